@@ -1,0 +1,83 @@
+"""The command line: reads a file, calls the core, prints JSON. No Django, no database.
+
+Exit 0; 1 where a build's verdict is `no_go`; 2 on bad input, with the message on standard error
+and nothing on standard output.
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+from unkett.core.build import parse_json, read_build
+from unkett.core.errors import CoreError, bad, listed, nearest
+
+USAGE = """usage: ./unkett check FILE|-          check a build (unkett.build/1), print its findings
+       ./unkett calc NAME FILE|-      run a calculation on a JSON object of inputs
+       ./unkett calc --list           name the calculations
+       ./unkett calc NAME --help      its inputs, with units and ranges"""
+
+
+def _read(path: str) -> bytes:
+    try:
+        return sys.stdin.buffer.read() if path == "-" else Path(path).read_bytes()
+    except OSError as error:
+        raise bad(path, f"cannot be read: {error.strerror}") from error
+
+
+def _print(value: Any) -> None:
+    print(json.dumps(value, ensure_ascii=False, allow_nan=False))
+
+
+def _check(args: list[str]) -> int:
+    from unkett.core.engine import check
+    from unkett.core.finding import Verdict
+
+    if len(args) != 1:
+        raise bad("", USAGE)
+    result = check(read_build(_read(args[0])))
+    _print(result.to_json())
+    return 1 if result.verdict is Verdict.NO_GO else 0
+
+
+def _calc(args: list[str]) -> int:
+    from unkett.core.calc import CALCULATIONS
+
+    if args == ["--list"]:
+        print("\n".join(CALCULATIONS))
+        return 0
+    if len(args) != 2:
+        raise bad("", USAGE)
+    name, path = args
+    if name not in CALCULATIONS:
+        raise bad(name, f"unknown; {listed(CALCULATIONS)} allowed{nearest(name, CALCULATIONS)}")
+    chosen = CALCULATIONS[name]
+    if path == "--help":
+        print("\n".join([f"{name}: {chosen.says}", "", *[f"  {one.line()}" for one in chosen.inputs]]))
+        return 0
+    _print(chosen.run(parse_json(_read(path))).to_json())
+    return 0
+
+
+COMMANDS = {"check": _check, "calc": _calc}
+
+
+def main(args: list[str]) -> int:
+    """Run one command; returns the exit code."""
+    if args in ([], ["--help"], ["-h"]):
+        print(USAGE)
+        return 0
+    command = COMMANDS.get(args[0])
+    try:
+        if command is None:
+            raise bad(args[0], f"unknown; {listed(COMMANDS)} allowed{nearest(args[0], COMMANDS)}")
+        return command(args[1:])
+    except CoreError as error:
+        print(str(error), file=sys.stderr)
+        return 2
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

@@ -1,0 +1,354 @@
+"""A build: what stands on a bike, slot by slot, and the reader and writer of `unkett.build/1`."""
+
+from __future__ import annotations
+
+import json
+import math
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from attrs import evolve, field, frozen
+
+from unkett.core.errors import Fault, InputError, bad, listed, nearest, shown
+from unkett.core.vocabulary import BIKE, KINDS, SLOTS, enums
+
+FORMAT = "unkett.build/1"
+BUILD_KEYS = ("format", "name", "use", "rider", "lever_hand", "parts")
+PART_KEYS = ("kind", "name", "also", "attrs")
+RIDER_KEYS = ("mass_kg", "load_kg", "hand_span_mm", "saddle_height_mm")
+NAME_MAX = 200
+FAULTS_MAX = 50
+
+Json = dict[str, Any]
+
+
+@frozen(kw_only=True)
+class Part:
+    """A part with its measured attributes. An attribute that is absent is not measured yet."""
+
+    kind: str
+    name: str = ""
+    attrs: Mapping[str, Any] = field(factory=dict)
+    also: tuple[str, ...] = ()
+    extra: Mapping[str, Any] = field(factory=dict)
+
+    def to_json(self) -> Json:
+        out: Json = {"kind": self.kind, "name": self.name}
+        if self.also:
+            out["also"] = list(self.also)
+        return {**out, "attrs": plain(self.attrs), **self.extra}
+
+
+@frozen(kw_only=True)
+class Build:
+    """A bike as it stands or as planned: parts by slot, its use and its rider."""
+
+    name: str = ""
+    use: str | None = None
+    rider: Mapping[str, float] = field(factory=dict)
+    lever_hand: Mapping[str, str] = field(factory=dict)
+    parts: Mapping[str, Part] = field(factory=dict)
+    extra: Mapping[str, Any] = field(factory=dict)
+
+    def filled(self) -> dict[str, Part]:
+        """Every filled slot with its part; a part that fills two slots stands under both."""
+        out = dict(self.parts)
+        for part in self.parts.values():
+            for slot in part.also:
+                out[slot] = part
+        return out
+
+    def bike_attrs(self) -> dict[str, Any]:
+        """What rules may ask of the bike as a whole (the vocabulary's BIKE)."""
+        hands = {f"{end}_hand": hand for end, hand in self.lever_hand.items()}
+        return {"use": self.use, **self.rider, **hands}
+
+    def with_part(self, slot: str, part: Part | None) -> Build:
+        """This build with another part (or none) in a slot. A part fitted in two slots leaves both."""
+        going = set(part.also if part else ()) | {slot}
+        parts = {
+            name: old for name, old in self.parts.items() if name not in going and not going & set(old.also)
+        }
+        if part is not None:
+            parts[slot] = part
+        return evolve(self, parts=parts)
+
+    def to_json(self) -> Json:
+        out: Json = {"format": FORMAT, "name": self.name}
+        if self.use is not None:
+            out["use"] = self.use
+        if self.rider:
+            out["rider"] = dict(self.rider)
+        if self.lever_hand:
+            out["lever_hand"] = dict(self.lever_hand)
+        return {**out, **self.extra, "parts": {slot: part.to_json() for slot, part in self.parts.items()}}
+
+
+def plain(value: Any) -> Any:
+    """A value as JSON has it: lists for tuples, text keys."""
+    if isinstance(value, Mapping):
+        return {str(key): plain(item) for key, item in value.items()}
+    if isinstance(value, (list, tuple)):
+        return [plain(item) for item in value]
+    return value
+
+
+def part_attrs_for(slot: str, part: Part) -> dict[str, Any]:
+    """The part's attributes as the part in `slot`: only those that its kind declares and allows.
+
+    A part in two slots carries the attributes of both kinds; one that only the other kind allows
+    counts as not measured here.
+    """
+    declared = KINDS[SLOTS[slot].kind].attributes
+    if SLOTS[slot].kind == part.kind:
+        return {name: value for name, value in part.attrs.items() if name in declared}
+    out = {}
+    for name, value in part.attrs.items():
+        if name in declared:
+            try:
+                out[name] = declared[name].type.check(value, name)
+            except InputError:
+                continue
+    return out
+
+
+class _Doubled(dict[str, Any]):
+    """A JSON object in which a key stood twice; the reader names it with its path."""
+
+    key = ""
+
+
+def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    out = dict(pairs)
+    if len(out) == len(pairs):
+        return out
+    seen: set[str] = set()
+    doubled = _Doubled(out)
+    for key, _ in pairs:
+        if key in seen:
+            doubled.key = key
+        seen.add(key)
+    return doubled
+
+
+def parse_json(text: str | bytes) -> Any:
+    """JSON from text: UTF-8, no key twice. Raises InputError that says where."""
+    try:
+        if isinstance(text, bytes):
+            text = text.decode("utf-8-sig")
+        value = json.loads(text, object_pairs_hook=_object)
+    except UnicodeDecodeError as error:
+        raise bad("", f"not UTF-8 text (byte {error.start})") from error
+    except json.JSONDecodeError as error:
+        raise bad("", f"not JSON: line {error.lineno}, column {error.colno}: {error.msg}") from error
+    except ValueError as error:
+        raise bad("", "not JSON: a number is too long to read") from error
+    except RecursionError as error:
+        raise bad("", "nested too deeply to read") from error
+    try:
+        faults = list(_unkeepable(value, ""))
+    except RecursionError as error:
+        raise bad("", "nested too deeply to read") from error
+    if faults:
+        raise InputError(faults[:FAULTS_MAX])
+    return value
+
+
+def _unkeepable(value: Any, path: str) -> Iterable[Fault]:
+    """Keys that stand twice, numbers that are none and text that no database can hold."""
+    if isinstance(value, dict):
+        if isinstance(value, _Doubled):
+            yield Fault(path=f"{path}.{value.key}".lstrip("."), says="this key stands twice")
+        for key, item in value.items():
+            yield from _unkeepable(key, path)
+            yield from _unkeepable(item, f"{path}.{key}".lstrip("."))
+    elif isinstance(value, list):
+        for n, item in enumerate(value):
+            yield from _unkeepable(item, f"{path}[{n}]")
+    elif isinstance(value, float) and not math.isfinite(value):
+        yield Fault(path=path, says=f"{value} given; a finite number allowed")
+    elif isinstance(value, str) and not storable(value):
+        yield Fault(path=ascii(path), says="text with a character that cannot be stored")
+
+
+def storable(text: str) -> bool:
+    """Whether text can be kept: no NUL, no half of a surrogate pair."""
+    return "\x00" not in text and not any("\ud800" <= char <= "\udfff" for char in text)
+
+
+class _Reader:
+    """Reads one build and gathers every fault with its path."""
+
+    def __init__(self) -> None:
+        self.faults: list[Fault] = []
+
+    def fault(self, path: str, says: str) -> None:
+        self.faults.append(Fault(path=path, says=says))
+
+    def mapping(self, value: Any, path: str, keys: Iterable[str]) -> tuple[Json, Json]:
+        """The known and the x_ keys of an object; null counts as absent."""
+        if value is None:
+            return {}, {}
+        if not isinstance(value, Mapping):
+            self.fault(path, f"{shown(value)} given; an object allowed")
+            return {}, {}
+        allowed = list(keys)
+        known: Json = {}
+        extra: Json = {}
+        for key, item in value.items():
+            if str(key).startswith("x_"):
+                extra[str(key)] = item
+            elif key not in allowed:
+                where = f"{path}.{key}".lstrip(".")
+                self.fault(where, f"unknown; {listed(allowed)} allowed{nearest(key, allowed)}")
+            elif item is not None:
+                known[str(key)] = item
+        return known, extra
+
+    def text(self, value: Any, path: str) -> str:
+        if not isinstance(value, str) or len(value) > NAME_MAX or not storable(value):
+            self.fault(path, f"{shown(value)} given; text of at most {NAME_MAX} characters allowed")
+            return ""
+        return value
+
+    def build(self, value: Any) -> Build:
+        if not isinstance(value, Mapping):
+            self.fault("", f"{shown(value)} given; a build ({FORMAT}) is an object")
+            return Build()
+        known, extra = self.mapping(value, "", BUILD_KEYS)
+        if known.get("format", FORMAT) != FORMAT:
+            self.fault("format", f'{shown(known["format"])} given; "{FORMAT}" allowed')
+        if "parts" not in known:
+            self.fault("parts", "missing; an object of slots allowed")
+        return Build(
+            name=self.text(known.get("name", ""), "name"),
+            use=self.attribute(known, "use", "use"),
+            rider=self.rider(known.get("rider")),
+            lever_hand=self.hands(known.get("lever_hand")),
+            parts=self.parts(known.get("parts")),
+            extra=extra,
+        )
+
+    def attribute(self, known: Json, key: str, path: str) -> Any:
+        if key not in known:
+            return None
+        try:
+            return BIKE.attributes[key].type.check(known[key], path)
+        except InputError as error:
+            self.faults.extend(error.faults)
+            return None
+
+    def rider(self, value: Any) -> Json:
+        known, extra = self.mapping(value, "rider", RIDER_KEYS)
+        read = {key: self.attribute(known, key, f"rider.{key}") for key in known}
+        return {key: item for key, item in {**read, **extra}.items() if item is not None}
+
+    def hands(self, value: Any) -> dict[str, str]:
+        known, _ = self.mapping(value, "lever_hand", ("front", "rear"))
+        out = {}
+        for end, hand in known.items():
+            if not isinstance(hand, str) or hand not in enums.HAND.codes:
+                self.fault(f"lever_hand.{end}", f"{shown(hand)} given; one of left, right allowed")
+            else:
+                out[end] = hand
+        return out
+
+    def parts(self, value: Any) -> dict[str, Part]:
+        known, _ = self.mapping(value, "parts", SLOTS)
+        parts: dict[str, Part] = {}
+        taken: dict[str, str] = {slot: slot for slot in known}
+        for slot, given in known.items():
+            part = self.part(given, slot, f"parts.{slot}")
+            if part is None:
+                continue
+            for n, other in enumerate(part.also):
+                if other in taken:
+                    self.fault(f"parts.{slot}.also[{n}]", f'the slot "{other}" is filled twice')
+                taken[other] = slot
+            parts[slot] = part
+        return parts
+
+    def part(self, given: Any, slot: str, path: str) -> Part | None:
+        if not isinstance(given, Mapping):
+            self.fault(path, f"{shown(given)} given; an object allowed")
+            return None
+        known, extra = self.mapping(given, path, PART_KEYS)
+        kind = SLOTS[slot].kind
+        given_kind = known.get("kind", kind)
+        if given_kind != kind:
+            hint = nearest(given_kind, KINDS) if given_kind not in KINDS else ""
+            self.fault(f"{path}.kind", f'{shown(given_kind)} given; "{kind}" allowed in this slot{hint}')
+        also = self.also(known.get("also", []), path)
+        kinds = [kind, *(SLOTS[name].kind for name in also)]
+        return Part(
+            kind=kind,
+            name=self.text(known.get("name", ""), f"{path}.name"),
+            attrs=self.attrs(known.get("attrs", {}), kinds, f"{path}.attrs"),
+            also=tuple(also),
+            extra=extra,
+        )
+
+    def also(self, value: Any, path: str) -> list[str]:
+        if not isinstance(value, (list, tuple)):
+            self.fault(f"{path}.also", f"{shown(value)} given; a list of slots allowed")
+            return []
+        out = []
+        for n, name in enumerate(value):
+            if not isinstance(name, str) or name not in SLOTS:
+                says = f"{shown(name)} given; one of {listed(SLOTS)} allowed{nearest(name, SLOTS)}"
+                self.fault(f"{path}.also[{n}]", says)
+            else:
+                out.append(name)
+        return out
+
+    def attrs(self, value: Any, kinds: list[str], path: str) -> Json:
+        declared: dict[str, list[Any]] = {}
+        for kind in dict.fromkeys(kinds):
+            for name, attribute in KINDS[kind].attributes.items():
+                declared.setdefault(name, []).append(attribute.type)
+        known, extra = self.mapping(value, path, declared)
+        out: Json = {}
+        for name, item in known.items():
+            error: InputError | None = None
+            for kind_type in declared[name]:
+                try:
+                    out[name] = kind_type.check(item, f"{path}.{name}")
+                    break
+                except InputError as caught:
+                    error = error or caught
+            else:
+                if error:
+                    self.faults.extend(error.faults)
+        return {**out, **extra}
+
+
+def build_from(value: Any) -> Build:
+    """A build from parsed JSON. Raises InputError with every fault and its path."""
+    reader = _Reader()
+    build = reader.build(value)
+    if reader.faults:
+        raise InputError(reader.faults[:FAULTS_MAX])
+    return build
+
+
+def read_build(text: str | bytes) -> Build:
+    """A build from JSON text. Raises InputError with every fault and its path."""
+    return build_from(parse_json(text))
+
+
+def attrs_from(value: Any, kind: str, path: str = "attrs") -> Json:
+    """A part's attributes from parsed JSON, checked for one kind. Raises InputError."""
+    reader = _Reader()
+    attrs = reader.attrs(value, [kind], path)
+    if reader.faults:
+        raise InputError(reader.faults[:FAULTS_MAX])
+    return attrs
+
+
+def part_from(value: Any, slot: str, path: str = "part") -> Part:
+    """A part for `slot` from parsed JSON. Raises InputError."""
+    reader = _Reader()
+    part = reader.part(value, slot, path)
+    if reader.faults or part is None:
+        raise InputError(reader.faults[:FAULTS_MAX])
+    return part

@@ -1,0 +1,154 @@
+"""How a calculation is declared: its inputs with units and ranges, its result with a trace.
+
+Calculations take plain numbers by keyword and return a small frozen result whose `trace` leads
+from the inputs to the outputs. Floats are not rounded. Comparisons with limits and rounding up
+or down leave `SLACK` of room, so that 16.5 in is 16.5 in.
+"""
+
+from __future__ import annotations
+
+import functools
+import math
+from collections.abc import Callable, Mapping
+from typing import Any, ParamSpec, TypeVar
+
+import attrs
+from attrs import frozen
+
+from unkett.core.build import plain
+from unkett.core.errors import CoreError, Fault, InputError, listed, nearest, shown
+from unkett.core.vocabulary.types import AttributeType
+
+FORMAT = "unkett.calc/1"
+SLACK = 1e-9
+
+P = ParamSpec("P")
+R = TypeVar("R")
+
+
+@frozen
+class Step:
+    """One line of a trace: a named value with its unit and how it came about."""
+
+    name: str
+    value: Any
+    unit: str
+    formula: str
+
+
+@frozen(kw_only=True)
+class Result:
+    """Base of every calculation's result."""
+
+    trace: tuple[Step, ...]
+
+    def to_json(self) -> dict[str, Any]:
+        out = {"format": FORMAT, **attrs.asdict(self)}
+        out["trace"] = out.pop("trace")
+        return {key: plain(value) for key, value in out.items()}
+
+
+@frozen(kw_only=True)
+class Input:
+    """One input: name, type with range, what it is; `default` None and `optional` mean it may be missing."""
+
+    name: str
+    type: AttributeType
+    says: str
+    optional: bool = False
+    default: Any = None
+
+    def line(self) -> str:
+        """The input in one line, as `--help` and the docstring show it."""
+        if not self.optional:
+            tail = ""
+        elif self.default is None:
+            tail = " (may be missing)"
+        else:
+            tail = (
+                f" (default {self.default:g})"
+                if isinstance(self.default, float)
+                else f" (default {self.default})"
+            )
+        return f"{self.name}: {self.type.allowed()}. {self.says}{tail}"
+
+
+@frozen(kw_only=True)
+class Calculation:
+    """A registered calculation."""
+
+    name: str
+    says: str
+    inputs: tuple[Input, ...]
+    source: str
+    function: Callable[..., Result]
+
+    def run(self, data: Any) -> Result:
+        """Run it on a JSON object. Raises InputError that names a missing, unknown or bad input."""
+        if not isinstance(data, Mapping):
+            raise InputError([Fault(path="", says=f"{shown(data)} given; an object of inputs allowed")])
+        names = [one.name for one in self.inputs]
+        faults = [
+            Fault(path=str(key), says=f"unknown; {listed(names)} allowed{nearest(key, names)}")
+            for key in data
+            if key not in names
+        ]
+        given = {key: value for key, value in data.items() if key in names and value is not None}
+        faults += [
+            Fault(path=one.name, says=f"missing; {one.type.allowed()} allowed")
+            for one in self.inputs
+            if not one.optional and one.name not in given
+        ]
+        if faults:
+            raise InputError(faults)
+        return self.function(**given)
+
+
+CALCULATIONS: dict[str, Calculation] = {}
+
+
+def calculation(
+    name: str, *, says: str, inputs: tuple[Input, ...], source: str
+) -> Callable[[Callable[P, R]], Callable[P, R]]:
+    """Register a calculation. Every call checks its inputs against their types and ranges."""
+
+    def register(function: Callable[P, R]) -> Callable[P, R]:
+        if name in CALCULATIONS:
+            raise CoreError(f"calculation {name} is declared twice")
+        types = {one.name: one.type for one in inputs}
+
+        @functools.wraps(function)
+        def checked(*args: P.args, **given: P.kwargs) -> R:
+            faults: list[Fault] = []
+            clean: dict[str, Any] = {}
+            for key, value in given.items():
+                try:
+                    clean[key] = value if value is None else types[key].check(value, key)
+                except InputError as error:
+                    faults.extend(error.faults)
+            if faults:
+                raise InputError(faults)
+            return function(*args, **clean)
+
+        lines = "\n".join(f"    {one.line()}" for one in inputs)
+        checked.__doc__ = f"{function.__doc__ or says}\n\nInputs:\n{lines}\n\nSource: {source}"
+        CALCULATIONS[name] = Calculation(
+            name=name,
+            says=says,
+            inputs=inputs,
+            source=source,
+            function=checked,  # type: ignore[arg-type]
+        )
+        return checked
+
+    return register
+
+
+def ceil_slack(value: float) -> int:
+    """Round up to a whole number, with SLACK of room."""
+    return math.ceil(value - SLACK)
+
+
+def floor_slack(value: float) -> int:
+    """Round down to a whole number, with SLACK of room."""
+    return math.floor(value + SLACK)

@@ -1,0 +1,127 @@
+"""Chain length as a window: never shorter than big/big allows, never longer than the cage can tension."""
+
+from __future__ import annotations
+
+import math
+
+from attrs import frozen
+
+from unkett.core.calc.base import SLACK, Input, Result, Step, calculation, ceil_slack
+from unkett.core.calc.fields import LENGTH, RINGS, SPROCKETS
+from unkett.core.calc.gears import CHAIN_PITCH_MM, MM_PER_INCH, capacity, pitch_radius
+from unkett.core.errors import bad
+from unkett.core.vocabulary.types import Number, Whole
+
+TEETH_PER_PAIR = 4  # one tooth of capacity takes up half a link, so four teeth take up one pair
+
+
+@frozen(kw_only=True)
+class ChainLength(Result):
+    big_big_mm: float
+    small_small_mm: float
+    min_links: int
+    max_links: int | None
+    links: int | None
+    simple_formula_links: int
+    window_empty: bool
+
+
+def belt_length(*, centre_mm: float, ring: int, sprocket: int) -> float:
+    """Length in mm of a straight-line belt round two chain wheels; centre ≥ the sum of their radii."""
+    large, small = sorted((pitch_radius(ring), pitch_radius(sprocket)), reverse=True)
+    step = large - small
+    angle = math.asin(step / centre_mm)
+    straight = math.sqrt(centre_mm**2 - step**2)
+    return 2 * straight + large * (math.pi + 2 * angle) + small * (math.pi - 2 * angle)
+
+
+def even_at_or_above(links: float) -> int:
+    """The next even number of links at or above a length in links."""
+    return 2 * ceil_slack(links / 2)
+
+
+def simple_formula_links(*, chainstay_mm: float, ring: int, sprocket: int) -> int:
+    """The old workshop formula, 2·C + F/4 + R/4 + 1 in inches, rounded up to a whole inch, in links."""
+    inches = 2 * chainstay_mm / MM_PER_INCH + ring / 4 + sprocket / 4 + 1
+    return 2 * ceil_slack(inches)
+
+
+@calculation(
+    "chain_length",
+    says="The window of chain lengths: lower end from big/big, upper end from what the cage takes up.",
+    inputs=(
+        Input(name="chainstay_mm", type=LENGTH, says="Bracket centre to axle centre."),
+        Input(name="chainrings", type=RINGS, says="Teeth of the rings."),
+        Input(name="sprockets", type=SPROCKETS, says="Teeth of the sprockets."),
+        Input(
+            name="capacity_teeth",
+            type=Whole(unit="teeth", low=0, high=90),
+            says="The derailleur's capacity; without it there is no upper end.",
+            optional=True,
+        ),
+        Input(
+            name="extra_links",
+            type=Whole(unit="links", low=2, high=20, even=True),
+            says="Links over big/big; wide-range single-ring makers ask for more.",
+            optional=True,
+            default=2,
+        ),
+        Input(
+            name="growth_mm",
+            type=Number(unit="mm", low=0.0, high=200.0),
+            says="How much the distance bracket to axle grows with rear suspension.",
+            optional=True,
+            default=0.0,
+        ),
+    ),
+    source="belt round two wheels, 12.7 mm pitch (ISO 9633)",
+)
+def chain_length(
+    *,
+    chainstay_mm: float,
+    chainrings: tuple[int, ...],
+    sprockets: tuple[int, ...],
+    capacity_teeth: int | None = None,
+    extra_links: int = 2,
+    growth_mm: float = 0.0,
+) -> ChainLength:
+    """Lower end: big/big at stay + growth, up to the next even number, plus the extra links.
+
+    Upper end: lower end + 2·floor((capacity − needed)/4). The window is empty where the capacity
+    is under what is needed; then no length is recommended. Raises InputError naming chainstay_mm
+    where the wheels would overlap.
+    """
+    ring, cog = max(chainrings), max(sprockets)
+    radii = pitch_radius(ring) + pitch_radius(cog)
+    if chainstay_mm <= radii:
+        says = f"{chainstay_mm:g} mm is too short: ring {ring} and sprocket {cog} alone need {radii:.1f} mm"
+        raise bad("chainstay_mm", says)
+    longest = chainstay_mm + growth_mm
+    big = belt_length(centre_mm=longest, ring=ring, sprocket=cog)
+    small = belt_length(centre_mm=chainstay_mm, ring=min(chainrings), sprocket=min(sprockets))
+    low = even_at_or_above(big / CHAIN_PITCH_MM) + extra_links
+    needed = capacity(chainrings=chainrings, sprockets=sprockets).needed_teeth
+    high = None
+    empty = False
+    trace = [
+        Step("big_big_mm", big, "mm", f"belt round {ring} and {cog} teeth at {longest:g} mm"),
+        Step("big_big_links", big / CHAIN_PITCH_MM, "links", "big/big ÷ 12.7"),
+        Step("min_links", low, "links", f"next even number, plus {extra_links}"),
+        Step("small_small_mm", small, "mm", f"belt round {min(chainrings)} and {min(sprockets)} teeth"),
+        Step("needed_teeth", needed, "teeth", "ring difference + sprocket difference"),
+    ]
+    if capacity_teeth is not None:
+        empty = capacity_teeth < needed
+        high = low + 2 * math.floor((capacity_teeth - needed) / TEETH_PER_PAIR + SLACK)
+        formula = f"{low} + 2 × floor(({capacity_teeth} − {needed}) / 4)"
+        trace.append(Step("max_links", high, "links", formula))
+    return ChainLength(
+        big_big_mm=big,
+        small_small_mm=small,
+        min_links=low,
+        max_links=high,
+        links=None if empty else low,
+        simple_formula_links=simple_formula_links(chainstay_mm=chainstay_mm, ring=ring, sprocket=cog),
+        window_empty=empty,
+        trace=tuple(trace),
+    )

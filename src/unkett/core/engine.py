@@ -1,0 +1,195 @@
+"""Runs the rules over a build, and tells two checks apart.
+
+The engine, not the rule, says `unmeasured` when a required attribute is missing and says nothing
+when a slot stands empty, so that no rule can forget either.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping
+from typing import Any
+
+from attrs import field, frozen
+
+from unkett.core.build import Build, part_attrs_for
+from unkett.core.finding import Finding, Verdict, worst
+from unkett.core.openslots import open_slots
+from unkett.core.rules import RULES
+from unkett.core.rules.base import Outcome, Reads, Rule, View
+from unkett.core.settings import DEFAULTS, Settings
+from unkett.core.vocabulary import KINDS, SLOTS, describe
+
+FORMAT = "unkett.check/1"
+_NOTHING: Mapping[str, Any] = {}
+
+
+@frozen(kw_only=True)
+class Check:
+    """All findings of a build in fixed order, its verdict and what a complete bike still wants."""
+
+    findings: tuple[Finding, ...]
+    open_slots: tuple[str, ...] = ()
+
+    @property
+    def verdict(self) -> Verdict:
+        return worst([finding.verdict for finding in self.findings])
+
+    def to_json(self) -> dict[str, Any]:
+        return {
+            "format": FORMAT,
+            "verdict": self.verdict.value,
+            "findings": [finding.to_json() for finding in self.findings],
+            "open_slots": list(self.open_slots),
+        }
+
+
+def _rules_by_slot() -> dict[str, tuple[Rule, ...]]:
+    return {slot: tuple(rule for rule in RULES.values() if slot in rule.slots()) for slot in SLOTS}
+
+
+RULES_BY_SLOT = _rules_by_slot()
+
+
+class _Filled:
+    """Attributes by slot, cut to what each slot's kind declares, made once per check."""
+
+    def __init__(self, build: Build) -> None:
+        self.attrs: dict[str, Mapping[str, Any]] = {
+            slot: part_attrs_for(slot, part) for slot, part in build.filled().items()
+        }
+        self.attrs["bike"] = build.bike_attrs()
+
+
+def _measure(slot: str, attr: str) -> dict[str, str]:
+    declared = describe(slot, attr)
+    return {"slot": slot, "attr": attr, "title": declared.title, "how": declared.how}
+
+
+def _slot_title(slot: str) -> str:
+    return "bike" if slot == "bike" else SLOTS[slot].title.lower()
+
+
+def _says_missing(missing: list[dict[str, str]]) -> str:
+    names = [f"the {_slot_title(one['slot'])}'s {one['title'].lower()}" for one in missing]
+    listed = names[0] if len(names) == 1 else ", ".join(names[:-1]) + f" and {names[-1]}"
+    return f"Not measured: {listed}."
+
+
+def _run(rule: Rule, joint: Mapping[str, Reads], filled: _Filled, settings: Settings) -> Finding | None:
+    attrs = filled.attrs
+    views: dict[str, View] = {}
+    missing: list[dict[str, str]] = []
+    for role, reads in joint.items():
+        values = attrs.get(reads.slot)
+        if values is None:
+            if not reads.may_be_empty:
+                return None
+            views[role] = View(reads, _NOTHING, empty=True)
+            continue
+        for attr in reads.required.values():
+            if values.get(attr) is None:
+                missing.append(_measure(reads.slot, attr))
+        views[role] = View(reads, values)
+    slots = tuple(reads.slot for reads in joint.values() if reads.slot in attrs and reads.slot != "bike")
+    if missing:
+        return Finding(
+            rule=rule.id,
+            key="missing",
+            verdict=Verdict.UNMEASURED,
+            area=rule.area,
+            slots=slots,
+            says=_says_missing(missing),
+            measure=tuple(missing),
+            safety=rule.safety,
+            source=rule.source,
+        )
+    extra = {"settings": settings} if rule.settings else {}
+    outcome = rule.function(**views, **extra)
+    return None if outcome is None else _finding(rule, outcome, views, slots)
+
+
+def _finding(rule: Rule, outcome: Outcome, views: Mapping[str, View], slots: tuple[str, ...]) -> Finding:
+    says = rule.messages[outcome.key].format(**views, **outcome.because)
+    measure = tuple(_measure(view.slot, view.own_name(attr)) for view, attr in outcome.asks)
+    return Finding(
+        rule=rule.id,
+        key=outcome.key,
+        verdict=outcome.verdict,
+        area=rule.area,
+        slots=slots,
+        says=says,
+        because=outcome.because,
+        needs=outcome.needs,
+        measure=measure,
+        ways_out=outcome.ways_out,
+        safety=rule.safety,
+        school=outcome.school,
+        source=rule.source,
+    )
+
+
+def _sorted(findings: Iterable[Finding]) -> tuple[Finding, ...]:
+    return tuple(sorted(findings, key=lambda f: (f.verdict.order, f.area.order, f.rule, f.slots)))
+
+
+def _findings(rules: Iterable[Rule], filled: _Filled, settings: Settings) -> tuple[Finding, ...]:
+    found = (_run(rule, joint, filled, settings) for rule in rules for joint in rule.joints)
+    return _sorted(finding for finding in found if finding is not None)
+
+
+def check(build: Build, settings: Settings = DEFAULTS) -> Check:
+    """Every finding of a build, in the order verdict, area, rule."""
+    return Check(findings=_findings(RULES.values(), _Filled(build), settings), open_slots=open_slots(build))
+
+
+def slot_checker(
+    build: Build, slot: str, settings: Settings = DEFAULTS
+) -> Callable[[Mapping[str, Any]], Check]:
+    """A function that checks one candidate's attributes in `slot` of this build.
+
+    It runs only the rules that look at the slot, so that a whole catalogue page costs little. The
+    findings equal those of `check` that name the slot.
+    """
+    kind = SLOTS[slot].kind
+    emptied = build
+    for name, part in build.parts.items():
+        if name == slot or slot in part.also:
+            emptied = emptied.with_part(name, None)
+    filled = _Filled(emptied)
+    rules = RULES_BY_SLOT[slot]
+    declared = KINDS[kind].attributes
+
+    def run(attrs: Mapping[str, Any]) -> Check:
+        filled.attrs[slot] = {name: value for name, value in attrs.items() if name in declared}
+        return Check(findings=_findings(rules, filled, settings))
+
+    return run
+
+
+@frozen(kw_only=True)
+class Difference:
+    """What a plan changes in the findings; `causes` names the changed slots behind each finding."""
+
+    new: tuple[Finding, ...]
+    gone: tuple[Finding, ...]
+    stay: tuple[Finding, ...]
+    causes: Mapping[tuple[str, tuple[str, ...]], tuple[str, ...]] = field(factory=dict)
+
+
+def difference(before: Check, after: Check, changed_slots: Iterable[str]) -> Difference:
+    """Which findings of `after` are new or changed, which are gone and which stay.
+
+    A finding counts as new when its joint said nothing before or says something else now; its
+    causes are the changed slots among those it looks at.
+    """
+    was = {finding.joint: finding for finding in before.findings}
+    now = {finding.joint: finding for finding in after.findings}
+    changed = set(changed_slots)
+    new = tuple(f for f in after.findings if f.joint not in was or was[f.joint].says != f.says)
+    gone = tuple(f for f in before.findings if f.joint not in now)
+    stay = tuple(f for f in after.findings if f.joint in was and was[f.joint].says == f.says)
+    causes = {}
+    for finding in (*new, *gone):
+        looked_at = {reads.slot for joint in RULES[finding.rule].joints for reads in joint.values()}
+        causes[finding.joint] = tuple(slot for slot in SLOTS if slot in changed and slot in looked_at)
+    return Difference(new=new, gone=gone, stay=stay, causes=causes)

@@ -1,0 +1,54 @@
+"""The one family of errors that the core raises on purpose."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Iterable
+
+from attrs import frozen
+
+
+class CoreError(Exception):
+    """Anything the core refuses; the message is fit for a mechanic's eyes."""
+
+
+@frozen(kw_only=True)
+class Fault:
+    """One thing wrong with an input: where, what was given and what is allowed."""
+
+    path: str
+    says: str
+
+    def __str__(self) -> str:
+        return f"{self.path}: {self.says}" if self.path else self.says
+
+
+class InputError(CoreError):
+    """Bad input. Carries every fault found, each with its path."""
+
+    def __init__(self, faults: Iterable[Fault]) -> None:
+        self.faults = tuple(faults)
+        super().__init__("\n".join(str(fault) for fault in self.faults))
+
+
+def bad(path: str, says: str) -> InputError:
+    """An input error with a single fault."""
+    return InputError([Fault(path=path, says=says)])
+
+
+def shown(value: object) -> str:
+    """A given value as a message quotes it: short, and never longer than a line."""
+    text = repr(value) if isinstance(value, str) else str(value)
+    return text if len(text) <= 60 else text[:57] + "…"
+
+
+def nearest(given: object, allowed: Iterable[str]) -> str:
+    """'; did you mean "x"?' for the nearest allowed spelling, or nothing."""
+    hit = difflib.get_close_matches(str(given).lower(), list(allowed), n=1, cutoff=0.6)
+    return f'; did you mean "{hit[0]}"?' if hit else ""
+
+
+def listed(allowed: Iterable[str], most: int = 40) -> str:
+    """The allowed words in a row, cut after `most`."""
+    words = list(allowed)
+    return ", ".join(words[:most]) + (", …" if len(words) > most else "")

@@ -1,0 +1,82 @@
+"""Verdicts and findings: what a rule says of a joint."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from enum import Enum
+from typing import Any
+
+from attrs import field, frozen
+
+from unkett.core.build import plain
+from unkett.core.vocabulary import Area
+
+
+class Verdict(Enum):
+    """The four verdicts; `order` 0 is the worst."""
+
+    NO_GO = "no_go"
+    UNMEASURED = "unmeasured"
+    GOES_IF = "goes_if"
+    GOES = "goes"
+
+    @property
+    def order(self) -> int:
+        return _ORDER[self]
+
+    @property
+    def title(self) -> str:
+        return _TITLES[self]
+
+
+_ORDER = {verdict: n for n, verdict in enumerate(Verdict)}
+_TITLES = {
+    Verdict.NO_GO: "No go",
+    Verdict.UNMEASURED: "Unmeasured",
+    Verdict.GOES_IF: "Goes if…",
+    Verdict.GOES: "Goes",
+}
+
+
+def worst(verdicts: list[Verdict]) -> Verdict:
+    """The worst of several verdicts; nothing said at all is `goes`."""
+    return min(verdicts, key=lambda verdict: verdict.order, default=Verdict.GOES)
+
+
+@frozen(kw_only=True)
+class Finding:
+    """What one rule says of one joint, with its numbers, its way out and its source."""
+
+    rule: str
+    key: str
+    verdict: Verdict
+    area: Area
+    slots: tuple[str, ...]
+    says: str
+    because: Mapping[str, Any] = field(factory=dict)
+    needs: tuple[Mapping[str, Any], ...] = ()
+    measure: tuple[Mapping[str, Any], ...] = ()
+    ways_out: tuple[Mapping[str, Any], ...] = ()
+    safety: bool = False
+    school: str | None = None
+    source: str = ""
+
+    @property
+    def joint(self) -> tuple[str, tuple[str, ...]]:
+        """What makes two findings speak of the same thing."""
+        return self.rule, self.slots
+
+    def to_json(self) -> dict[str, Any]:
+        return {
+            "rule": self.rule,
+            "verdict": self.verdict.value,
+            "slots": list(self.slots),
+            "says": self.says,
+            "because": plain(self.because),
+            "needs": plain(self.needs),
+            "measure": plain(self.measure),
+            "ways_out": plain(self.ways_out),
+            "safety": self.safety,
+            "school": self.school,
+            "source": self.source,
+        }

@@ -1,0 +1,130 @@
+"""What a workshop may set: thresholds and schools, each with a default and the reason for it.
+
+Rules and calculations never read a setting from anywhere; they are handed a `Settings` value.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from attrs import field, frozen
+
+from unkett.core.errors import Fault, InputError, listed, nearest, shown
+
+
+@frozen(kw_only=True)
+class Setting:
+    """One thing a workshop may set: a number within a range, or one of several schools."""
+
+    name: str
+    title: str
+    default: float | str
+    unit: str = ""
+    low: float = 0.0
+    high: float = 0.0
+    schools: Mapping[str, str] = field(factory=dict)
+    why: str
+
+    def check(self, value: Any) -> float | str:
+        """The value in its right form, or InputError naming this setting."""
+        if self.schools:
+            if value in self.schools:
+                return str(value)
+            says = (
+                f"{shown(value)} given; one of {listed(self.schools)} allowed{nearest(value, self.schools)}"
+            )
+            raise InputError([Fault(path=self.name, says=says)])
+        number = isinstance(value, (int, float)) and not isinstance(value, bool)
+        if not number or not self.low <= value <= self.high:
+            says = f"{shown(value)} given; a number from {self.low:g} to {self.high:g} {self.unit} allowed"
+            raise InputError([Fault(path=self.name, says=says.replace("  ", " "))])
+        return float(value)
+
+
+SETTINGS: dict[str, Setting] = {
+    setting.name: setting
+    for setting in (
+        Setting(
+            name="index_clean_mm",
+            title="Indexing error that stays quiet",
+            default=0.5,
+            unit="mm",
+            low=0.1,
+            high=1.0,
+            why="The upper pulley floats about half a millimetre to each side and forgives that much.",
+        ),
+        Setting(
+            name="index_noisy_mm",
+            title="Indexing error that is noisy at the ends",
+            default=0.8,
+            unit="mm",
+            low=0.1,
+            high=1.2,
+            why="Between this and the quiet limit the end gears tick but hold; beyond it they skip.",
+        ),
+        Setting(
+            name="chain_angle_quiet_deg",
+            title="Chain angle that runs quiet",
+            default=1.6,
+            unit="°",
+            low=0.5,
+            high=3.0,
+            why="Up to about 1.6° side plates do not rub the next sprocket.",
+        ),
+        Setting(
+            name="chain_angle_noisy_deg",
+            title="Chain angle normal at the ends",
+            default=2.7,
+            unit="°",
+            low=1.0,
+            high=3.5,
+            why="End gears of wide cassettes run to about 2.7°; above that noise and wear grow.",
+        ),
+        Setting(
+            name="chain_angle_avoid_deg",
+            title="Chain angle to avoid",
+            default=3.5,
+            unit="°",
+            low=2.0,
+            high=5.0,
+            why="Above 3.5° the chain lifts off the teeth under load.",
+        ),
+    )
+}
+
+
+@frozen
+class Settings:
+    """A workshop's settings; what it did not set has its default."""
+
+    own: Mapping[str, float | str] = field(factory=dict)
+
+    @classmethod
+    def of(cls, given: Mapping[str, Any]) -> Settings:
+        """Checked settings. Raises InputError for an unknown name or a value out of range."""
+        faults: list[Fault] = []
+        own: dict[str, float | str] = {}
+        for name, value in given.items():
+            if name not in SETTINGS:
+                says = f"unknown; {listed(SETTINGS)} allowed{nearest(name, SETTINGS)}"
+                faults.append(Fault(path=name, says=says))
+                continue
+            try:
+                own[name] = SETTINGS[name].check(value)
+            except InputError as error:
+                faults.extend(error.faults)
+        if faults:
+            raise InputError(faults)
+        return cls(own)
+
+    def number(self, name: str) -> float:
+        """A setting that is a number."""
+        return float(self.own.get(name, SETTINGS[name].default))
+
+    def school(self, name: str) -> str:
+        """A setting that is a school."""
+        return str(self.own.get(name, SETTINGS[name].default))
+
+
+DEFAULTS = Settings()

@@ -1,0 +1,67 @@
+"""The dimension tables: one TOML file per table, every row with its source and how sure it is.
+
+A row without its own `source` or `sure` has its table's. `sure` is one of 'open standard',
+'common practice' and 'derived'. A new standard is a new row, not a new `if`.
+"""
+
+from __future__ import annotations
+
+import functools
+import tomllib
+from pathlib import Path
+from typing import Any
+
+from attrs import frozen
+
+from unkett.core.errors import CoreError
+
+FOLDER = Path(__file__).parent
+SURE = ("open standard", "common practice", "derived")
+
+Row = dict[str, Any]
+
+
+@frozen(kw_only=True)
+class Table:
+    """A table of one family of standards."""
+
+    name: str
+    title: str
+    says: str
+    rows: tuple[Row, ...]
+
+    def by(self, column: str) -> dict[Any, Row]:
+        """Rows by the value of one column; for codes that stand once."""
+        return {row[column]: row for row in self.rows}
+
+
+def _load(name: str) -> dict[str, Any]:
+    with (FOLDER / f"{name}.toml").open("rb") as file:
+        return tomllib.load(file)
+
+
+SOURCES: dict[str, dict[str, str]] = _load("sources")
+
+
+@functools.cache
+def table(name: str) -> Table:
+    """A table by name. Raises CoreError for a row without a known source."""
+    loaded = _load(name)
+    rows = []
+    for row in loaded["row"]:
+        full = {"source": loaded["source"], "sure": loaded["sure"], **row}
+        if full["source"] not in SOURCES or full["sure"] not in SURE:
+            raise CoreError(f"standards/{name}.toml: row {row} has no known source")
+        rows.append(full)
+    return Table(name=name, title=loaded["title"], says=loaded["says"], rows=tuple(rows))
+
+
+@functools.cache
+def lookup(name: str, column: str) -> dict[Any, Row]:
+    """A table's rows by one column, made once."""
+    return table(name).by(column)
+
+
+def table_names() -> list[str]:
+    """Every table there is, by file name."""
+    return sorted(path.stem for path in FOLDER.glob("*.toml") if path.stem != "sources")

@@ -1,0 +1,112 @@
+"""Slots, kinds, attributes and enumerations, declared once.
+
+`KINDS` and `SLOTS` are the tables everything else looks in; `describe` gives an attribute with
+its title, unit, range, usual values and how it is measured.
+"""
+
+from __future__ import annotations
+
+from enum import Enum
+
+from attrs import frozen
+
+from unkett.core.vocabulary import enums
+from unkett.core.vocabulary.declare import Attribute, Kind, choice, kind, mm, number
+from unkett.core.vocabulary.kinds_drive import DRIVE_KINDS
+from unkett.core.vocabulary.kinds_frame import CHASSIS_KINDS
+from unkett.core.vocabulary.kinds_wheel import WHEEL_AND_BRAKE_KINDS
+
+__all__ = [
+    "BIKE",
+    "KINDS",
+    "SLOTS",
+    "Area",
+    "Attribute",
+    "Kind",
+    "Slot",
+    "describe",
+    "enums",
+    "slots_of_kind",
+]
+
+
+class Area(Enum):
+    """The parts of the work, in the order a mechanic looks at a bike."""
+
+    DRIVETRAIN = "Drivetrain"
+    BRACKET = "Bracket"
+    BRAKES = "Brakes"
+    WHEELS = "Wheels"
+    STEERING = "Steering"
+    SEAT = "Seat"
+
+    @property
+    def order(self) -> int:
+        return list(Area).index(self)
+
+
+@frozen(kw_only=True)
+class Slot:
+    """A place on the bike that one part fills."""
+
+    name: str
+    kind: str
+    area: Area
+    title: str
+
+
+KINDS: dict[str, Kind] = {k.name: k for k in (*CHASSIS_KINDS, *DRIVE_KINDS, *WHEEL_AND_BRAKE_KINDS)}
+
+# What a rule may ask of the bike as a whole; not a part, so not in KINDS.
+BIKE = kind(
+    "bike",
+    "Bike and rider",
+    choice("use", "Use", "What the bike is for.", enums.USE),
+    number("mass_kg", "Rider's mass", "Ask.", 0, 300, 50, 110),
+    number("load_kg", "Load", "Ask: bags, boxes, children.", 0, 500, 0, 100),
+    mm("hand_span_mm", "Hand span", "Web of the thumb to the first joint of the forefinger.", 60, 110),
+    mm("saddle_height_mm", "Saddle height", "Bracket centre to saddle top along the seat tube.", 550, 850),
+    choice("front_hand", "Front brake's hand", "Which hand works the front brake.", enums.HAND),
+    choice("rear_hand", "Rear brake's hand", "Which hand works the rear brake.", enums.HAND),
+)
+
+_AREAS: dict[Area, tuple[str, ...]] = {
+    Area.DRIVETRAIN: (
+        "cassette", "rear_derailleur", "rear_shifter", "rear_shift_line", "chain", "chainrings",
+        "front_derailleur", "front_shifter", "front_shift_line", "chain_guide", "motor",
+    ),
+    Area.BRACKET: ("bottom_bracket", "crank", "pedals"),
+    Area.BRAKES: (
+        "front_brake_lever", "front_brake_line", "front_caliper", "front_brake_adapter", "front_rotor",
+        "rear_brake_lever", "rear_brake_line", "rear_caliper", "rear_brake_adapter", "rear_rotor",
+    ),
+    Area.WHEELS: (
+        "front_hub", "front_spokes", "front_rim", "front_tyre",
+        "rear_hub", "rear_spokes", "rear_rim", "rear_tyre",
+    ),
+    Area.STEERING: ("frame", "fork", "headset", "spacers", "stem", "handlebar", "shock"),
+    Area.SEAT: ("seatpost", "saddle"),
+}  # fmt: skip
+_OWN_KIND = {"front_derailleur", "rear_derailleur"}
+
+
+def _slot(name: str, area: Area) -> Slot:
+    end, _, rest = name.partition("_")
+    if end not in ("front", "rear") or name in _OWN_KIND:
+        return Slot(name=name, kind=name, area=area, title=KINDS[name].title)
+    title = f"{end.capitalize()} {KINDS[rest].title.lower()}"
+    return Slot(name=name, kind=rest, area=area, title=title)
+
+
+SLOTS: dict[str, Slot] = {name: _slot(name, area) for area, names in _AREAS.items() for name in names}
+
+
+def slots_of_kind(kind_name: str) -> tuple[Slot, ...]:
+    """The slots that a part of this kind may fill."""
+    return tuple(slot for slot in SLOTS.values() if slot.kind == kind_name)
+
+
+def describe(slot: str, attribute: str) -> Attribute:
+    """The declaration of an attribute of the part in `slot` (or of 'bike'). KeyError for unknown names."""
+    declared = BIKE if slot == "bike" else KINDS[SLOTS[slot].kind]
+    return declared.attributes[attribute]

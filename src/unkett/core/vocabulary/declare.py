@@ -1,0 +1,159 @@
+"""Short forms for declaring attributes: the name's ending gives the unit, the rest is said once."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from attrs import field, frozen
+
+from unkett.core.errors import CoreError
+from unkett.core.vocabulary.enums import Enumeration
+from unkett.core.vocabulary.types import (
+    AttributeType,
+    Bool,
+    ByKey,
+    Choice,
+    Code,
+    Either,
+    ListOf,
+    Number,
+    Pair,
+    Whole,
+)
+
+UNITS = {
+    "mm": "mm",
+    "deg": "°",
+    "nm": "Nm",
+    "g": "g",
+    "bar": "bar",
+    "min": "min",
+    "km": "km",
+    "rpm": "rpm",
+    "pct": "%",
+    "teeth": "teeth",
+    "kg": "kg",
+}
+LENGTH_MAX_MM = 3500.0
+
+
+@frozen(kw_only=True)
+class Attribute:
+    """One dimension or code of a part: its type, how it is measured and what is usually met."""
+
+    name: str
+    title: str
+    type: AttributeType
+    how: str
+    usual: tuple[Any, ...] = ()
+
+    @property
+    def unit(self) -> str:
+        """The unit shown beside the value; empty for codes and counts."""
+        ending = self.name.rsplit("_", 1)[-1]
+        return UNITS.get(ending, "")
+
+
+@frozen(kw_only=True)
+class Kind:
+    """A sort of part and the attributes it may carry."""
+
+    name: str
+    title: str
+    attributes: dict[str, Attribute] = field(repr=False)
+
+
+def kind(name: str, title: str, *attributes: Attribute) -> Kind:
+    """Declare a kind. Raises CoreError when an attribute is declared twice."""
+    by_name = {attribute.name: attribute for attribute in attributes}
+    if len(by_name) != len(attributes):
+        raise CoreError(f"kind {name}: an attribute is declared twice")
+    return Kind(name=name, title=title, attributes=by_name)
+
+
+def mm(name: str, title: str, how: str, *usual: float, signed: bool = False) -> Attribute:
+    """A length, 0 to 3500 mm; `signed` lets it be negative (an offset)."""
+    low = -LENGTH_MAX_MM if signed else 0.0
+    return Attribute(
+        name=name, title=title, how=how, usual=usual, type=Number(unit="mm", low=low, high=LENGTH_MAX_MM)
+    )
+
+
+def mm_list(name: str, title: str, how: str, *usual: float, signed: bool = False) -> Attribute:
+    low = -LENGTH_MAX_MM if signed else 0.0
+    item = Number(unit="mm", low=low, high=LENGTH_MAX_MM)
+    return Attribute(name=name, title=title, how=how, usual=usual, type=ListOf(item=item))
+
+
+def mm_pair(name: str, title: str, how: str, *usual: float) -> Attribute:
+    item = Number(unit="mm", low=0.0, high=LENGTH_MAX_MM)
+    return Attribute(name=name, title=title, how=how, usual=usual, type=Pair(item=item))
+
+
+def mm_by_bsd(name: str, title: str, how: str, *usual: float) -> Attribute:
+    """A width per rim size: {"622": 42}."""
+    by_bsd = ByKey(key=Whole(unit="mm", low=100, high=800), value=Number(unit="mm", low=0, high=200))
+    return Attribute(name=name, title=title, how=how, usual=usual, type=by_bsd)
+
+
+def number(name: str, title: str, how: str, low: float, high: float, *usual: float) -> Attribute:
+    ending = UNITS.get(name.rsplit("_", 1)[-1], "")
+    return Attribute(
+        name=name, title=title, how=how, usual=usual, type=Number(unit=ending, low=low, high=high)
+    )
+
+
+def number_list(name: str, title: str, how: str, low: float, high: float, *usual: float) -> Attribute:
+    ending = UNITS.get(name.rsplit("_", 1)[-1], "")
+    item = Number(unit=ending, low=low, high=high)
+    return Attribute(name=name, title=title, how=how, usual=usual, type=ListOf(item=item))
+
+
+def torque(name: str, title: str, how: str) -> Attribute:
+    """A torque, one figure or a printed range, 0 to 200 Nm."""
+    item = Number(unit="Nm", low=0.0, high=200.0)
+    return Attribute(name=name, title=title, how=how, type=Either(one=item, other=Pair(item=item)))
+
+
+def whole(
+    name: str, title: str, how: str, low: int, high: int, *usual: int, unit: str = "", even: bool = False
+) -> Attribute:
+    return Attribute(
+        name=name, title=title, how=how, usual=usual, type=Whole(unit=unit, low=low, high=high, even=even)
+    )
+
+
+def whole_list(
+    name: str,
+    title: str,
+    how: str,
+    low: int,
+    high: int,
+    *usual: int,
+    unit: str = "",
+    order: str | None = None,
+) -> Attribute:
+    item = Whole(unit=unit, low=low, high=high)
+    return Attribute(name=name, title=title, how=how, usual=usual, type=ListOf(item=item, order=order))
+
+
+def yes_no(name: str, title: str, how: str) -> Attribute:
+    return Attribute(name=name, title=title, how=how, type=Bool())
+
+
+def choice(name: str, title: str, how: str, of: Enumeration) -> Attribute:
+    return Attribute(name=name, title=title, how=how, type=Choice(of=of))
+
+
+def choices(name: str, title: str, how: str, of: Enumeration) -> Attribute:
+    return Attribute(name=name, title=title, how=how, type=ListOf(item=Choice(of=of)))
+
+
+def choice_by_ring(name: str, title: str, how: str, of: Enumeration) -> Attribute:
+    """One code, or a list of codes by ring, largest ring first."""
+    one = Choice(of=of)
+    return Attribute(name=name, title=title, how=how, type=Either(one=one, other=ListOf(item=one, most=4)))
+
+
+def code(name: str, title: str, how: str) -> Attribute:
+    return Attribute(name=name, title=title, how=how, type=Code())

@@ -1,0 +1,172 @@
+"""Kinds of the drivetrain: bracket, crank, rings, chain, cassette, derailleurs, shifters, guide, pedals, motor."""
+
+from unkett.core.vocabulary import enums
+from unkett.core.vocabulary.declare import (
+    choice,
+    choice_by_ring,
+    choices,
+    code,
+    kind,
+    mm,
+    mm_list,
+    number,
+    torque,
+    whole,
+    whole_list,
+    yes_no,
+)
+
+SPEEDS_MAX = 14
+SPEEDS_HOW = "Count them; the family is printed on the part."
+
+BOTTOM_BRACKET = kind(
+    "bottom_bracket",
+    "Bottom bracket",
+    choice("shell", "Shell it fits", "Outside diameter and thread of the cups.", enums.BB_SHELL),
+    mm_list("shell_widths_mm", "Shell widths", "Printed on the cup or box.", 68, 73, 83),
+    choice("spindle", "Spindle", "Bore of the bearings, or the spindle's end.", enums.SPINDLE),
+    mm("spindle_length_mm", "Spindle length", "End to end, cartridge brackets.", 107, 110, 113, 118, 122.5),
+    mm("flanges_mm", "Cups outside the shell", "Both flanges together.", 0, 22),
+    mm("spacers_mm", "Spacers fitted", "All cup spacers together.", 0, 7.5),
+    choice("drive_thread", "Drive-side thread", "Which way the drive cup turns in.", enums.THREAD_HAND),
+)
+
+CRANK = kind(
+    "crank",
+    "Crank",
+    choice("spindle", "Spindle", "Diameter, splines or square of the spindle.", enums.SPINDLE),
+    mm("spindle_length_mm", "Spindle length wanted", "Maker's figure for a cartridge bracket.", 107, 122.5),
+    mm_list("shell_widths_mm", "Shell widths", "Maker's figure.", 68, 73, 83),
+    mm("spindle_needs_mm", "Width between the arms", "Maker's figure: shell, flanges and spacers together.", 90, 104),
+    mm("preload_range_mm", "Preload range", "What the ring or washer takes up.", 0, 3),
+    mm("arm_mm", "Arm length", "Spindle centre to pedal centre.", 100, 180),
+    choice_by_ring("ring_mount", "Ring mount", "Bolt centre to neighbouring bolt centre, count the bolts.", enums.RING_MOUNT),
+    whole("rings", "Rings it is made for", "Seats for rings, used or not.", 1, 4, 1, 2, 3),
+    mm("chainline_mm", "Chainline", "Centre plane to the middle of the rings.", 43.5, 45, 49, 52, 55),
+    mm_list("ring_offset_mm", "Offset by ring", "Each ring's plane from the chainline, outwards positive.", -5, 5, signed=True),
+    mm("q_mm", "Tread", "Outside of arm to outside of arm.", 140, 185),
+    choice("pedal_thread", "Pedal thread", "9/16 in; one-piece cranks 1/2 in.", enums.PEDAL_THREAD),
+    torque("bolt_nm", "Arm bolt", "Printed on the arm."),
+)  # fmt: skip
+
+CHAINRINGS = kind(
+    "chainrings",
+    "Chainrings",
+    whole_list(
+        "teeth", "Teeth", "Count, largest ring first.", 16, 80, 22, 53, unit="teeth", order="descending"
+    ),
+    choice_by_ring(
+        "mount", "Mount", "Bolt centre to neighbouring bolt centre, count the bolts.", enums.RING_MOUNT
+    ),
+    choice("tooth_profile", "Tooth profile", "Every other tooth wide: narrow-wide.", enums.TOOTH_PROFILE),
+    choice("shape", "Shape", "Measure across, twice.", enums.RING_SHAPE),
+    whole_list("speeds", "Chains it takes", "Printed on the ring, by speeds.", 1, SPEEDS_MAX, 8, 12),
+    yes_no("threaded_in", "Threads in the ring itself", "Bolts screw into the ring, no nuts behind it."),
+)
+
+CHAIN = kind(
+    "chain",
+    "Chain",
+    whole("speeds", "Speeds", "Printed on the plates; else outer width with the caliper.", 1, SPEEDS_MAX, 8, 9, 10, 11, 12),
+    whole("links", "Links", "Count the 12.7 mm pitches, joined chain.", 20, 400, 104, 126),
+    mm("inner_width_mm", "Inner width", "Between the inner plates.", 2.18, 2.38, 3.3),
+    mm("outer_width_mm", "Outer width", "Over the pin ends.", 5.0, 7.8),
+    choice("closing", "Closing", "Quick link or pin.", enums.CLOSING),
+    yes_no("directional", "Directional", "Does it carry an arrow or print on one side only?"),
+)  # fmt: skip
+
+CASSETTE = kind(
+    "cassette",
+    "Cassette",
+    whole("speeds", "Speeds of its family", SPEEDS_HOW, 1, SPEEDS_MAX, 7, 8, 9, 10, 11, 12),
+    whole_list("teeth", "Sprockets", "Count the teeth, smallest first.", 9, 60, 11, 52, unit="teeth", order="ascending"),
+    choice("mount", "Mount", "Count the splines; screw-on: the notches stand still turning backwards.", enums.FREEHUB),
+    mm("sprocket_pitch_mm", "Sprocket pitch", "Stack from first to last sprocket ÷ gaps.", 3.4, 5.5),
+    mm("dished_mm", "Overhang behind the body", "How far the largest sprocket hangs behind the spider.", 0, 4),
+    mm("extra_spacer_mm", "Spacer its maker asks for", "In the box or the manual.", 0, 1.0),
+)  # fmt: skip
+
+REAR_DERAILLEUR = kind(
+    "rear_derailleur",
+    "Rear derailleur",
+    whole("speeds", "Speeds", SPEEDS_HOW, 1, SPEEDS_MAX, 7, 8, 9, 10, 11, 12),
+    choice("actuation", "Actuation", "Cable or electronic.", enums.GEAR_ACTUATION),
+    number("shift_ratio", "Shift ratio", "Upper pulley's sideways travel ÷ cable pulled.", 0.3, 4, 1.0, 1.7),
+    code("protocol", "Protocol", "Maker's code of the electronic family."),
+    whole("sprocket_max_teeth", "Largest sprocket", "Maker's figure.", 9, 60, 25, 52, unit="teeth"),
+    whole("sprocket_min_teeth", "Smallest sprocket", "Maker's figure.", 9, 60, 10, 12, unit="teeth"),
+    whole("ring_difference_max_teeth", "Ring difference", "Maker's figure.", 0, 60, 10, 22, unit="teeth"),
+    whole("capacity_teeth", "Capacity", "Maker's figure: rings' difference plus sprockets' difference.", 0, 90, 26, 47, unit="teeth"),
+    whole("extra_links", "Links over big/big", "Maker's figure; 2 as a rule.", 2, 20, 2, 4, even=True),
+    choice("mount", "Mount", "Bolt thread, and whether an upper link is between.", enums.HANGER),
+    yes_no("removable_link", "Upper link comes off", "For direct hangers."),
+    yes_no("clutch", "Clutch", "A lever or a stiff cage."),
+    choice("cage", "Cage", "Pulley to pulley: to 55 short, to 75 medium.", enums.CAGE),
+)  # fmt: skip
+
+FRONT_DERAILLEUR = kind(
+    "front_derailleur",
+    "Front derailleur",
+    choice("mount", "Mount", "Band, tab, direct or plate.", enums.FD_MOUNT),
+    choice("cable_from", "Cable", "Where the cable must come from.", enums.CABLE_FROM),
+    whole("rings", "Rings", "Two or three.", 1, 4, 2, 3),
+    whole("outer_max_teeth", "Largest ring", "Maker's figure.", 16, 80, 44, 53, unit="teeth"),
+    whole("ring_difference_max_teeth", "Ring difference", "Maker's figure.", 0, 60, 16, 22, unit="teeth"),
+    whole_list("speeds", "Chains it takes", "Printed on the cage.", 1, SPEEDS_MAX, 8, 12),
+    mm("chainline_mm", "Chainline", "Maker's figure.", 43.5, 50),
+    choice("actuation", "Actuation", "Cable or electronic.", enums.GEAR_ACTUATION),
+    code("pull_family", "Pull family", "The workshop's name for levers and derailleurs that work together."),
+    code("protocol", "Protocol", "Maker's code of the electronic family."),
+)
+
+SHIFTER = kind(
+    "shifter",
+    "Shifter",
+    choice("mode", "Mode", "Clicks, slides or switches.", enums.SHIFT_MODE),
+    whole("speeds", "Positions", "Count the clicks and add one.", 1, SPEEDS_MAX, 3, 8, 9, 10, 11, 12),
+    mm("pull_per_click_mm", "Pull per click", "Ruler on the cable over several clicks ÷ clicks.", 2.3, 4.5),
+    mm("total_pull_mm", "Pull in all", "Cable from slack to end.", 18, 40),
+    code("pull_family", "Pull family", "The workshop's name for levers and derailleurs that work together."),
+    code("protocol", "Protocol", "Maker's code of the electronic family."),
+    mm("clamp_mm", "Clamp", "Bore of the clamp.", 22.2, 23.8),
+    choices("fits_bar", "Bars it fits", "Shape of bar it is made for.", enums.BAR_SHAPE),
+)
+
+CHAIN_GUIDE = kind(
+    "chain_guide",
+    "Chain guide",
+    choice("mount", "Mount", "Tabs, direct or plate.", enums.GUIDE_MOUNT),
+    whole("ring_min_teeth", "Smallest ring", "Maker's figure.", 16, 80, 28, unit="teeth"),
+    whole("ring_max_teeth", "Largest ring", "Maker's figure.", 16, 80, 38, unit="teeth"),
+    yes_no("oval_ok", "Takes oval rings", "Maker's word."),
+    whole("bash_max_teeth", "Bash guard covers", "Maker's figure.", 16, 80, 34, unit="teeth"),
+)
+
+PEDALS = kind(
+    "pedals",
+    "Pedals",
+    choice("thread", "Thread", "Caliper over the thread: 14.3 or 12.7.", enums.PEDAL_THREAD),
+)
+
+MOTOR = kind(
+    "motor",
+    "Motor",
+    choice("type", "Type", "In a hub or at the bracket.", enums.MOTOR_TYPE),
+    yes_no("needs_cutoff", "Wants a cut-off switch", "Maker's word; local law may ask for it."),
+    choices("bb_shell", "Shells it fits", "Maker's list.", enums.BB_SHELL),
+    number("torque_nm", "Torque", "Maker's figure.", 0, 200, 40, 85),
+)
+
+DRIVE_KINDS = (
+    BOTTOM_BRACKET,
+    CRANK,
+    CHAINRINGS,
+    CHAIN,
+    CASSETTE,
+    REAR_DERAILLEUR,
+    FRONT_DERAILLEUR,
+    SHIFTER,
+    CHAIN_GUIDE,
+    PEDALS,
+    MOTOR,
+)

@@ -1,0 +1,182 @@
+"""Kinds of wheels, brakes and lines."""
+
+from unkett.core.vocabulary import enums
+from unkett.core.vocabulary.declare import (
+    Attribute,
+    choice,
+    choices,
+    code,
+    kind,
+    mm,
+    mm_pair,
+    number,
+    number_list,
+    whole,
+    yes_no,
+)
+from unkett.core.vocabulary.types import Bool, Choice, ListOf, Number, Record
+
+PRESSURE_MAX_BAR = 20.0
+
+HUB = kind(
+    "hub",
+    "Hub",
+    choice("axle_kind", "Axle", "Quick release, nuts or thru axle.", enums.AXLE_KIND),
+    mm("axle_dia_mm", "Axle diameter", "Caliper on the axle end or in the bore.", 9, 10, 12, 15, 20),
+    mm("spacing_mm", "Over locknuts", "Locknut face to locknut face.", 100, 110, 130, 135, 142, 148),
+    Attribute(
+        name="end_caps",
+        title="Other end caps",
+        how="Maker's list. A kit moves rotor, sprockets or dish as well.",
+        type=ListOf(
+            item=Record(
+                fields={
+                    "axle_kind": Choice(of=enums.AXLE_KIND),
+                    "axle_dia_mm": Number(unit="mm", low=0, high=100),
+                    "spacing_mm": Number(unit="mm", low=0, high=300),
+                    "kit": Bool(),
+                },
+                optional=frozenset({"kit"}),
+            )
+        ),
+    ),
+    choice("rotor_mount", "Rotor mount", "Six bolts, splines or nothing.", enums.ROTOR_MOUNT),
+    mm("rotor_offset_mm", "Rotor face", "Locknut face to the rotor's mounting face.", 10, 16, signed=True),
+    whole("holes", "Spoke holes", "Count them.", 8, 80, 28, 32, 36),
+    choice("spoke_head", "Spoke head", "Bent or straight.", enums.SPOKE_HEAD),
+    mm("flange_pcd_left_mm", "Left hole circle", "Hole centre to hole centre across the left flange.", 38, 62),
+    mm("flange_pcd_right_mm", "Right hole circle", "The same on the right.", 38, 62),
+    mm("flange_offset_left_mm", "Left flange offset", "Hub centre to the left flange.", 20, 37, signed=True),
+    mm("flange_offset_right_mm", "Right flange offset", "Hub centre to the right flange.", 15, 37, signed=True),
+    mm("spoke_hole_mm", "Spoke hole", "Drill shank that just goes in.", 2.4, 2.6),
+    whole("crosses_fixed", "Crosses (fixed by the hub)", "Straight-pull hubs only.", 0, 4),
+    choice("freehub", "Freehub body", "Count the splines; measure the usable length.", enums.FREEHUB),
+    choices("freehub_swaps", "Bodies that swap on", "Maker's list for this hub.", enums.FREEHUB),
+    mm("freehub_length_mm", "Body length", "Usable splined length.", 30.4, 34.9, 36.75),
+    mm("freehub_spacer_mm", "Spacer behind the cassette", "Caliper on the spacer; 0 for none.", 0, 1.0, 1.85, 4.5),
+)  # fmt: skip
+
+RIM = kind(
+    "rim",
+    "Rim",
+    mm("bsd_mm", "Rim size (bead seat)", "Printed on rim and tyre, such as 622.", 406, 507, 559, 584, 622),
+    mm("erd_mm", "Effective diameter", "Two rods of 200 mm in opposite holes, gap plus 400, plus nipple seats.", 520, 610),
+    mm("inner_width_mm", "Inner width", "Between the hooks.", 13, 45),
+    whole("holes", "Spoke holes", "Count them.", 8, 80, 28, 32, 36),
+    yes_no("brake_track", "Brake track", "A flat, machined side wall."),
+    choice("bead", "Bead", "Hooked, straight wall, or a bed for tubulars.", enums.BEAD),
+    yes_no("tubeless", "Tubeless", "Marked by its maker."),
+    mm("tyre_min_mm", "Narrowest tyre", "Maker's figure.", 23, 50),
+    mm("tyre_max_mm", "Widest tyre", "Maker's figure.", 32, 70),
+    number("pressure_max_bar", "Pressure limit", "Printed on the rim.", 0, PRESSURE_MAX_BAR, 3, 8),
+    mm("depth_mm", "Depth", "Tyre edge to spoke bed.", 15, 60),
+    mm("valve_hole_mm", "Valve hole", "Drill shank that just goes in: 6.5 or 8.5.", 6.5, 8.5),
+    mm("drilling_offset_mm", "Drilling offset", "Holes off the rim's centre.", 0, 4, signed=True),
+)  # fmt: skip
+
+TYRE = kind(
+    "tyre",
+    "Tyre",
+    mm("bsd_mm", "Bead seat", "Second figure on the side wall: 37-622.", 406, 507, 559, 584, 622),
+    mm("width_mm", "Nominal width", "First figure on the side wall.", 23, 65),
+    mm("width_measured_mm", "Measured width", "Caliper over the casing, mounted and pumped.", 23, 65),
+    choice("type", "Type", "Open with beads, or sewn round.", enums.TYRE_TYPE),
+    yes_no("tubeless", "Tubeless", "Marked on the side wall."),
+    yes_no("hookless_ok", "Allowed on hookless rims", "Marked on the side wall or in the maker's list."),
+    number("pressure_max_bar", "Pressure limit", "Printed on the side wall.", 0, PRESSURE_MAX_BAR, 3, 8),
+    yes_no("directional", "Directional", "An arrow on the side wall."),
+    choice("valve", "Valve", "Caliper on the stem: 6 slim, 8 wide.", enums.VALVE),
+    mm("valve_length_mm", "Valve length", "Stem without the cap.", 40, 80),
+)
+
+SPOKES = kind(
+    "spokes",
+    "Spokes",
+    mm("length_left_mm", "Length, left", "Inside of the bend to the thread's end.", 180, 305),
+    mm("length_right_mm", "Length, right", "The same on the right.", 180, 305),
+    whole("crosses", "Crosses", "Count the spokes one spoke passes.", 0, 4, 2, 3),
+    choice("head", "Head", "Bent or straight.", enums.SPOKE_HEAD),
+    mm("gauge_mm", "Gauge", "Caliper near the head.", 1.8, 2.0),
+)
+
+ROTOR = kind(
+    "rotor",
+    "Rotor",
+    mm("diameter_mm", "Diameter", "Across the rotor.", 140, 160, 180, 203),
+    choice("mount", "Mount", "Six bolts or splines.", enums.ROTOR_MOUNT),
+    mm("thickness_mm", "Thickness, new", "Printed, or the unswept rim of it.", 1.8, 2.0, 2.3),
+    mm("thickness_min_mm", "Least thickness", "Stamped on the rotor.", 1.5, 1.7),
+    mm("measured_mm", "Thickness now", "Micrometer on the swept band, thinnest of four.", 1.5, 2.0),
+    mm("track_mm", "Track height", "Height of the swept band.", 12, 16),
+)
+
+CALIPER = kind(
+    "caliper",
+    "Caliper",
+    choice("type", "Type", "Look.", enums.CALIPER_TYPE),
+    choice(
+        "actuation", "Actuation", "Cable, hose, or a cable into a hydraulic caliper.", enums.CALIPER_ACTUATION
+    ),
+    choice("cable_pull", "Cable pull", "How much cable it wants.", enums.CABLE_PULL),
+    choice("fluid", "Fluid", "Printed on the lever or caliper. Never by taste.", enums.FLUID),
+    code("hose_fitting", "Hose fitting", "Barb, olive and thread as its maker names them."),
+    choice("mount", "Mount", "Spacing of its bolts.", enums.BRAKE_MOUNT),
+    mm_pair("rotor_thickness_mm", "Rotor thickness", "Maker's figure.", 1.8, 2.3),
+    whole("pistons", "Pistons", "Count them.", 1, 8, 2, 4),
+    mm_pair("reach_mm", "Reach", "Bolt centre to pad centre, pad up and pad down.", 39, 73),
+    choice("bolt", "Bolt", "Long with a nut, or short with a sleeve.", enums.BOLT),
+    mm("pad_height_mm", "Pad height", "Of the friction material.", 10, 17),
+    yes_no("cutoff_sensor", "Cut-off sensor", "A switch for the motor in the caliper."),
+)
+
+BRAKE_LEVER = kind(
+    "brake_lever",
+    "Brake lever",
+    choice("actuation", "Actuation", "Cable or hose.", enums.LEVER_ACTUATION),
+    choice(
+        "cable_pull",
+        "Cable pull",
+        "Pull the lever, measure the cable: 7–10 short, 14–17 long.",
+        enums.CABLE_PULL,
+    ),
+    choice("fluid", "Fluid", "Printed on the reservoir.", enums.FLUID),
+    code("hose_fitting", "Hose fitting", "Barb, olive and thread as its maker names them."),
+    mm("clamp_mm", "Clamp", "Bore of the clamp.", 22.2, 23.8),
+    choices("fits_bar", "Bars it fits", "Shape of bar it is made for.", enums.BAR_SHAPE),
+    yes_no("cutoff_switch", "Cut-off switch", "A wire to the motor."),
+    mm("reach_min_mm", "Least reach", "Bar to lever, reach screw full in.", 45, 80),
+)
+
+BRAKE_ADAPTER = kind(
+    "brake_adapter",
+    "Brake adapter",
+    choice("frame_side", "Frame side", "Bolt spacing towards the frame.", enums.BRAKE_MOUNT),
+    choice("caliper_side", "Caliper side", "Bolt spacing towards the caliper.", enums.BRAKE_MOUNT),
+    mm("rotor_mm", "Rotor it is for", "Stamped on it.", 160, 180, 203),
+    mm("native_mm", "Rotor without it", "Post mount: the size it starts from.", 140, 160, 180),
+    choice("end", "End", "Stamped: front, rear or either.", enums.END),
+)
+
+LINE_ATTRIBUTES = (
+    choice("type", "Type", "Straight strands: shift. Coil: brake. Plastic hose: hydraulic.", enums.LINE_TYPE),
+    mm("length_mm", "Length", "Ruler along it, ends included.", 300, 2500),
+    number_list("turns_deg", "Bends", "Angle of every bend.", 0, 1440, 30, 180),
+    mm("radius_min_mm", "Tightest bend", "Radius of a coin or tube that lies in it.", 25, 100),
+    choice("fluid", "Fluid", "What is in the hose.", enums.FLUID),
+    code("hose_fitting", "Hose fitting", "Barb, olive and thread as its maker names them."),
+)
+BRAKE_LINE = kind("brake_line", "Brake line", *LINE_ATTRIBUTES)
+SHIFT_LINE = kind("shift_line", "Shift line", *LINE_ATTRIBUTES)
+
+WHEEL_AND_BRAKE_KINDS = (
+    HUB,
+    RIM,
+    TYRE,
+    SPOKES,
+    ROTOR,
+    CALIPER,
+    BRAKE_LEVER,
+    BRAKE_ADAPTER,
+    BRAKE_LINE,
+    SHIFT_LINE,
+)

@@ -1,0 +1,51 @@
+"""Tables of rule cases: one row says what stands on the bike, the verdict and the message key.
+
+`drop` removes attributes of a base part, so that a row shows only what it is about.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from attrs import field, frozen
+
+from unkett.core.build import Build, build_from
+
+
+@frozen(kw_only=True)
+class Case:
+    """One row of a rule's table. `key` None means that the rule must say nothing."""
+
+    rule: str
+    verdict: str | None
+    key: str | None
+    parts: dict[str, dict[str, Any]]
+    bike: dict[str, Any] = field(factory=dict)
+
+    @property
+    def build(self) -> Build:
+        parts = {slot: {"attrs": attrs} for slot, attrs in self.parts.items()}
+        return build_from({"format": "unkett.build/1", **self.bike, "parts": parts})
+
+    def __str__(self) -> str:
+        return f"{self.rule}: {self.key}"
+
+
+def table(rule: str, **base: dict[str, Any]) -> Any:
+    """A maker of rows for one rule; a row's attributes are laid over the base parts' attributes.
+
+    An attribute given as None is left out; a slot given as None is left empty.
+    """
+
+    def row(
+        verdict: str | None, key: str | None, /, bike: dict[str, Any] | None = None, **parts: Any
+    ) -> Case:
+        merged = {slot: {**base.get(slot, {}), **(parts.get(slot) or {})} for slot in (*base, *parts)}
+        kept = {
+            slot: {name: value for name, value in attrs.items() if value is not None}
+            for slot, attrs in merged.items()
+            if slot not in parts or parts[slot] is not None
+        }
+        return Case(rule=rule, verdict=verdict, key=key, parts=kept, bike=bike or {})
+
+    return row
