@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import json
 import math
 from collections.abc import Iterable, Mapping
@@ -11,6 +12,7 @@ from attrs import evolve, field, frozen
 
 from unkett.core.errors import Fault, InputError, bad, listed, nearest, shown
 from unkett.core.vocabulary import BIKE, KINDS, SLOTS, enums
+from unkett.core.vocabulary.types import AttributeType
 
 FORMAT = "unkett.build/1"
 BUILD_KEYS = ("format", "name", "use", "rider", "lever_hand", "parts")
@@ -176,6 +178,16 @@ def storable(text: str) -> bool:
     return "\x00" not in text and not any("\ud800" <= char <= "\udfff" for char in text)
 
 
+@functools.cache
+def _declared(kinds: tuple[str, ...]) -> dict[str, list[AttributeType]]:
+    """The types that an attribute of a part of these kinds may have, by name."""
+    declared: dict[str, list[AttributeType]] = {}
+    for kind in kinds:
+        for name, attribute in KINDS[kind].attributes.items():
+            declared.setdefault(name, []).append(attribute.type)
+    return declared
+
+
 class _Reader:
     """Reads one build and gathers every fault with its path."""
 
@@ -302,10 +314,7 @@ class _Reader:
         return out
 
     def attrs(self, value: Any, kinds: list[str], path: str) -> Json:
-        declared: dict[str, list[Any]] = {}
-        for kind in dict.fromkeys(kinds):
-            for name, attribute in KINDS[kind].attributes.items():
-                declared.setdefault(name, []).append(attribute.type)
+        declared = _declared(tuple(dict.fromkeys(kinds)))
         known, extra = self.mapping(value, path, declared)
         out: Json = {}
         for name, item in known.items():
@@ -352,3 +361,12 @@ def part_from(value: Any, slot: str, path: str = "part") -> Part:
     if reader.faults or part is None:
         raise InputError(reader.faults[:FAULTS_MAX])
     return part
+
+
+def stored_part(
+    kind: str, name: str, attrs: Json, also: Iterable[str] = (), extra: Mapping[str, Any] | None = None
+) -> Part:
+    """A part from what a store kept. An attribute that no longer reads counts as not measured."""
+    slots = tuple(also)
+    clean = _Reader().attrs(attrs, [kind, *(SLOTS[slot].kind for slot in slots)], "attrs")
+    return Part(kind=kind, name=name, attrs=clean, also=slots, extra=extra or {})

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import difflib
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
 from attrs import frozen
 
@@ -29,6 +29,11 @@ class InputError(CoreError):
     def __init__(self, faults: Iterable[Fault]) -> None:
         self.faults = tuple(faults)
         super().__init__("\n".join(str(fault) for fault in self.faults))
+
+    @classmethod
+    def of(cls, by_field: Mapping[str, Iterable[str]]) -> InputError:
+        """An input error from messages by field."""
+        return cls(Fault(path=name, says=says) for name, messages in by_field.items() for says in messages)
 
 
 def bad(path: str, says: str) -> InputError:

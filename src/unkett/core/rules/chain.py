@@ -32,7 +32,7 @@ def chain_class(speeds: int) -> int:
 
 
 def class_name(place: int) -> str:
-    return str(table("chain_widths").rows[place]["code"])
+    return f"{table('chain_widths').rows[place]['code']}-speed"
 
 
 @rule(

@@ -37,6 +37,15 @@ UNITS = {
 LENGTH_MAX_MM = 3500.0
 
 
+def unit_of(kind: AttributeType) -> str:
+    """The unit of a type, or of what it is a list or a pair of."""
+    if isinstance(kind, (ListOf, Pair)):
+        return unit_of(kind.item)
+    if isinstance(kind, Either):
+        return unit_of(kind.one)
+    return kind.unit if isinstance(kind, (Number, Whole)) else ""
+
+
 @frozen(kw_only=True)
 class Attribute:
     """One dimension or code of a part: its type, how it is measured and what is usually met."""
@@ -50,8 +59,7 @@ class Attribute:
     @property
     def unit(self) -> str:
         """The unit shown beside the value; empty for codes and counts."""
-        ending = self.name.rsplit("_", 1)[-1]
-        return UNITS.get(ending, "")
+        return unit_of(self.type)
 
 
 @frozen(kw_only=True)

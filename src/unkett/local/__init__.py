@@ -1,0 +1,1 @@
+"""What the launcher does once Python is there: private PostgreSQL, set-up, server, tests."""

@@ -1,0 +1,53 @@
+"""What a mechanic may type on the bike pages."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from unkett.core.vocabulary.types import AttributeType, Bool, Choice, Either, ListOf, Number, Pair, Whole
+
+
+class FindForm(forms.Form):
+    """The find field: plain words."""
+
+    find = forms.CharField(required=False, max_length=100, strip=True)
+
+    @classmethod
+    def words(cls, data: Any) -> str:
+        """What was typed, or nothing where it cannot be searched for."""
+        form = cls(data)
+        return form.cleaned_data["find"] if form.is_valid() else ""
+
+
+class BuildFileForm(forms.Form):
+    """A build file to add a bike from."""
+
+    file = forms.FileField(label="Build file (unkett.build/1, JSON)")
+
+
+class MeasureForm(forms.Form):
+    """One reading for one attribute of one part."""
+
+    slot = forms.CharField(max_length=40)
+    attr = forms.CharField(max_length=60)
+    version = forms.IntegerField(min_value=0)
+    value = forms.CharField(max_length=200, strip=True)
+
+
+def read_typed(text: str, kind: AttributeType) -> Any:
+    """What was typed as the attribute's type wants it; what cannot be read stays text, for its check to refuse."""
+    if isinstance(kind, Bool):
+        return {"yes": True, "true": True, "no": False, "false": False}.get(text.lower(), text)
+    if isinstance(kind, (Number, Whole)):
+        try:
+            return float(text.replace(",", "."))
+        except ValueError:
+            return text
+    if isinstance(kind, (ListOf, Pair)):
+        pieces = text.replace(";", " ").replace("·", " ").replace("-", " ").replace(",", " ").split()
+        return [read_typed(piece, kind.item) for piece in pieces]
+    if isinstance(kind, Either):
+        return read_typed(text, kind.one) if isinstance(kind.one, Choice) else read_typed(text, kind.other)
+    return text

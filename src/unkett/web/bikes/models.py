@@ -1,0 +1,76 @@
+"""Bikes and what stands on them, slot by slot."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from unkett.core.build import Build, Part, stored_part
+from unkett.web.catalogue.models import CataloguePart
+from unkett.web.workshop.models import Workshop
+
+
+class Origin(models.TextChoices):
+    """Where an attribute's value comes from; the page shows each in its own style."""
+
+    MEASURED = "measured", "Measured here"
+    STATED = "stated", "Stated by its maker"
+    ASSUMED = "assumed", "Assumed"
+
+
+class Bike(models.Model):
+    """A customer's bike as it stands."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="bikes")
+    name = models.CharField(max_length=120)
+    use = models.CharField(max_length=20, blank=True)
+    customer = models.CharField(max_length=120, blank=True)
+    frame_number = models.CharField(max_length=60, blank=True)
+    wish = models.TextField(blank=True)
+    rider = models.JSONField(default=dict, blank=True)
+    lever_hand = models.JSONField(default=dict, blank=True)
+    extra = models.JSONField(default=dict, blank=True)
+    version = models.PositiveIntegerField(default=1)
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["name", "id"]  # noqa: RUF012
+
+    def __str__(self) -> str:
+        return self.name
+
+    def build(self, fitted: list[FittedPart]) -> Build:
+        """The core's value of this bike, from its already fetched parts."""
+        return Build(
+            name=self.name,
+            use=self.use or None,
+            rider=self.rider,
+            lever_hand=self.lever_hand,
+            parts={part.slot: part.as_part() for part in fitted},
+            extra=self.extra,
+        )
+
+
+class FittedPart(models.Model):
+    """The part in one slot of a bike; `also` names further slots it fills."""
+
+    bike = models.ForeignKey(Bike, on_delete=models.CASCADE, related_name="fitted")
+    slot = models.CharField(max_length=40)
+    kind = models.CharField(max_length=40)
+    name = models.CharField(max_length=200, blank=True)
+    attrs = models.JSONField(default=dict, blank=True)
+    origins = models.JSONField(default=dict, blank=True)
+    also = models.JSONField(default=list, blank=True)
+    extra = models.JSONField(default=dict, blank=True)
+    catalogue_part = models.ForeignKey(
+        CataloguePart, null=True, blank=True, on_delete=models.SET_NULL, related_name="+"
+    )
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["bike", "slot"], name="slot_filled_once")]  # noqa: RUF012
+
+    def __str__(self) -> str:
+        return f"{self.slot}: {self.name}"
+
+    def as_part(self) -> Part:
+        """The core's value of this part."""
+        return stored_part(self.kind, self.name, self.attrs, self.also, self.extra)

@@ -1,0 +1,79 @@
+"""The pages of the work on one bike, in its order, each with the worst verdict of its rules."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from attrs import frozen
+from django.urls import reverse
+
+from unkett.core.engine import Check
+from unkett.core.finding import Finding, Verdict, worst
+
+GEARS_RULES = {
+    "freehub-seat",
+    "click-count",
+    "index-alignment",
+    "largest-sprocket",
+    "smallest-sprocket",
+    "capacity",
+}
+CHAIN_RULES = {"chain-width", "chain-length", "capacity"}
+
+
+@frozen(kw_only=True)
+class Tab:
+    """One page in the second line: its address, its worst verdict and how many findings ask for work."""
+
+    name: str
+    title: str
+    url: str
+    verdict: Verdict
+    count: int
+    here: bool
+
+
+def _tab(name: str, title: str, url: str, findings: Iterable[Finding], here: str) -> Tab:
+    found = list(findings)
+    count = sum(one.verdict is not Verdict.GOES for one in found)
+    return Tab(
+        name=name,
+        title=title,
+        url=url,
+        verdict=worst([f.verdict for f in found]),
+        count=count,
+        here=name == here,
+    )
+
+
+def tabs(bike: Any, stands: Check, here: str, plan: Any = None, planned: Check | None = None) -> list[Tab]:
+    """Stand · Plan · Gears · Chain for a bike as it stands, or for a plan of it."""
+    shown = planned or stands
+    of = "plans" if plan is not None else "bikes"
+    pk = plan.pk if plan is not None else bike.pk
+    first = [_tab("stand", "Stand", reverse("bikes:stand", args=[bike.pk]), stands.findings, here)]
+    if plan is not None and planned is not None:
+        first.append(_tab("plan", "Plan", reverse("plans:show", args=[plan.pk]), planned.findings, here))
+    gears = [f for f in shown.findings if f.rule in GEARS_RULES]
+    chain = [f for f in shown.findings if f.rule in CHAIN_RULES]
+    return [
+        *first,
+        _tab("gears", "Gears", reverse(f"{of}:gears", args=[pk]), gears, here),
+        _tab("chain", "Chain", reverse(f"{of}:chain", args=[pk]), chain, here),
+    ]
+
+
+def by_verdict(findings: Iterable[Finding]) -> list[dict[str, Any]]:
+    """Findings in the four groups a page shows, worst first; empty groups are left out."""
+    titles = {
+        Verdict.NO_GO: "What is wrong",
+        Verdict.GOES_IF: "What it needs",
+        Verdict.UNMEASURED: "Measure next",
+        Verdict.GOES: "What goes",
+    }
+    found = list(findings)
+    groups = [
+        (verdict, title, [f for f in found if f.verdict is verdict]) for verdict, title in titles.items()
+    ]
+    return [{"verdict": verdict, "title": title, "findings": of} for verdict, title, of in groups if of]

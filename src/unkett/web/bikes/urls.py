@@ -1,0 +1,14 @@
+from django.urls import path
+
+from unkett.web.bikes import views
+
+app_name = "bikes"
+urlpatterns = [
+    path("", views.yard_page, name="yard"),
+    path("bikes/add/", views.add, name="bike-add"),
+    path("bikes/<int:bike_id>/", views.stand, name="stand"),
+    path("bikes/<int:bike_id>/measure/", views.measure, name="part-measure"),
+    path("bikes/<int:bike_id>/gears/", views.gears, name="gears"),
+    path("bikes/<int:bike_id>/chain/", views.chain, name="chain"),
+    path("bikes/<int:bike_id>/build.json", views.build_file, name="build-file"),
+]

@@ -1,0 +1,132 @@
+"""Reads for the plan's pages: the plan beside the bike as it stands, and what could go in a slot."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Any
+
+from attrs import frozen
+from django.db.models import QuerySet
+from django.http import Http404
+
+from unkett.core.build import Build, Part, stored_part
+from unkett.core.engine import Check, Difference, check, difference, slot_checker
+from unkett.core.finding import Finding, Verdict
+from unkett.core.vocabulary import SLOTS
+from unkett.web.bikes.queries import Standing, settings_of, standing_of
+from unkett.web.catalogue.models import CataloguePart
+from unkett.web.plans.models import Change, Plan
+from unkett.web.workshop.models import User
+
+CANDIDATES_SHOWN = 60
+
+
+def plans_seen_by(actor: User) -> QuerySet[Plan]:
+    return Plan.objects.filter(bike__workshop_id=actor.workshop_id)
+
+
+@frozen(kw_only=True)
+class Planned:
+    """A plan with everything its page shows."""
+
+    plan: Plan
+    stands: Standing
+    changes: dict[str, Change]
+    build: Build
+    check: Check
+    difference: Difference
+
+    @property
+    def price(self) -> Decimal:
+        return sum((change.price for change in self.changes.values()), Decimal(0))
+
+
+def planned_build(build: Build, changes: list[Change]) -> Build:
+    """The bike's build with the plan's changes laid over it."""
+    for change in changes:
+        part = None if change.empties else stored_part(change.kind, change.name, change.attrs)
+        build = build.with_part(change.slot, part)
+    return build
+
+
+def planned(actor: User, plan_id: int) -> Planned:
+    """A plan, its bike and both checks. 404 for one that is not the actor's."""
+    plan = (
+        plans_seen_by(actor)
+        .select_related("bike", "made_by", "changed_by")
+        .prefetch_related("changes", "bike__fitted")
+        .filter(pk=plan_id)
+        .first()
+    )
+    if plan is None:
+        raise Http404
+    settings = settings_of(actor)
+    stands = standing_of(plan.bike, settings)
+    changes = list(plan.changes.all())
+    build = planned_build(stands.build, changes)
+    checked = check(build, settings)
+    return Planned(
+        plan=plan,
+        stands=stands,
+        changes={change.slot: change for change in changes},
+        build=build,
+        check=checked,
+        difference=difference(stands.check, checked, [change.slot for change in changes]),
+    )
+
+
+@frozen(kw_only=True)
+class Candidate:
+    """A catalogue part with its verdict in a slot of the planned bike, before it is chosen."""
+
+    part: CataloguePart
+    verdict: Verdict
+    worst: Finding | None
+    findings: tuple[Finding, ...]
+
+
+@frozen(kw_only=True)
+class Candidates:
+    """What could go in a slot: those that go first, the rest greyed with their reason."""
+
+    slot: str
+    shown: tuple[Candidate, ...]
+    counts: dict[Verdict, int]
+    left_out: int
+
+
+def candidates(actor: User, plan: Planned, slot: str, find: str) -> Candidates:
+    """Every catalogue part of the slot's kind, checked against the planned bike, best first.
+
+    The database narrows by kind and by the words typed; the core decides each part exactly.
+    """
+    parts = CataloguePart.objects.filter(workshop_id=actor.workshop_id, kind=SLOTS[slot].kind)
+    for word in find.split()[:6]:
+        parts = parts.filter(name__icontains=word) | parts.filter(maker__icontains=word)
+    run = slot_checker(plan.build, slot, settings_of(actor))
+    found = []
+    for part in parts.order_by("price", "id"):
+        checked = run(stored_part(part.kind, part.name, part.attrs).attrs)
+        worst = checked.findings[0] if checked.findings and checked.verdict is not Verdict.GOES else None
+        found.append(Candidate(part=part, verdict=checked.verdict, worst=worst, findings=checked.findings))
+    found.sort(key=lambda one: -one.verdict.order)
+    counts = {verdict: sum(one.verdict is verdict for one in found) for verdict in reversed(Verdict)}
+    return Candidates(
+        slot=slot,
+        shown=tuple(found[:CANDIDATES_SHOWN]),
+        counts=counts,
+        left_out=max(0, len(found) - CANDIDATES_SHOWN),
+    )
+
+
+def part_now(plan: Planned, slot: str) -> Part | None:
+    """The part that the plan leaves in a slot."""
+    return plan.build.filled().get(slot)
+
+
+def plans_of(actor: User, bike_id: int) -> list[Any]:
+    """The plans of a bike, latest first, dropped ones last."""
+    plans = (
+        plans_seen_by(actor).filter(bike_id=bike_id).select_related("changed_by").prefetch_related("changes")
+    )
+    return sorted(plans, key=lambda plan: plan.state == "dropped")

@@ -1,0 +1,212 @@
+"""The plan page, its drawer of candidates, and gears and chain as planned. Fragments and pages share a view."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.utils.cache import patch_vary_headers
+
+from unkett.core.drawing.chain import chain_scene
+from unkett.core.drawing.gears import gear_scene
+from unkett.core.errors import InputError
+from unkett.core.figures import chain_of, gears_of
+from unkett.core.finding import Verdict
+from unkett.core.vocabulary import SLOTS, Area
+from unkett.web.bikes.forms import FindForm
+from unkett.web.bikes.pages import CHAIN_RULES, GEARS_RULES, by_verdict, tabs
+from unkett.web.bikes.views import build_response, origins_of
+from unkett.web.plans import services
+from unkett.web.plans.forms import NameForm, SwapForm, VersionForm
+from unkett.web.plans.queries import Planned, candidates, part_now, planned
+from unkett.web.workshop.permissions import allowed
+
+
+def _context(plan: Planned, here: str) -> dict[str, Any]:
+    origins = {**origins_of(plan.stands), **{slot: {} for slot in plan.changes}}
+    return {
+        "bike": plan.stands.bike,
+        "plan": plan.plan,
+        "planned": plan,
+        "build": plan.build,
+        "check": plan.check,
+        "origins": origins,
+        "tabs": tabs(plan.stands.bike, plan.stands.check, here, plan.plan, plan.check),
+        "now": gears_of(plan.stands.build),
+        "then": gears_of(plan.build),
+        "chain_now": chain_of(plan.stands.build),
+        "chain_then": chain_of(plan.build),
+    }
+
+
+def _ledger(plan: Planned) -> list[dict[str, Any]]:
+    """Every slot by area: what stands there, what is planned, whether it is open."""
+    stands, then = plan.stands.build.filled(), plan.build.filled()
+    wanted = set(plan.check.open_slots)
+    areas = []
+    for area in Area:
+        rows = [
+            {
+                "slot": slot,
+                "now": stands.get(slot.name),
+                "then": then.get(slot.name),
+                "open": slot.name in wanted,
+            }
+            for slot in SLOTS.values()
+            if slot.area is area and (slot.name in stands or slot.name in then or slot.name in wanted)
+        ]
+        areas.append({"area": area, "rows": rows})
+    return [area for area in areas if area["rows"]]
+
+
+def _changes(plan: Planned) -> list[dict[str, Any]]:
+    """Each change with what it pulls along: the new findings, each under its first cause."""
+    stands = plan.stands.build.filled()
+    causes = plan.difference.causes
+    asking = [f for f in plan.difference.new if f.verdict is not Verdict.GOES]
+    return [
+        {
+            "slot": SLOTS[slot],
+            "change": change,
+            "was": stands.get(slot),
+            "pulls": [(f, causes[f.joint][1:]) for f in asking if causes[f.joint][:1] == (slot,)],
+        }
+        for slot, change in plan.changes.items()
+    ]
+
+
+def _show(
+    request: HttpRequest, plan_id: int, form: forms.Form | None = None, status: int = 200
+) -> HttpResponse:
+    plan = planned(request.user, plan_id)
+    context = _context(plan, "plan") | {
+        "ledger": _ledger(plan),
+        "changes": _changes(plan),
+        "groups": by_verdict(plan.check.findings),
+        "form": form or NameForm(initial={"name": plan.plan.name, "note": plan.plan.note}),
+    }
+    template = "plans/_plan.html" if request.htmx else "plans/plan.html"
+    response = render(request, template, context, status=status)
+    patch_vary_headers(response, ["HX-Request"])
+    return response
+
+
+@allowed("see-plans")
+def show(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """The plan: its changes, what they pull along, findings, chain and gears."""
+    return _show(request, plan_id)
+
+
+@allowed("change-plans", "POST")
+def start(request: HttpRequest, bike_id: int) -> HttpResponse:
+    """A new plan for a bike."""
+    return redirect("plans:show", services.start_plan(actor=request.user, bike_id=bike_id).pk)
+
+
+def _done(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """After a change: the fresh fragment for htmx, the page again without script."""
+    return _show(request, plan_id) if request.htmx else redirect("plans:show", plan_id)
+
+
+def _clean(form: forms.Form) -> dict[str, Any]:
+    if not form.is_valid():
+        raise InputError.of(form.errors)
+    return form.cleaned_data
+
+
+@allowed("change-plans", "POST")
+def swap(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
+    """Put a catalogue part into a slot of the plan."""
+    data = _clean(SwapForm(request.POST))
+    services.swap_part(
+        actor=request.user, plan_id=plan_id, version=data["version"], slot=slot, part_id=data["part"]
+    )
+    return _done(request, plan_id)
+
+
+@allowed("change-plans", "POST")
+def empty(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
+    """Leave a slot empty in the plan."""
+    services.empty_slot(actor=request.user, plan_id=plan_id, slot=slot, **_clean(VersionForm(request.POST)))
+    return _done(request, plan_id)
+
+
+@allowed("change-plans", "POST")
+def take_back(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
+    """Take a change back."""
+    services.take_back(actor=request.user, plan_id=plan_id, slot=slot, **_clean(VersionForm(request.POST)))
+    return _done(request, plan_id)
+
+
+@allowed("change-plans", "POST")
+def rename(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """Name the plan and note why; a bad name answers beside its field."""
+    form = NameForm(request.POST)
+    if not form.is_valid():
+        return _show(request, plan_id, form, status=422)
+    services.name_plan(actor=request.user, plan_id=plan_id, **form.cleaned_data)
+    return _done(request, plan_id)
+
+
+@allowed("change-plans", "POST")
+def drop(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """Discard the plan."""
+    services.drop_plan(actor=request.user, plan_id=plan_id, **_clean(VersionForm(request.POST)))
+    return _done(request, plan_id)
+
+
+@allowed("change-plans", "POST")
+def take_up(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """Take a discarded plan up again."""
+    services.take_up_plan(actor=request.user, plan_id=plan_id, **_clean(VersionForm(request.POST)))
+    return _done(request, plan_id)
+
+
+@allowed("see-plans")
+def drawer(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
+    """What could go in a slot, each part with its verdict before it is chosen."""
+    if slot not in SLOTS:
+        raise Http404
+    plan = planned(request.user, plan_id)
+    find = FindForm.words(request.GET)
+    context = _context(plan, "plan") | {
+        "slot": SLOTS[slot],
+        "part": part_now(plan, slot),
+        "found": candidates(request.user, plan, slot, find),
+        "find": find,
+    }
+    template = "plans/_drawer.html" if request.htmx else "plans/drawer.html"
+    response = render(request, template, context)
+    patch_vary_headers(response, ["HX-Request"])
+    return response
+
+
+@allowed("see-plans")
+def gears(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """Gears as they stand against gears as planned."""
+    plan = planned(request.user, plan_id)
+    context = _context(plan, "gears")
+    now, then = context["now"].gears, context["then"].gears
+    found = [f for f in plan.check.findings if f.rule in GEARS_RULES]
+    context |= {"scene": gear_scene(now, then) if now or then else None, "groups": by_verdict(found)}
+    return render(request, "plans/gears.html", context)
+
+
+@allowed("see-plans")
+def chain(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """The chain's window as planned, with the chain that hangs there now."""
+    plan = planned(request.user, plan_id)
+    context = _context(plan, "chain")
+    then = context["chain_then"]
+    found = [f for f in plan.check.findings if f.rule in CHAIN_RULES]
+    scene = chain_scene(then, context["chain_now"]) if then and then.window else None
+    context |= {"scene": scene, "groups": by_verdict(found)}
+    return render(request, "plans/chain.html", context)
+
+
+@allowed("see-plans")
+def build_file(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """The bike as planned, as a build file."""
+    return build_response(planned(request.user, plan_id).build.to_json(), f"plan-{plan_id}")

@@ -1,0 +1,117 @@
+"""Django settings. Secrets and the database's place come from the state folder's config.json."""
+
+from pathlib import Path
+
+from unkett.local.state import load_config, state_folder
+
+CONFIG = load_config()
+STATE = state_folder()
+HERE = Path(__file__).resolve().parent
+
+SECRET_KEY = CONFIG["secret_key"]
+DEBUG = False
+ALLOWED_HOSTS = CONFIG["allowed_hosts"]
+HTTPS = CONFIG.get("https", False)
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "django_htmx",
+    "unkett.web.site.apps.Config",
+    "unkett.web.workshop.apps.Config",
+    "unkett.web.catalogue.apps.Config",
+    "unkett.web.bikes.apps.Config",
+    "unkett.web.plans.apps.Config",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+    "unkett.web.site.middleware.told_errors",
+]
+
+ROOT_URLCONF = "unkett.web.site.urls"
+WSGI_APPLICATION = "unkett.web.site.wsgi.application"
+AUTH_USER_MODEL = "workshop.User"
+LOGIN_URL = "workshop:sign-in"
+LOGIN_REDIRECT_URL = "bikes:yard"
+LOGOUT_REDIRECT_URL = "workshop:sign-in"
+
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+            ],
+            "builtins": ["unkett.web.site.templatetags.unkett"],
+        },
+    }
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.postgresql",
+        "NAME": CONFIG["database"]["name"],
+        "USER": CONFIG["database"]["user"],
+        "PASSWORD": CONFIG["database"]["password"],
+        "HOST": CONFIG["database"]["host"],
+        "PORT": CONFIG["database"]["port"],
+        "CONN_MAX_AGE": 60,
+        "CONN_HEALTH_CHECKS": True,
+    }
+}
+
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": f"django.contrib.auth.password_validation.{name}"}
+    for name in ("MinimumLengthValidator", "CommonPasswordValidator", "NumericPasswordValidator")
+]
+
+LANGUAGE_CODE = "en-gb"
+TIME_ZONE = CONFIG.get("time_zone", "UTC")
+USE_TZ = True
+
+STATIC_URL = "/static/"
+STATIC_ROOT = STATE / "static"
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+}
+
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SECURE = HTTPS
+CSRF_COOKIE_SECURE = HTTPS
+CSRF_TRUSTED_ORIGINS = CONFIG.get("trusted_origins", [])
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+DATA_UPLOAD_MAX_MEMORY_SIZE = 2_000_000
+FILE_UPLOAD_MAX_MEMORY_SIZE = 2_000_000
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": ["'none'"],
+        "script-src": ["'self'"],
+        "style-src": ["'self'"],
+        "img-src": ["'self'"],
+        "font-src": ["'self'"],
+        "connect-src": ["'self'"],
+        "form-action": ["'self'"],
+        "base-uri": ["'none'"],
+        "frame-ancestors": ["'none'"],
+    }
+}

@@ -1,0 +1,90 @@
+// Keyboard map, dialogs and the drawer. Small on purpose: pages work without it.
+(function () {
+  "use strict";
+
+  function all(selector) {
+    return Array.from(document.querySelectorAll(selector)).filter(function (one) {
+      return one.getClientRects().length > 0;
+    });
+  }
+
+  // Focus the next match after the focused element, from the top again at the end.
+  function next(selector) {
+    var found = all(selector);
+    if (!found.length) return;
+    var here = document.activeElement;
+    var at = found.findIndex(function (one) {
+      return one === here || one.contains(here);
+    });
+    var goal = found[(at + 1) % found.length];
+    goal.focus();
+    goal.scrollIntoView({ block: "nearest" });
+  }
+
+  function closeDrawer() {
+    var drawer = document.getElementById("drawer");
+    if (!drawer || !drawer.firstElementChild) return false;
+    var slot = drawer.firstElementChild.dataset.slot;
+    drawer.replaceChildren();
+    var opener = document.querySelector('[data-change="' + slot + '"]');
+    if (opener) opener.focus();
+    return true;
+  }
+
+  var keys = {
+    "/": function () { next('[data-key="/"]'); },
+    n: function () { next('.finding:not([data-verdict="goes"])'); },
+    m: function () { next("[data-measure]"); },
+    c: function () { next("[data-change]"); },
+    w: function () {
+      var near = document.activeElement.closest(".finding") || document;
+      var where = near.querySelector("details.where");
+      if (where) where.open = !where.open;
+    },
+    "?": function () { document.getElementById("keymap").showModal(); }
+  };
+
+  document.addEventListener("keydown", function (event) {
+    if (event.ctrlKey || event.altKey || event.metaKey) return;
+    var typing = event.target.closest("input, textarea, select");
+    if (event.key === "Escape") {
+      if (document.querySelector("dialog[open]")) return;
+      if (typing && !typing.closest("#drawer")) typing.blur();
+      else closeDrawer();
+      return;
+    }
+    if (typing || !keys[event.key]) return;
+    event.preventDefault();
+    keys[event.key]();
+  });
+
+  document.addEventListener("click", function (event) {
+    var opener = event.target.closest("[data-opens]");
+    if (opener) document.getElementById(opener.dataset.opens).showModal();
+    if (event.target.closest("[data-closes-drawer]")) {
+      event.preventDefault();
+      closeDrawer();
+    }
+  });
+
+  document.addEventListener("htmx:beforeRequest", function () {
+    var told = document.getElementById("told");
+    if (told) told.replaceChildren();
+  });
+
+  document.addEventListener("htmx:responseError", function () {
+    document.getElementById("told").textContent =
+      "The server did not answer as it should. Nothing was lost; try again.";
+  });
+
+  document.addEventListener("htmx:sendError", function () {
+    document.getElementById("told").textContent = "The server cannot be reached. Nothing was stored; try again.";
+  });
+
+  // A fresh drawer takes the caret; a changed plan keeps it where the hand was.
+  document.addEventListener("htmx:afterSwap", function (event) {
+    if (event.target.id !== "drawer") return;
+    var field = event.target.querySelector("[data-drawer-find]");
+    if (field && !event.target.contains(document.activeElement)) field.focus();
+  });
+})();

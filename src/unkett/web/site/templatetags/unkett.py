@@ -1,0 +1,178 @@
+"""Template tags: verdict marks, values in the trade's manner, pictures, "where from?"."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from attrs import frozen
+from django import template
+from django.utils.html import format_html
+from django.utils.safestring import SafeString
+
+from unkett.core.build import Build, part_attrs_for
+from unkett.core.drawing.scene import Scene
+from unkett.core.finding import Finding, Verdict
+from unkett.core.rules import RULES
+from unkett.core.vocabulary import SLOTS, describe
+from unkett.core.vocabulary.types import Choice, Either, ListOf
+from unkett.web.site.svg import render_svg
+
+register = template.Library()
+
+
+@register.simple_tag
+def mark(verdict: Verdict, size: str = "") -> SafeString:
+    """A verdict's shape, with its words for those who do not see it."""
+    return format_html(
+        '<svg class="mark mark-{} {}" viewBox="0 0 20 20" role="img" aria-label="{}"><use href="#v-{}"/></svg>',
+        verdict.value,
+        size,
+        verdict.title,
+        verdict.value,
+    )
+
+
+@register.filter
+def slot_title(slot: str) -> str:
+    return SLOTS[slot].title if slot in SLOTS else slot
+
+
+def plain_value(value: Any, kind: Any = None) -> str:
+    """A value as a mechanic writes it: codes by their long name, lists with dashes, figures without noise."""
+    if isinstance(kind, Either):
+        kind = kind.other if isinstance(value, (list, tuple)) else kind.one
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, (list, tuple)):
+        item = kind.item if isinstance(kind, ListOf) else None
+        joint = "·" if all(isinstance(one, int) for one in value) else ", "
+        return joint.join(plain_value(one, item) for one in value)
+    if isinstance(value, Mapping):
+        return ", ".join(f"{key}: {plain_value(one)}" for key, one in value.items())
+    if isinstance(kind, Choice):
+        return kind.of.title(str(value))
+    return f"{value:.10g}" if isinstance(value, float) else str(value)
+
+
+@frozen(kw_only=True)
+class ShownValue:
+    """An attribute of a part as a page shows it."""
+
+    slot: str
+    attr: str
+    title: str
+    how: str
+    text: str
+    unit: str
+    origin: str
+
+
+def shown_value(slot: str, attr: str, value: Any, origin: str) -> ShownValue:
+    """An attribute with its title, unit and where it comes from; a missing one has origin 'unmeasured'."""
+    declared = describe(slot, attr)
+    missing = value is None
+    return ShownValue(
+        slot=slot,
+        attr=attr,
+        title=declared.title,
+        how=declared.how,
+        text="" if missing else plain_value(value, declared.type),
+        unit=declared.unit,
+        origin="unmeasured" if missing else origin,
+    )
+
+
+@register.simple_tag
+def svg(scene: Scene, ident: str) -> SafeString:
+    return render_svg(scene, ident)
+
+
+@register.filter
+def figure(value: Any) -> str:
+    """A computed figure: two decimals at most, no noise."""
+    if isinstance(value, float):
+        return f"{value:.2f}".rstrip("0").rstrip(".")
+    if isinstance(value, list):
+        return "; ".join(
+            ", ".join(f"{v}" for v in one.values()) if isinstance(one, dict) else str(one) for one in value
+        )
+    return "–" if value is None else str(value)
+
+
+_UNIT_WORDS = {"mm": "mm", "links": "links", "deg": "°", "pct": "%", "nm": "Nm", "bar": "bar"}
+
+
+@register.filter
+def unit_of(name: str) -> str:
+    """The unit that a figure's name ends in."""
+    return _UNIT_WORDS.get(name.rsplit("_", 1)[-1], "")
+
+
+@register.inclusion_tag("_where_from.html")
+def where_from(finding: Finding, build: Build, origins: Mapping[str, Mapping[str, str]]) -> dict[str, Any]:
+    """The panel behind a finding: what it read, what it computed, its rule and its source."""
+    rule = RULES[finding.rule]
+    filled = build.filled()
+    inputs = []
+    for joint in rule.joints:
+        if {reads.slot for reads in joint.values() if not reads.may_be_empty and reads.slot != "bike"} - set(
+            finding.slots
+        ):
+            continue
+        for reads in joint.values():
+            if reads.slot not in filled:
+                continue
+            attrs = part_attrs_for(reads.slot, filled[reads.slot])
+            for attr in reads.all().values():
+                if attr in attrs or attr in reads.required.values():
+                    origin = origins.get(reads.slot, {}).get(attr, "stated")
+                    inputs.append(shown_value(reads.slot, attr, attrs.get(attr), origin))
+    figures = [
+        (name, rule.figures.get(name, name), value)
+        for name, value in finding.because.items()
+        if value is not None and name != "table"
+    ]
+    return {"rule": rule, "finding": finding, "inputs": inputs, "figures": figures}
+
+
+@register.filter
+def get(mapping: Mapping[Any, Any], key: Any) -> Any:
+    """A mapping's value, or nothing."""
+    return mapping.get(key)
+
+
+@register.filter
+def verdict_title(value: Verdict) -> str:
+    return value.title
+
+
+_SAYS = {"==": "", "!=": "not ", "<=": "at most ", ">=": "at least ", "max<=": "largest at most ", "max>=": "largest at least ",
+         "min<=": "smallest at most ", "min>=": "smallest at least ", "in": "one of ", "has": "with ", "len==": "count "}  # fmt: skip
+
+
+@register.filter
+def way_says(way: Mapping[str, Any]) -> str:
+    """A way out in words: another part in this slot with this property."""
+    declared = describe(way["slot"], way["attr"])
+    value = plain_value(way["value"], declared.type)
+    return f"another {SLOTS[way['slot']].title.lower()}: {declared.title.lower()} {_SAYS[way['op']]}{value} {declared.unit}".rstrip()
+
+
+@register.filter
+def need_says(need: Mapping[str, Any]) -> str:
+    """A need in words: what, its size, where."""
+    words = [str(need["what"])]
+    if "size_mm" in need:
+        words.append(f"{need['size_mm']:g} mm")
+    if "body" in need:
+        words.append(str(need["body"]))
+    if "links" in need:
+        words.append(f"({need['links']}, down to {need['to_links']})")
+    if "gears" in need:
+        words.append("(" + ", ".join(need["gears"]) + ")")
+    if "where" in need:
+        words.append(str(need["where"]))
+    if "caution" in need:
+        words.append(f"– {need['caution']}")
+    return " ".join(words)

@@ -1,0 +1,1 @@
+"""The demonstration: Ferry Yard Cycle Works on the invented island of Skerrow."""

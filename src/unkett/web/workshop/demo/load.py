@@ -1,0 +1,88 @@
+"""Loads the demonstration workshop: people, catalogue, bikes and plans, all through the same checks as users."""
+
+from __future__ import annotations
+
+import json
+from decimal import Decimal
+from pathlib import Path
+from typing import Any
+
+from django.db import transaction
+
+from unkett.core.build import attrs_from, build_from, plain
+from unkett.local.state import load_config
+from unkett.web.bikes.models import Bike, Origin
+from unkett.web.bikes.services import store_build
+from unkett.web.catalogue.models import CataloguePart
+from unkett.web.plans.services import start_plan, swap_part
+from unkett.web.workshop.models import LogLine, Role, User, Workshop
+
+FOLDER = Path(__file__).parent
+NAME = "Ferry Yard Cycle Works"
+PEOPLE = (("rona", "Rona", Role.OWNER), ("eskil", "Eskil", Role.MECHANIC))
+
+
+def _read(name: str) -> Any:
+    return json.loads((FOLDER / f"{name}.json").read_text(encoding="utf-8"))
+
+
+def is_loaded() -> bool:
+    return Workshop.objects.filter(demo=True).exists()
+
+
+@transaction.atomic
+def load() -> Workshop:
+    """Replace everything in the demonstration workshop. Nothing else is touched."""
+    workshop, _ = Workshop.objects.get_or_create(demo=True, defaults={"name": NAME})
+    for model in (Bike, CataloguePart, LogLine):
+        model.objects.filter(workshop=workshop).delete()
+    people = {name: _person(workshop, name, first, role) for name, first, role in PEOPLE}
+    catalogue = load_catalogue(workshop, _read("catalogue"))
+    for one in _read("bikes"):
+        _bike(people, catalogue, one)
+    return workshop
+
+
+def _person(workshop: Workshop, name: str, first: str, role: str) -> User:
+    user, _ = User.objects.update_or_create(
+        username=name, defaults={"first_name": first, "workshop": workshop, "role": role, "is_active": True}
+    )
+    user.set_password(load_config()["demo_password"])
+    user.save(update_fields=["password"])
+    return user
+
+
+def load_catalogue(workshop: Workshop, entries: list[dict[str, Any]]) -> dict[str, CataloguePart]:
+    """Catalogue parts by name. Raises InputError for an attribute the vocabulary does not allow."""
+    parts = CataloguePart.objects.bulk_create(
+        CataloguePart(
+            workshop=workshop,
+            kind=entry["kind"],
+            name=entry["name"],
+            maker=entry["maker"],
+            attrs=plain(attrs_from(entry["attrs"], entry["kind"], f"{entry['name']}.attrs")),
+            price=Decimal(entry["price"]),
+            mass_g=entry["mass_g"],
+            place=entry["place"],
+            days=entry["days"],
+        )
+        for entry in entries
+    )
+    return {part.name: part for part in parts}
+
+
+def _bike(people: dict[str, User], catalogue: dict[str, CataloguePart], one: dict[str, Any]) -> None:
+    words = {name: one[name] for name in ("customer", "frame_number", "wish")}
+    bike = store_build(people["rona"], build_from(one["build"]), **words)
+    for part in bike.fitted.all():
+        for origin in (Origin.MEASURED, Origin.ASSUMED):
+            names = one[origin.value].get(part.slot, [])
+            part.origins |= dict.fromkeys(names, origin)
+        part.save(update_fields=["origins"])
+    for wanted in one["plans"]:
+        actor = people[wanted["by"]]
+        plan = start_plan(actor=actor, bike_id=bike.pk, name=wanted["name"])
+        for slot, name in wanted["swaps"].items():
+            plan = swap_part(
+                actor=actor, plan_id=plan.pk, version=plan.version, slot=slot, part_id=catalogue[name].pk
+            )

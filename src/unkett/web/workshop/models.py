@@ -1,0 +1,52 @@
+"""The workshop, its people and the log of everything they changed."""
+
+from django.contrib.auth.models import AbstractUser
+from django.db import models
+
+
+class Workshop(models.Model):
+    """A workshop: everything stored belongs to one, and its people see nothing else."""
+
+    name = models.CharField(max_length=120)
+    settings = models.JSONField(default=dict, blank=True)
+    demo = models.BooleanField(default=False)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Role(models.TextChoices):
+    OWNER = "owner", "Owner"
+    MECHANIC = "mechanic", "Mechanic"
+
+
+class User(AbstractUser):
+    """Someone who works here. Without a workshop an account can sign in but sees nothing."""
+
+    workshop = models.ForeignKey(
+        Workshop, null=True, blank=True, on_delete=models.PROTECT, related_name="people"
+    )
+    role = models.CharField(max_length=20, choices=Role, default=Role.MECHANIC)
+
+    @property
+    def called(self) -> str:
+        return self.get_full_name() or self.username
+
+
+class LogLine(models.Model):
+    """One action: who, when, what, before and after. Lines are only ever added."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="log")
+    actor = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+    verb = models.CharField(max_length=40)
+    about = models.CharField(max_length=40)
+    about_id = models.BigIntegerField()
+    before = models.JSONField(null=True)
+    after = models.JSONField(null=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["workshop", "about", "about_id", "-at"], name="log_about")]  # noqa: RUF012
+
+    def __str__(self) -> str:
+        return f"{self.verb} {self.about} {self.about_id}"
