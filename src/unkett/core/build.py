@@ -288,8 +288,7 @@ class _Reader:
         kind = SLOTS[slot].kind
         given_kind = known.get("kind", kind)
         if given_kind != kind:
-            hint = nearest(given_kind, KINDS) if given_kind not in KINDS else ""
-            self.fault(f"{path}.kind", f'{shown(given_kind)} given; "{kind}" allowed in this slot{hint}')
+            self.fault(f"{path}.kind", f'{shown(given_kind)} given; "{kind}" allowed in this slot')
         also = self.also(known.get("also", []), path)
         kinds = [kind, *(SLOTS[name].kind for name in also)]
         return Part(
@@ -328,6 +327,11 @@ class _Reader:
             else:
                 if error:
                     self.faults.extend(error.faults)
+        speeds, teeth = out.get("speeds"), out.get("teeth")
+        if "cassette" in kinds and isinstance(speeds, int) and teeth and len(teeth) > speeds:
+            self.fault(
+                f"{path}.teeth", f"{len(teeth)} sprockets given; at most {speeds}, its speeds, allowed"
+            )
         return {**out, **extra}
 
 

@@ -106,6 +106,16 @@ class ChainFigures:
     fault: str = ""
 
     @property
+    def shown(self) -> str:
+        """The window in a few signs: one length, low–high, or the lower end and up."""
+        if self.window is None:
+            return ""
+        low, high = self.window.min_links, self.window.max_links
+        if high is None:
+            return f"{low} and up"
+        return f"{low}–{high}" if high > low else f"{low}"
+
+    @property
     def cut(self) -> str:
         """What to do with the chain in hand, in words."""
         if self.window is None:

@@ -114,7 +114,7 @@ LINT = (
     ("ruff", "check", "--quiet", "."),
     ("mypy", "--no-error-summary"),
     ("lint-imports", "--no-cache"),
-    ("djlint", "--check", "--lint", "--quiet", "src/unkett/web"),
+    ("djlint", "--lint", "--quiet", "src/unkett/web"),
 )
 
 

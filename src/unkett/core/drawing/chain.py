@@ -6,7 +6,7 @@ from unkett.core.calc.gears import pitch_radius
 from unkett.core.drawing.scene import Box, Circle, Line, Path, Scene, Shape, Text, belt_path
 from unkett.core.figures import ChainFigures
 
-WIDTH = 1000.0
+WIDTH = 1240.0
 SCALE = 1.15  # picture units per millimetre
 MIDDLE = 150.0
 LINE_Y = 372.0
@@ -33,7 +33,8 @@ def _belt(figures: ChainFigures) -> list[Shape]:
         shapes.append(Path(points=outline, role=f"belt-{role}", closed=True))
     for centre in (left, right):
         shapes.append(Circle(centre=centre, radius=4, role="axle"))
-    low = MIDDLE + max(pitch_radius(figures.ring), pitch_radius(figures.sprocket)) * SCALE + 26
+    ring_edge, cog_edge = pitch_radius(figures.ring) * SCALE, pitch_radius(figures.sprocket) * SCALE
+    low = MIDDLE + max(ring_edge, cog_edge) + 26
     shapes += [
         Line(start=(left[0], low), end=(right[0], low), role="dimension"),
         Line(start=(left[0], low - 6), end=(left[0], low + 6), role="dimension"),
@@ -41,8 +42,18 @@ def _belt(figures: ChainFigures) -> list[Shape]:
         Text(
             at=((left[0] + right[0]) / 2, low - 7), text=f"chainstay {figures.chainstay_mm:g} mm", role="note"
         ),
-        Text(at=(right[0], MIDDLE + 26), text=f"{figures.ring} teeth", role="note"),
-        Text(at=(left[0], MIDDLE + 26), text=f"{figures.sprocket} teeth", role="note"),
+        Text(
+            at=(right[0] + ring_edge + 14, MIDDLE + 5),
+            text=f"{figures.ring} teeth",
+            role="note",
+            anchor="start",
+        ),
+        Text(
+            at=(left[0] - cog_edge - 14, MIDDLE + 5),
+            text=f"{figures.sprocket} teeth",
+            role="note",
+            anchor="end",
+        ),
     ]
     return shapes
 

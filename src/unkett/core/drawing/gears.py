@@ -7,7 +7,7 @@ import math
 from unkett.core.calc.gears import Gear, Gears
 from unkett.core.drawing.scene import Box, Line, Scene, Shape, Text
 
-WIDTH = 1000.0
+WIDTH = 1240.0
 LEFT, RIGHT = 104.0, 24.0
 ROW = 46.0
 GAP = 18.0

@@ -67,7 +67,7 @@ def largest_sprocket(cassette: View, rear_derailleur: View, frame: View) -> Outc
         return no_go("no_extender", *ways, **figures)
     needs = (
         need("turn the B-screw in and check the gap of the upper pulley", gap_mm=[5, 15]),
-        need("or a hanger extender", caution="shifting suffers"),
+        need("or fit a hanger extender", caution="shifting suffers"),
     )
     return goes_if("over", *needs, **figures)
 

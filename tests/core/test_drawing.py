@@ -1,0 +1,101 @@
+"""Pictures by their scenes: what is drawn equals the number."""
+
+import math
+
+import pytest
+
+from unkett.core.build import build_from
+from unkett.core.calc.gears import gears, pitch_radius
+from unkett.core.drawing.chain import SCALE, chain_scene
+from unkett.core.drawing.gears import gear_scene
+from unkett.core.drawing.scene import Box, Circle, Path, Text, belt_path
+from unkett.core.figures import chain_of, gears_of
+
+PARTS = {
+    "frame": {"chainstay_mm": 432},
+    "chain": {"links": 112},
+    "chainrings": {"teeth": [40]},
+    "cassette": {"teeth": [11, 24, 42]},
+    "rear_derailleur": {"capacity_teeth": 39},
+    "rear_rim": {"bsd_mm": 622},
+    "rear_tyre": {"bsd_mm": 622, "width_mm": 40},
+}
+
+
+def bike(**more):
+    parts = {slot: {**PARTS.get(slot, {}), **(more.get(slot) or {})} for slot in {*PARTS, *more}}
+    kept = {
+        slot: {"attrs": {name: value for name, value in attrs.items() if value is not None}}
+        for slot, attrs in parts.items()
+        if more.get(slot, {}) is not None
+    }
+    return build_from({"parts": kept})
+
+
+def test_chain_wheels_are_drawn_at_their_radii_and_distance() -> None:
+    scene = chain_scene(chain_of(bike()))
+    circles = {
+        shape.title: shape
+        for shape in scene.shapes
+        if isinstance(shape, Circle) and shape.role == "wheel-big"
+    }
+    assert circles["ring 40"].radius == pytest.approx(pitch_radius(40) * SCALE)
+    assert circles["sprocket 42"].radius == pytest.approx(pitch_radius(42) * SCALE)
+    assert math.dist(circles["ring 40"].centre, circles["sprocket 42"].centre) == pytest.approx(432 * SCALE)
+
+
+def test_the_belt_touches_both_wheels_and_enters_neither() -> None:
+    points = belt_path(left=(0, 0), left_radius=80, right=(400, 0), right_radius=60)
+    assert min(math.dist(point, (0, 0)) for point in points) == pytest.approx(80)
+    assert min(math.dist(point, (400, 0)) for point in points) == pytest.approx(60)
+    with pytest.raises(ValueError, match="inside"):
+        belt_path(left=(0, 0), left_radius=80, right=(10, 0), right_radius=60)
+
+
+def test_the_window_is_as_wide_as_its_links() -> None:
+    scene = chain_scene(chain_of(bike()))
+    marks = {
+        shape.text: shape.at[0] for shape in scene.shapes if isinstance(shape, Text) and shape.role == "mark"
+    }
+    window = next(shape for shape in scene.shapes if isinstance(shape, Box) and shape.role == "window")
+    assert window.corner[0] == pytest.approx(marks["112"])
+    assert window.corner[0] + window.width == pytest.approx(marks["116"])
+    pointer = next(shape for shape in scene.shapes if isinstance(shape, Path) and shape.role == "pointer-has")
+    assert pointer.points[0][0] == pytest.approx(marks["112"])
+
+
+def test_equal_steps_are_equally_wide() -> None:
+    table = gears(chainrings=(40,), sprockets=(10, 20, 40), circumference_mm=2000)
+    scene = gear_scene(None, table)
+    ticks = sorted(shape.corner[0] for shape in scene.shapes if isinstance(shape, Box))
+    assert len(ticks) == 3
+    assert ticks[1] - ticks[0] == pytest.approx(ticks[2] - ticks[1])
+
+
+def test_figures_name_what_is_missing() -> None:
+    missing = gears_of(bike(rear_tyre={"width_mm": None}))
+    assert missing.gears is None
+    assert [one.says for one in missing.missing] == ["Rear tyre: nominal width"]
+    assert [one.attr for one in chain_of(bike(frame={"chainstay_mm": None})).missing] == ["chainstay_mm"]
+    assert chain_of(bike(shock={})).missing[0].attr == "chain_growth_mm"
+    assert chain_of(bike(rear_derailleur=None)) is None
+    assert "too short" in chain_of(bike(frame={"chainstay_mm": 100})).fault
+
+
+CUTS = [
+    (None, "Cut a new chain to 112 links"),
+    (110, "2 links short: a new chain of at least 112 links"),
+    (112, "Leave it as long as it is."),
+    (116, "Leave it as long as it is."),
+    (118, "Take 6 links out and keep them."),
+]
+
+
+@pytest.mark.parametrize(("links", "says"), CUTS)
+def test_cut_advice(links, says) -> None:
+    assert says in chain_of(bike(chain={"links": links})).cut
+
+
+def test_measured_width_wins_over_nominal() -> None:
+    wide = gears_of(bike(rear_tyre={"width_measured_mm": 42.0})).gears
+    assert wide.circumference_mm == pytest.approx(math.pi * (622 + 84))

@@ -1,0 +1,99 @@
+"""Who may open what, walked from the URL table itself: a page without a policy fails here."""
+
+import pytest
+from django.urls import URLPattern, URLResolver, get_resolver, reverse
+
+from unkett.web.workshop.permissions import EVERYONE, POLICIES
+
+
+def walk(patterns, prefix=""):
+    for one in patterns:
+        if isinstance(one, URLResolver):
+            yield from walk(one.url_patterns, f"{prefix}{one.namespace}:" if one.namespace else prefix)
+        elif isinstance(one, URLPattern):
+            yield f"{prefix}{one.name}", one
+
+
+PAGES = dict(walk(get_resolver().url_patterns))
+ARGUMENTS = {"bike_id": "bike", "plan_id": "plan"}
+
+
+def address(name, bike, plan) -> str:
+    known = {"bike_id": bike.pk, "plan_id": plan.pk, "slot": "cassette"}
+    wanted = PAGES[name].pattern.converters
+    return reverse(name, kwargs={key: known[key] for key in wanted})
+
+
+def ask(client, name, url):
+    """GET first; a page that only takes POST is posted to with nothing."""
+    answer = client.get(url)
+    return client.post(url, {}) if answer.status_code == 405 else answer
+
+
+def test_every_view_names_a_policy() -> None:
+    for name, page in PAGES.items():
+        assert getattr(page.callback, "policy", None) in {*POLICIES, EVERYONE}, name
+
+
+@pytest.mark.parametrize("name", sorted(PAGES))
+def test_nobody_signed_out_gets_in(client, bike, plan, name) -> None:
+    answer = ask(client, name, address(name, bike, plan))
+    if PAGES[name].callback.policy == EVERYONE:
+        assert answer.status_code in (200, 302)
+    else:
+        assert answer.status_code == 302
+        assert answer.url.startswith("/sign-in/")
+
+
+@pytest.mark.parametrize("name", sorted(PAGES))
+@pytest.mark.parametrize("role", ["owner", "mechanic"])
+def test_each_role_gets_what_its_policy_says(client, bike, plan, owner, mechanic, role, name) -> None:
+    client.force_login({"owner": owner, "mechanic": mechanic}[role])
+    policy = PAGES[name].callback.policy
+    answer = ask(client, name, address(name, bike, plan))
+    if policy != EVERYONE and role not in POLICIES[policy]:
+        assert answer.status_code == 403
+    else:
+        assert answer.status_code in (200, 302, 422)
+
+
+@pytest.mark.parametrize(
+    "name", sorted(name for name, page in PAGES.items() if set(page.pattern.converters) & set(ARGUMENTS))
+)
+def test_things_of_another_workshop_are_not_here(client, bike, plan, stranger, name) -> None:
+    client.force_login(stranger)
+    url = address(name, bike, plan)
+    answer = client.get(url)
+    if answer.status_code == 405:
+        answer = client.post(
+            url, {"version": 1, "part": 1, "name": "x", "slot": "chain", "attr": "links", "value": "110"}
+        )
+    assert answer.status_code == 404
+
+
+def test_an_account_without_a_workshop_sees_nothing(client, django_user_model) -> None:
+    client.force_login(django_user_model.objects.create_user("lost", password="a long pass phrase"))
+    answer = client.get("/")
+    assert answer.status_code == 403
+    assert "Not allowed" in answer.text
+
+
+def test_pages_carry_a_strict_policy(client, owner, bike) -> None:
+    client.force_login(owner)
+    answer = client.get(reverse("bikes:stand", args=[bike.pk]))
+    policy = answer["Content-Security-Policy"]
+    assert "default-src 'none'" in policy
+    assert "unsafe" not in policy
+    assert "http" not in policy
+    assert answer["X-Frame-Options"] == "DENY"
+    assert "style=" not in answer.text
+    assert "onclick" not in answer.text
+
+
+def test_a_post_without_its_token_is_refused(bike, owner) -> None:
+    from django.test import Client
+
+    client = Client(enforce_csrf_checks=True)
+    client.force_login(owner)
+    assert client.post(reverse("plans:plan-start", args=[bike.pk])).status_code == 403
+    assert bike.plans.count() == 0
