@@ -95,7 +95,7 @@ def plain(value: Any) -> Any:
     return value
 
 
-def part_attrs_for(slot: str, part: Part) -> dict[str, Any]:
+def part_attrs_for(slot: str, part: Part) -> Mapping[str, Any]:
     """The part's attributes as the part in `slot`: only those that its kind declares and allows.
 
     A part in two slots carries the attributes of both kinds; one that only the other kind allows
@@ -103,6 +103,8 @@ def part_attrs_for(slot: str, part: Part) -> dict[str, Any]:
     """
     declared = KINDS[SLOTS[slot].kind].attributes
     if SLOTS[slot].kind == part.kind:
+        if part.attrs.keys() <= declared.keys():
+            return part.attrs
         return {name: value for name, value in part.attrs.items() if name in declared}
     out = {}
     for name, value in part.attrs.items():
@@ -368,7 +370,11 @@ def part_from(value: Any, slot: str, path: str = "part") -> Part:
 
 
 def stored_part(
-    kind: str, name: str, attrs: Json, also: Iterable[str] = (), extra: Mapping[str, Any] | None = None
+    kind: str,
+    name: str,
+    attrs: Mapping[str, Any],
+    also: Iterable[str] = (),
+    extra: Mapping[str, Any] | None = None,
 ) -> Part:
     """A part from what a store kept. An attribute that no longer reads counts as not measured."""
     slots = tuple(also)

@@ -6,18 +6,19 @@ when a slot stands empty, so that no rule can forget either.
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
 from attrs import field, frozen
 
-from unkett.core.build import Build, part_attrs_for
+from unkett.core.build import Build, part_attrs_for, stored_part
 from unkett.core.finding import Finding, Verdict, worst
 from unkett.core.openslots import open_slots
 from unkett.core.rules import RULES
 from unkett.core.rules.base import Outcome, Reads, Rule, View
 from unkett.core.settings import DEFAULTS, Settings
-from unkett.core.vocabulary import KINDS, SLOTS, describe
+from unkett.core.vocabulary import SLOTS, describe
 
 FORMAT = "unkett.check/1"
 _NOTHING: Mapping[str, Any] = {}
@@ -77,35 +78,39 @@ def _says_missing(missing: list[dict[str, str]]) -> str:
 
 def _run(rule: Rule, joint: Mapping[str, Reads], filled: _Filled, settings: Settings) -> Finding | None:
     attrs = filled.attrs
-    views: dict[str, View] = {}
+    values_by_role: list[tuple[str, Reads, Mapping[str, Any] | None]] = []
     missing: list[dict[str, str]] = []
+    slots: list[str] = []
     for role, reads in joint.items():
         values = attrs.get(reads.slot)
+        values_by_role.append((role, reads, values))
         if values is None:
             if not reads.may_be_empty:
                 return None
-            views[role] = View(reads, _NOTHING, empty=True)
             continue
+        if reads.slot != "bike":
+            slots.append(reads.slot)
         for attr in reads.required.values():
             if values.get(attr) is None:
                 missing.append(_measure(reads.slot, attr))
-        views[role] = View(reads, values)
-    slots = tuple(reads.slot for reads in joint.values() if reads.slot in attrs and reads.slot != "bike")
     if missing:
         return Finding(
             rule=rule.id,
             key="missing",
             verdict=Verdict.UNMEASURED,
             area=rule.area,
-            slots=slots,
+            slots=tuple(slots),
             says=_says_missing(missing),
             measure=tuple(missing),
             safety=rule.safety,
             source=rule.source,
         )
-    extra = {"settings": settings} if rule.settings else {}
-    outcome = rule.function(**views, **extra)
-    return None if outcome is None else _finding(rule, outcome, views, slots)
+    views: dict[str, Any] = {
+        role: View(reads, _NOTHING, empty=True) if values is None else View(reads, values)
+        for role, reads, values in values_by_role
+    }
+    outcome = rule.function(**views, settings=settings) if rule.settings else rule.function(**views)
+    return None if outcome is None else _finding(rule, outcome, views, tuple(slots))
 
 
 def _finding(rule: Rule, outcome: Outcome, views: Mapping[str, View], slots: tuple[str, ...]) -> Finding:
@@ -142,26 +147,41 @@ def check(build: Build, settings: Settings = DEFAULTS) -> Check:
     return Check(findings=_findings(RULES.values(), _Filled(build), settings), open_slots=open_slots(build))
 
 
+@functools.cache
+def read_of(slot: str) -> tuple[str, ...]:
+    """The attributes of the part in `slot` that any rule reads; two parts alike in these are alike to all rules."""
+    names: set[str] = set()
+    for rule in RULES_BY_SLOT[slot]:
+        for joint in rule.joints:
+            for reads in joint.values():
+                if reads.slot == slot:
+                    names.update(reads.all.values())
+    return tuple(sorted(names))
+
+
 def slot_checker(
     build: Build, slot: str, settings: Settings = DEFAULTS
 ) -> Callable[[Mapping[str, Any]], Check]:
-    """A function that checks one candidate's attributes in `slot` of this build.
+    """A function that checks one candidate's attributes (as a store keeps them) in `slot` of this build.
 
-    It runs only the rules that look at the slot, so that a whole catalogue page costs little. The
-    findings equal those of `check` that name the slot.
+    It runs only the rules that look at the slot, and parts that are alike in what those rules read
+    only once, so that a whole catalogue costs little. The findings equal those of `check` that name
+    the slot.
     """
-    kind = SLOTS[slot].kind
     emptied = build
     for name, part in build.parts.items():
         if name == slot or slot in part.also:
             emptied = emptied.with_part(name, None)
     filled = _Filled(emptied)
-    rules = RULES_BY_SLOT[slot]
-    declared = KINDS[kind].attributes
+    rules, kind, names = RULES_BY_SLOT[slot], SLOTS[slot].kind, read_of(slot)
+    seen: dict[str, Check] = {}
 
     def run(attrs: Mapping[str, Any]) -> Check:
-        filled.attrs[slot] = {name: value for name, value in attrs.items() if name in declared}
-        return Check(findings=_findings(rules, filled, settings))
+        key = repr([attrs.get(name) for name in names])
+        if key not in seen:
+            filled.attrs[slot] = part_attrs_for(slot, stored_part(kind, "", attrs))
+            seen[key] = Check(findings=_findings(rules, filled, settings))
+        return seen[key]
 
     return run
 

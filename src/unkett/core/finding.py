@@ -20,16 +20,15 @@ class Verdict(Enum):
     GOES_IF = "goes_if"
     GOES = "goes"
 
-    @property
-    def order(self) -> int:
-        return _ORDER[self]
+    order: int
 
     @property
     def title(self) -> str:
         return _TITLES[self]
 
 
-_ORDER = {verdict: n for n, verdict in enumerate(Verdict)}
+for _n, _verdict in enumerate(Verdict):
+    _verdict.order = _n
 _TITLES = {
     Verdict.NO_GO: "No go",
     Verdict.UNMEASURED: "Unmeasured",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from unkett.core.build import Build, part_attrs_for
@@ -17,7 +18,7 @@ _DISC_MOUNTS = ("is", "post", "flat")
 _ONE_SPROCKET_MOUNTS = ("fixed_threaded", "single_cog", "bmx_threaded")
 
 
-def _wants_derailleur(use: str | None, cassette: dict[str, Any], filled: set[str]) -> bool:
+def _wants_derailleur(use: str | None, cassette: Mapping[str, Any], filled: set[str]) -> bool:
     if use == "track":
         return False
     if cassette.get("mount") in _ONE_SPROCKET_MOUNTS or len(cassette.get("teeth") or ()) == 1:

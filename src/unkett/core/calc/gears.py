@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import itertools
 import math
 
@@ -53,6 +54,7 @@ def circumference(*, bsd_mm: float, tyre_mm: float) -> float:
     return math.pi * (bsd_mm + 2 * tyre_mm)
 
 
+@functools.cache
 def pitch_radius(teeth: int) -> float:
     """Pitch radius in mm of a ring or sprocket: p / (2 sin(π/N)), N at least 3."""
     return CHAIN_PITCH_MM / (2 * math.sin(math.pi / teeth))

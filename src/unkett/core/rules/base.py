@@ -7,6 +7,7 @@ it does not apply. A required attribute is never missing inside the function.
 
 from __future__ import annotations
 
+import functools
 import string
 from collections.abc import Callable, Mapping
 from typing import Any
@@ -30,7 +31,7 @@ class optional:  # noqa: N801 - reads like a word inside a declaration
     name: str
 
 
-@frozen(kw_only=True)
+@frozen(kw_only=True, slots=False)
 class Reads:
     """What a rule asks of one slot: role attribute -> the slot's own attribute name."""
 
@@ -39,7 +40,9 @@ class Reads:
     optional: Mapping[str, str]
     may_be_empty: bool = False
 
+    @functools.cached_property
     def all(self) -> dict[str, str]:
+        """Required and optional attributes together."""
         return {**self.required, **self.optional}
 
 
@@ -59,24 +62,23 @@ def at(slot: str, *attrs: str | optional, may_be_empty: bool = False, **renamed:
 class View:
     """One part as a rule sees it: `view.mount` gives a declared attribute or None."""
 
-    __slots__ = ("_reads", "_values", "empty", "slot")
+    slot: str
+    empty: bool
 
     def __init__(self, reads: Reads, values: Mapping[str, Any], empty: bool = False) -> None:
-        self._reads = reads
-        self._values = values
-        self.slot = reads.slot
-        self.empty = empty
+        get = values.get
+        self.__dict__ = {name: get(own) for name, own in reads.all.items()}
+        self.__dict__["slot"] = reads.slot
+        self.__dict__["empty"] = empty
+        self.__dict__["_reads"] = reads
 
     def __getattr__(self, name: str) -> Any:
-        reads = self._reads
-        own = reads.required.get(name) or reads.optional.get(name)
-        if own is None:
-            raise AttributeError(f"the rule does not declare that it reads {name} of {reads.slot}")
-        return self._values.get(own)
+        raise AttributeError(f"the rule does not declare that it reads {name} of {self.__dict__['slot']}")
 
     def own_name(self, name: str) -> str:
         """The slot's own name of an attribute that the role calls `name`."""
-        return self._reads.all()[name]
+        reads: Reads = self.__dict__["_reads"]
+        return reads.all[name]
 
 
 @frozen(kw_only=True)
@@ -160,7 +162,7 @@ RULES: dict[str, Rule] = {}
 def _check_reads(rule_id: str, reads: Reads) -> None:
     if reads.slot != "bike" and reads.slot not in SLOTS:
         raise CoreError(f"rule {rule_id}: unknown slot {reads.slot}")
-    for attr in reads.all().values():
+    for attr in reads.all.values():
         try:
             describe(reads.slot, attr)
         except KeyError:
@@ -174,7 +176,7 @@ def _check_placeholders(
         if name is None:
             continue
         role, _, attr = name.partition(".")
-        if attr and role in joint and (attr in joint[role].all() or attr == "slot"):
+        if attr and role in joint and (attr in joint[role].all or attr == "slot"):
             continue
         if not attr and name in figures:
             continue

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from unkett.core.calc.gears import gears_within, index_error
@@ -20,7 +20,7 @@ from unkett.core.rules.base import (
     way_out,
 )
 from unkett.core.settings import Settings
-from unkett.core.standards import lookup, table
+from unkett.core.standards import Row, lookup, rows_where
 from unkett.core.vocabulary import Area
 
 SIZE_TOLERANCE_MM = 0.1  # two spacers, or a stack and a body, count as equal within this
@@ -45,12 +45,12 @@ def left_out(cassette: View) -> int:
     return int(cassette.speeds) - len(cassette.teeth)
 
 
-def pitch_rows(cassette: View) -> list[dict[str, Any]]:
+def pitch_rows(cassette: View) -> Sequence[Row]:
     """The pitch table's rows that this cassette may be, by speeds and mount.
 
     A row without mounts is the usual one of its count and stands where the mount names no other.
     """
-    rows = [row for row in table("sprocket_pitches").rows if row["speeds"] == cassette.speeds]
+    rows = rows_where("sprocket_pitches", "speeds", cassette.speeds)
     by_mount = [row for row in rows if cassette.mount in row.get("mounts", ())]
     usual = [row for row in rows if "mounts" not in row]
     return by_mount or usual or rows
@@ -274,9 +274,9 @@ def _friction(cassette: View, lever: View, derailleur: View, count: int) -> Outc
 
 def _one_family(shifter: View, derailleur: View, cassette: View, pitch_mm: float) -> str | None:
     """The pull family in which lever, derailleur and cassette are one row, or None."""
-    for row in table("pull_families").rows:
+    for row in rows_where("pull_families", "speeds", shifter.speeds):
         if (
-            row["speeds"] == shifter.speeds == cassette.speeds
+            shifter.speeds == cassette.speeds
             and abs(row["pull_mm"] - shifter.pull_per_click_mm) <= PULL_TOLERANCE_MM + SLACK
             and abs(row["ratio"] - derailleur.shift_ratio) <= RATIO_TOLERANCE + SLACK
             and abs(row["pitch_mm"] - pitch_mm) <= PITCH_TOLERANCE_MM + SLACK

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from typing import Any
 
 from unkett.core.calc.chain import chain_length as length_of
@@ -23,6 +24,7 @@ from unkett.core.standards import table
 from unkett.core.vocabulary import Area
 
 
+@functools.cache
 def chain_class(speeds: int) -> int:
     """Place of a chain in the classes, 0 the widest. Raises LookupError for no class."""
     for n, row in enumerate(table("chain_widths").rows):

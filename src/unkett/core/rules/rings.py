@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from typing import Any
 
 from unkett.core.calc.gears import smallest_ring
@@ -99,13 +100,19 @@ def ring_mount(crank: View, chainrings: View) -> Outcome:
     return goes("mounted", **figures)
 
 
+@functools.cache
+def least_teeth(bcd_mm: float) -> int:
+    """The smallest ring of a bolt circle, worked out once."""
+    return smallest_ring(bcd_mm=bcd_mm).teeth
+
+
 def _too_small(chainrings: View, mounts: Mounts, figures: dict[str, Any]) -> Outcome | None:
     """The outcome for a ring that does not clear its bolts, or None."""
     for mount, teeth in zip(mounts, chainrings.teeth, strict=False):
         row = lookup("ring_mounts", "code").get(mount)
         if row is None:
             continue
-        least = smallest_ring(bcd_mm=row["bcd_mm"]).teeth
+        least = least_teeth(row["bcd_mm"])
         if teeth >= least:
             continue
         own = {"teeth": teeth, "bcd_mm": row["bcd_mm"], "least": least, **figures}

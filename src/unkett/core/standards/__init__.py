@@ -62,6 +62,12 @@ def lookup(name: str, column: str) -> dict[Any, Row]:
     return table(name).by(column)
 
 
+@functools.cache
+def rows_where(name: str, column: str, value: Any) -> tuple[Row, ...]:
+    """A table's rows with one value in a column, found once."""
+    return tuple(row for row in table(name).rows if row[column] == value)
+
+
 def table_names() -> list[str]:
     """Every table there is, by file name."""
     return sorted(path.stem for path in FOLDER.glob("*.toml") if path.stem != "sources")

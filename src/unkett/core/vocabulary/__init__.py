@@ -40,9 +40,11 @@ class Area(Enum):
     STEERING = "Steering"
     SEAT = "Seat"
 
-    @property
-    def order(self) -> int:
-        return list(Area).index(self)
+    order: int
+
+
+for _n, _area in enumerate(Area):
+    _area.order = _n
 
 
 @frozen(kw_only=True)

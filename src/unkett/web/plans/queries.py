@@ -106,7 +106,7 @@ def candidates(actor: User, plan: Planned, slot: str, find: str) -> Candidates:
     run = slot_checker(plan.build, slot, settings_of(actor))
     found = []
     for part in parts.order_by("price", "id"):
-        checked = run(stored_part(part.kind, part.name, part.attrs).attrs)
+        checked = run(part.attrs)
         worst = checked.findings[0] if checked.findings and checked.verdict is not Verdict.GOES else None
         found.append(Candidate(part=part, verdict=checked.verdict, worst=worst, findings=checked.findings))
     found.sort(key=lambda one: -one.verdict.order)

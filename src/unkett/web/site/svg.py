@@ -45,7 +45,7 @@ def _shape(shape: Shape) -> SafeString:
 def render_svg(scene: Scene, ident: str) -> SafeString:
     """A scene as inline SVG with a title and a description for those who do not see it."""
     return format_html(
-        '<svg class="drawing" viewBox="0 0 {} {}" role="img" aria-labelledby="{}-title {}-says">'
+        '<svg class="drawing" viewBox="0 0 {} {}" role="img" aria-labelledby="{}-title" aria-describedby="{}-says">'
         '<title id="{}-title">{}</title><desc id="{}-says">{}</desc>{}</svg>',
         _n(scene.width),
         _n(scene.height),

@@ -124,7 +124,7 @@ def where_from(finding: Finding, build: Build, origins: Mapping[str, Mapping[str
             if reads.slot not in filled:
                 continue
             attrs = part_attrs_for(reads.slot, filled[reads.slot])
-            for attr in reads.all().values():
+            for attr in reads.all.values():
                 if attr in attrs or attr in reads.required.values():
                     origin = origins.get(reads.slot, {}).get(attr, "stated")
                     inputs.append(shown_value(reads.slot, attr, attrs.get(attr), origin))

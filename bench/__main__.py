@@ -1,0 +1,114 @@
+"""Measures the figures that quality is judged by and prints them as JSON."""
+
+from __future__ import annotations
+
+import json
+import os
+import statistics
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+ROOT = Path(__file__).resolve().parents[1]
+DEMO = ROOT / "src/unkett/web/workshop/demo/bikes.json"
+PARTS = 5_000
+
+
+def median_ms(action: Callable[[], Any], runs: int) -> float:
+    """Median time of one run in milliseconds, after one run to warm up."""
+    action()
+    times = []
+    for _ in range(runs):
+        begin = time.perf_counter()
+        action()
+        times.append((time.perf_counter() - begin) * 1000)
+    return round(statistics.median(times), 3)
+
+
+def core_figures() -> dict[str, float]:
+    from unkett.core.build import build_from
+    from unkett.core.engine import check
+
+    build = build_from(json.loads(DEMO.read_text())[0]["build"])
+    return {"check_build_ms": median_ms(lambda: check(build), 300)}
+
+
+def cli_figures() -> dict[str, float]:
+    given = json.dumps(json.loads(DEMO.read_text())[0]["build"])
+    command = [str(ROOT / "unkett"), "check", "-"]
+
+    def run() -> None:
+        subprocess.run(command, input=given, text=True, capture_output=True, check=False)  # noqa: S603
+
+    return {"check_command_ms": median_ms(run, 15)}
+
+
+def web_figures() -> dict[str, float]:
+    """Server time of the Plan page's pieces with a full catalogue, against a bare one-query page."""
+    import django
+    from django.conf import settings
+
+    django.setup()
+    settings.ALLOWED_HOSTS = ["testserver"]
+    from django.test import Client
+    from django.test.runner import DiscoverRunner
+
+    runner = DiscoverRunner(verbosity=0, interactive=False)
+    old = runner.setup_databases()
+    try:
+        return _timed_pages(Client())
+    finally:
+        runner.teardown_databases(old)
+
+
+def _timed_pages(client: Any) -> dict[str, float]:
+    from django.core.management import call_command
+    from django.urls import reverse
+
+    from unkett.web.catalogue.models import CataloguePart
+    from unkett.web.plans.models import Plan
+    from unkett.web.workshop.models import User
+
+    call_command("load_demo", verbosity=0)
+    owner = User.objects.get(username="rona")
+    kinds = list(CataloguePart.objects.values("kind", "attrs"))
+    CataloguePart.objects.bulk_create(
+        CataloguePart(workshop=owner.workshop, name=f"Part {n}", price=n % 300, **kinds[n % len(kinds)])
+        for n in range(PARTS)
+    )
+    client.force_login(owner)
+    plan = Plan.objects.get(name="Wide tens")
+    part = CataloguePart.objects.filter(kind="cassette").first()
+    fragment = {"HTTP_HX_REQUEST": "true"}
+
+    def change() -> None:
+        plan.refresh_from_db()
+        data = {"version": plan.version, "part": part.pk}
+        answer = client.post(reverse("plans:part-swap", args=[plan.pk, "cassette"]), data, **fragment)
+        assert answer.status_code == 200, answer.status_code
+
+    def drawer() -> None:
+        answer = client.get(reverse("plans:drawer", args=[plan.pk, "cassette"]), **fragment)
+        assert answer.status_code == 200, answer.status_code
+
+    return {
+        "catalogue_parts": PARTS,
+        "plan_fragment_ms": median_ms(change, 30),
+        "drawer_ms": median_ms(drawer, 10),
+        "bare_page_ms": median_ms(lambda: client.get(reverse("workshop:log-list")), 30),
+    }
+
+
+def main() -> int:
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "unkett.web.site.settings")
+    print(
+        json.dumps({"format": "unkett.bench/1", **core_figures(), **cli_figures(), **web_figures()}, indent=2)
+    )
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
