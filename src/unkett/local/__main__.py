@@ -136,6 +136,7 @@ def test(args: list[str]) -> int:
         print("unkett: the checks above failed; the tests did not run", flush=True)
         return code
     with running_cluster():
+        _django(("collectstatic", "--noinput", "--verbosity=0"))
         if not args:
             _django(("makemigrations", "--check", "--dry-run", "--verbosity=1"))
         command = [sys.executable, "-m", "pytest", *args]
