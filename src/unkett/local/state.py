@@ -6,7 +6,6 @@ only, and never committed.
 
 from __future__ import annotations
 
-import hashlib
 import json
 import os
 import secrets
@@ -56,6 +55,7 @@ def load_config() -> dict[str, Any]:
     if path.exists():
         return dict(json.loads(path.read_text()))
     config = {
+        "cluster": secrets.token_hex(6),
         "secret_key": secrets.token_urlsafe(50),
         "database": {
             "host": HOST,
@@ -85,12 +85,12 @@ def cluster_folder() -> Path:
     """Where the database cluster lies.
 
     PostgreSQL will not run as root, and the account it then runs under cannot always look into
-    this checkout: as root the cluster lies under /var/lib/unkett, one folder per checkout.
+    this checkout: as root the cluster lies under /var/lib/unkett, in a folder named at set-up, so
+    that a fresh checkout at an old path never meets an old cluster.
     """
-    state = state_folder()
     if os.geteuid() != 0:
-        return state / "cluster"
-    return Path("/var/lib/unkett") / hashlib.sha256(str(state).encode()).hexdigest()[:12]
+        return state_folder() / "cluster"
+    return Path("/var/lib/unkett") / load_config()["cluster"]
 
 
 _WORDS = [
