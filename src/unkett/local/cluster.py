@@ -9,6 +9,7 @@ from __future__ import annotations
 import fcntl
 import os
 import pwd
+import shutil
 import subprocess
 import tempfile
 from collections.abc import Iterator
@@ -76,17 +77,20 @@ def _own(path: Path) -> None:
 
 
 def create(folder: Path, password: str) -> None:
-    """Make the cluster: UTF-8, password login only, loopback only, no socket file."""
+    """Make the cluster whole or not at all: UTF-8, password login only, loopback only, no socket file."""
     folder.parent.mkdir(parents=True, exist_ok=True)
-    folder.mkdir(mode=0o700)
-    _own(folder)
-    with tempfile.NamedTemporaryFile("w", prefix="unkett-", dir="/tmp") as secret:
+    fresh = folder.with_suffix(".new")
+    if fresh.exists():
+        shutil.rmtree(fresh)  # an earlier set-up was cut short
+    fresh.mkdir(mode=0o700)
+    _own(fresh)
+    with tempfile.NamedTemporaryFile("w", prefix="unkett-", dir="/tmp") as secret:  # noqa: S108 - read by another account
         secret.write(password)
         secret.flush()
         _own(Path(secret.name))
         _run(
             "initdb",
-            f"--pgdata={folder}",
+            f"--pgdata={fresh}",
             "--username=unkett",
             f"--pwfile={secret.name}",
             "--auth=scram-sha-256",
@@ -100,8 +104,9 @@ def create(folder: Path, password: str) -> None:
         "logging_collector = off",
         "jit = off  # short queries only",
     )
-    with (folder / "postgresql.conf").open("a") as conf:
+    with (fresh / "postgresql.conf").open("a") as conf:
         conf.write("\n".join(("", *lines, "")))
+    fresh.rename(folder)
 
 
 def _running(folder: Path) -> bool:
@@ -161,14 +166,12 @@ def running_cluster() -> Iterator[None]:
         (state_folder() / "cluster.lock").open("w") as lock,
         (state_folder() / "setup.lock").open("w") as setup,
     ):
-        fcntl.flock(setup, fcntl.LOCK_EX)  # one at a time makes or starts it
+        fcntl.flock(setup, fcntl.LOCK_EX)  # one at a time makes, starts or stops it
         fcntl.flock(lock, fcntl.LOCK_SH)
         try:
             start()
             ensure_database()
-        finally:
             fcntl.flock(setup, fcntl.LOCK_UN)
-        try:
             yield
         finally:
             fcntl.flock(setup, fcntl.LOCK_EX)
