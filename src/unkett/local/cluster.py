@@ -84,7 +84,7 @@ def create(folder: Path, password: str) -> None:
         shutil.rmtree(fresh)  # an earlier set-up was cut short
     fresh.mkdir(mode=0o700)
     _own(fresh)
-    with tempfile.NamedTemporaryFile("w", prefix="unkett-", dir="/tmp") as secret:  # noqa: S108 - read by another account
+    with tempfile.NamedTemporaryFile("w", prefix="unkett-", dir="/tmp") as secret:
         secret.write(password)
         secret.flush()
         _own(Path(secret.name))
