@@ -160,6 +160,74 @@ def test_index_error_is_symmetrical(pull, ratio, pitch, count) -> None:
     assert 1 <= result.clean_gears <= result.usable_gears <= count
 
 
+# 135/2 − 4.5 = 63.0; second sprocket 58.65. 49 − 63 = −14: atan(−14/440) = −1.8224°
+def test_chainline_by_hand() -> None:
+    result = CALCULATIONS["chainline"].run(GOOD["chainline"])
+    assert result.rear_mm == pytest.approx([63.0, 58.65])
+    assert [one.offset_mm for one in result.angles] == pytest.approx([-14.0, -9.65])
+    assert result.angles[0].angle_deg == pytest.approx(-1.8224, abs=1e-4)
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "expected"),
+    [
+        ("crank_spacing", {}, {"gap_mm": 4, "spacers_mm": 3, "fits": True}),
+        ("crank_spacing", {"spindle_needs_mm": 92}, {"gap_mm": 2, "spacers_mm": 0, "fits": True}),
+        ("crank_spacing", {"spindle_needs_mm": 89}, {"gap_mm": -1, "spacers_mm": 0, "fits": False}),
+        ("rotor_shift", {}, {"radial_mm": 10}),
+        ("rotor_shift", {"to_mm": 140}, {"radial_mm": -10}),
+        ("adapter", {}, {"step_mm": 20, "possible": True, "washers_mm": None}),
+        (
+            "adapter",
+            {"native_mm": 200, "rotor_mm": 203},
+            {"step_mm": 3, "possible": False, "washers_mm": 1.5},
+        ),
+        ("adapter", {"native_mm": 180, "rotor_mm": 160}, {"step_mm": -20, "possible": False}),
+        ("adapter", {"rotor_mm": 203}, {"step_mm": 43, "possible": True}),
+        ("rim_brake_reach", {}, {"reach_mm": 50}),
+        (
+            "line_drag",
+            {},
+            {
+                "total_deg": 180,
+                "ratio": pytest.approx(0.82820, abs=1e-5),
+                "loss_pct": pytest.approx(17.180, abs=1e-3),
+            },
+        ),
+        ("tyre_width", {}, {"estimate_mm": pytest.approx(32.4)}),
+        ("tyre_width", {"nominal_mm": 23, "inner_mm": 15}, {"estimate_mm": 23}),
+        ("tyre_width", {"nominal_mm": 24, "inner_mm": 17}, {"estimate_mm": 24}),
+        ("tyre_width", {"nominal_mm": 70, "inner_mm": 35}, {"estimate_mm": 72}),
+        ("tyre_pressure_limit", {}, {"max_bar": 5.5}),
+        ("tyre_pressure_limit", {"bead": "hookless"}, {"max_bar": 5.0}),
+        ("tyre_pressure_limit", {"rim_bar": None, "tyre_bar": None}, {"max_bar": None}),
+        ("steerer_cut", {}, {"length_mm": 232, "cut_off_mm": None}),
+        ("steerer_cut", {"steerer_mm": 260}, {"cut_off_mm": 28}),
+        ("steerer_cut", {"steerer_mm": 217, "clearance_mm": 3}, {"cut_off_mm": -15}),
+    ],
+    ids=str,
+)
+def test_by_hand(name, data, expected) -> None:
+    result = CALCULATIONS[name].run({**GOOD[name], **data})
+    assert {key: getattr(result, key) for key in expected} == expected
+
+
+# the usual conversions: 630 -> 622 wants 4 mm more, 622 -> 584 19 mm more, 559 -> 584 12.5 mm less
+@pytest.mark.parametrize(("old", "new", "more"), [(630, 622, 4), (622, 584, 19), (559, 584, -12.5)])
+def test_reach_on_another_rim(old, new, more) -> None:
+    data = {"reach_now_mm": 50, "bsd_from_mm": old, "bsd_to_mm": new}
+    assert CALCULATIONS["rim_brake_reach"].run(data).reach_mm == pytest.approx(50 + more)
+
+
+@given(st.lists(st.floats(0, 180), min_size=1, max_size=6), st.floats(0.01, 0.2))
+def test_bends_multiply(turns, mu) -> None:
+    whole = CALCULATIONS["line_drag"].run({"turns_deg": turns, "mu": mu}).ratio
+    one_by_one = math.prod(
+        CALCULATIONS["line_drag"].run({"turns_deg": [turn], "mu": mu}).ratio for turn in turns
+    )
+    assert whole == pytest.approx(one_by_one)
+
+
 BAD = [
     ("chain_length", {"chainstay_mm": 160, "chainrings": [40], "sprockets": [11, 42]}, "chainstay_mm: 160 mm is too short"),
     ("chain_length", {"chainstay_mm": 432, "chainrings": [40]}, "sprockets: missing"),
@@ -171,6 +239,11 @@ BAD = [
     ("gears", {"chainrings": [], "sprockets": [11], "bsd_mm": 622, "tyre_mm": 28}, "chainrings: []"),
     ("index_error", {"pull_per_click_mm": 3.5, "shift_ratio": 1.1, "sprocket_pitch_mm": 3.9, "sprockets": 3, "clicks": 11}, "sprockets: 3 sprockets for 11 clicks"),
     ("capacity", {"chainrings": [40], "sprockets": ["11"]}, "sprockets[0]: '11' given"),
+    ("chainline", {"front_mm": [49, 42], "spacing_mm": 135, "sprocket_pitch_mm": 4.35, "sprockets": [11], "chainrings": [38], "chainstay_mm": 440}, "front_mm: 2 lines for 1 rings"),
+    ("adapter", {"mount": "flat", "native_mm": 160, "rotor_mm": 180}, "mount: 'flat' given"),
+    ("rim_brake_reach", {"bridge_radius_mm": 361, "bsd_mm": 622, "reach_now_mm": 50}, "not both"),
+    ("rim_brake_reach", {"reach_now_mm": 50, "bsd_from_mm": 630}, "bsd_to_mm: missing"),
+    ("rim_brake_reach", {}, "bridge_radius_mm: missing"),
     ("smallest_ring", [], "an object of inputs allowed"),
 ]  # fmt: skip
 
@@ -188,6 +261,15 @@ GOOD = {
     "chain_length": {"chainstay_mm": 432, "chainrings": [40], "sprockets": [11, 42]},
     "index_error": {"pull_per_click_mm": 2.5, "shift_ratio": 1.7, "sprocket_pitch_mm": 4.35, "sprockets": 9, "clicks": 9},
     "smallest_ring": {"bcd_mm": 104},
+    "chainline": {"front_mm": [49.0], "spacing_mm": 135, "sprocket_pitch_mm": 4.35, "sprockets": [11, 34], "chainrings": [38], "chainstay_mm": 440},
+    "crank_spacing": {"spindle_needs_mm": 94, "shell_mm": 68, "flanges_mm": 22, "range_mm": 2},
+    "rotor_shift": {"from_mm": 160, "to_mm": 180},
+    "adapter": {"mount": "post", "native_mm": 160, "rotor_mm": 180},
+    "rim_brake_reach": {"bridge_radius_mm": 361, "bsd_mm": 622},
+    "line_drag": {"turns_deg": [90, 90]},
+    "tyre_width": {"nominal_mm": 30, "inner_mm": 25},
+    "tyre_pressure_limit": {"bead": "hooked", "rim_bar": 6, "tyre_bar": 5.5},
+    "steerer_cut": {"lower_stack_mm": 10, "head_tube_mm": 140, "upper_stack_mm": 20, "spacers_below_mm": 20, "clamp_height_mm": 40, "spacers_above_mm": 5},
 }  # fmt: skip
 
 

@@ -1,6 +1,6 @@
 """All calculations, registered by name."""
 
-from unkett.core.calc import chain, gears
+from unkett.core.calc import bracket, brakes, chain, gears, steering, wheels
 from unkett.core.calc.base import CALCULATIONS
 
-__all__ = ["CALCULATIONS", "chain", "gears"]
+__all__ = ["CALCULATIONS", "bracket", "brakes", "chain", "gears", "steering", "wheels"]

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import functools
 import string
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
 from attrs import field, frozen
@@ -21,6 +21,7 @@ from unkett.core.standards import SOURCES
 from unkett.core.vocabulary import SLOTS, Area, describe
 
 Says = str
+SLACK = 1e-9
 RuleFunction = Callable[..., "Outcome | None"]
 
 
@@ -129,6 +130,17 @@ def way_out(view: View, attr: str, op: str, value: Any) -> Mapping[str, Any]:
 def fill(slot: str, attr: str, op: str, value: Any) -> Mapping[str, Any]:
     """A part with this property put into a slot that stands empty, or replaced there."""
     return {"slot": slot, "attr": attr, "op": op, "value": value}
+
+
+def worst_outcome(outcomes: Iterable[Outcome | None]) -> Outcome | None:
+    """The worst of several; the first where two are as bad. For rules that look at one joint in several ways."""
+    said = [outcome for outcome in outcomes if outcome is not None]
+    return min(said, key=lambda outcome: outcome.verdict.order, default=None)
+
+
+def near(a: float, b: float, within: float) -> bool:
+    """Whether two sizes count as equal, the tolerance included."""
+    return abs(a - b) <= within + SLACK
 
 
 @frozen(kw_only=True)
