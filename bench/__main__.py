@@ -14,7 +14,8 @@ from typing import Any
 
 ROOT = Path(__file__).resolve().parents[1]
 DEMO = ROOT / "src/unkett/web/workshop/demo/bikes.json"
-PARTS = 5_000
+PARTS = 100_000
+VARIANTS = 50  # every catalogue entry in so many distinct sorts
 
 
 def median_ms(action: Callable[[], Any], runs: int) -> float:
@@ -68,17 +69,22 @@ def _timed_pages(client: Any) -> dict[str, float]:
     from django.core.management import call_command
     from django.urls import reverse
 
+    from unkett.core.settings import DEFAULTS
+    from unkett.web.bikes.queries import standing
+    from unkett.web.catalogue import queries
     from unkett.web.catalogue.models import CataloguePart
+    from unkett.web.catalogue.services import add_parts
     from unkett.web.plans.models import Plan
     from unkett.web.workshop.models import User
 
     call_command("load_demo", verbosity=0)
     owner = User.objects.get(username="rona")
     kinds = list(CataloguePart.objects.values("kind", "attrs"))
-    CataloguePart.objects.bulk_create(
-        CataloguePart(workshop=owner.workshop, name=f"Part {n}", price=n % 300, **kinds[n % len(kinds)])
+    entries = (
+        {"name": f"Part {n}", "price": n % 300, **_varied(kinds[n % len(kinds)], n % VARIANTS)}
         for n in range(PARTS)
     )
+    add_parts(owner.workshop, entries)
     client.force_login(owner)
     plan = Plan.objects.get(name="Wide tens")
     part = CataloguePart.objects.filter(kind="cassette").first()
@@ -94,12 +100,45 @@ def _timed_pages(client: Any) -> dict[str, float]:
         answer = client.get(reverse("plans:drawer", args=[plan.pk, "cassette"]), **fragment)
         assert answer.status_code == 200, answer.status_code
 
+    build = standing(owner, plan.bike_id).build
+
+    def search() -> None:
+        queries.what_goes(owner, build, "cassette", DEFAULTS)
+
+    def bare() -> None:
+        parts = CataloguePart.objects.filter(workshop=owner.workshop, kind="cassette")
+        list(parts.order_by("price", "id")[: queries.PAGE])
+
+    def first() -> None:
+        queries._verdicts.cache_clear()
+        search()
+
+    classes = len(queries.class_verdicts(owner, build, "cassette", DEFAULTS).by_class)
+    first_ms = median_ms(first, 5)
+    fit_ms, bare_ms = median_ms(search, 30), median_ms(bare, 60)
     return {
+        "fit_search_ms": fit_ms,
+        "fit_search_first_ms": first_ms,
+        "fit_search_classes": classes,
+        "bare_query_ms": bare_ms,
+        "fit_search_ratio": round(fit_ms / bare_ms, 2),
         "catalogue_parts": PARTS,
         "plan_fragment_ms": median_ms(change, 30),
         "drawer_ms": median_ms(drawer, 10),
         "bare_page_ms": median_ms(lambda: client.get(reverse("workshop:log-list")), 30),
     }
+
+
+def _varied(entry: dict[str, Any], n: int) -> dict[str, Any]:
+    """A catalogue entry made a little different, so that kinds have many distinct sorts."""
+    attrs = dict(entry["attrs"])
+    for name, value in list(attrs.items()):
+        if name.endswith("_mm") and isinstance(value, (int, float)):
+            attrs[name] = round(value + n / 1000, 3)
+        elif name == "teeth" and len(value) > 1:
+            attrs[name] = [*value[:-1], min(60, value[-1] + n % 9)]
+            attrs["extra_spacer_mm" if entry["kind"] == "cassette" else "x_n"] = round(n / 200, 3)
+    return {"kind": entry["kind"], "attrs": attrs}
 
 
 def main() -> int:

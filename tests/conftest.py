@@ -104,12 +104,12 @@ CATALOGUE = [
 
 @pytest.fixture
 def catalogue(workshop):
-    from unkett.web.catalogue.models import CataloguePart
+    from unkett.web.catalogue.services import add_parts
 
-    return {
-        name: CataloguePart.objects.create(workshop=workshop, kind=kind, name=name, attrs=attrs, price=price)
-        for kind, name, attrs, price in CATALOGUE
-    }
+    entries = [
+        {"kind": kind, "name": name, "attrs": attrs, "price": price} for kind, name, attrs, price in CATALOGUE
+    ]
+    return {part.name: part for part in add_parts(workshop, entries)}
 
 
 @pytest.fixture

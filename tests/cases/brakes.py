@@ -209,7 +209,7 @@ DRAG = [
     drag("goes_if", "bearable", frame=None, handlebar={"routing": "fully_hidden"}),
     drag("unmeasured", "unknown", front_brake_line={"turns_deg": None}),
     drag("unmeasured", "unknown", front_brake_line=None),
-    drag("unmeasured", "missing", front_caliper={"actuation": None}),
+    drag("unmeasured", "unknown", front_caliper={"actuation": None}),
     drag(None, None, frame={"routing": "external"}),
     drag(None, None, front_caliper={"actuation": "hydraulic"}),
 ]

@@ -85,8 +85,9 @@ LENGTH = [
     length("no_go", "short", fork={"steerer_length_mm": 229}),
     length("goes_if", "long", fork={"steerer_length_mm": 234}),
     length("unmeasured", "unknown", stem={"clamp_height_mm": None}),
-    length("unmeasured", "missing", headset={"stack_upper_mm": None}),
-    length(None, None, stem={"mount": "quill"}),
+    length("unmeasured", "unknown", headset={"stack_upper_mm": None}),
+    length("unmeasured", "missing", stem={"mount": None}),
+    length(None, None, stem={"mount": "quill"}, headset={"stack_upper_mm": None}),
     length(None, None, spacers=None),
 ]
 
@@ -160,7 +161,8 @@ ENTRY = [
     entry("goes", "entry"),
     entry("no_go", "no_entry", frame={"dropper_entry": False}),
     entry("unmeasured", "unknown", frame={"dropper_entry": None}),
-    entry("unmeasured", "missing", seatpost={"actuation": None}),
+    entry("unmeasured", "unknown", seatpost={"actuation": None, "dropper_travel_mm": 120}),
+    entry(None, None, seatpost={"actuation": None}),
     entry(None, None, seatpost={"actuation": "electronic"}),
 ]
 

@@ -181,7 +181,8 @@ SCREW = [
     screw("goes", "room", rear_hub={"spacing_mm": 135}, cassette={"speeds": 8}),
     screw("unmeasured", "unknown", cassette={"speeds": None}),
     screw("unmeasured", "missing", rear_hub={"freehub": None}),
-    screw(None, None, rear_hub={"freehub": "spline9"}),
+    screw("unmeasured", "unknown", rear_hub={"spacing_mm": None}),
+    screw(None, None, rear_hub={"freehub": "spline9", "spacing_mm": None}),
 ]
 
 CASES: list[Case] = [

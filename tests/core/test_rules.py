@@ -11,7 +11,7 @@ from tests.cases.drivetrain import CASES as DRIVETRAIN
 from tests.cases.steering import CASES as STEERING
 from tests.cases.transmission import CASES as TRANSMISSION
 from tests.cases.wheels import CASES as WHEELS
-from unkett.core.engine import check, slot_checker
+from unkett.core.engine import SlotChecker, check
 from unkett.core.finding import Finding
 from unkett.core.rules import RULES
 
@@ -75,7 +75,9 @@ def test_a_slot_checker_says_the_same(case: Case) -> None:
     whole = [f for f in check(build).findings if f.rule == case.rule]
     for slot in whole[0].slots:
         others = build.with_part(slot, None)
-        seen = slot_checker(others, slot)(build.parts[slot].attrs).findings
+        checker, attrs = SlotChecker(others, slot), build.parts[slot].attrs
+        seen = checker.check(attrs).findings
+        assert checker.verdict(attrs) is checker.check(attrs).verdict
         assert [f for f in seen if f.rule == case.rule] == whole
 
 

@@ -7,18 +7,18 @@ when a slot stands empty, so that no rule can forget either.
 from __future__ import annotations
 
 import functools
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
 from attrs import field, frozen
 
-from unkett.core.build import Build, part_attrs_for, stored_part
+from unkett.core.build import Build, part_attrs_for
 from unkett.core.finding import Finding, Verdict, worst
 from unkett.core.openslots import open_slots
 from unkett.core.rules import RULES
 from unkett.core.rules.base import Outcome, Reads, Rule, View
 from unkett.core.settings import DEFAULTS, Settings
-from unkett.core.vocabulary import SLOTS, describe
+from unkett.core.vocabulary import SLOTS, describe, slots_of_kind
 
 FORMAT = "unkett.check/1"
 _NOTHING: Mapping[str, Any] = {}
@@ -51,14 +51,16 @@ def _rules_by_slot() -> dict[str, tuple[Rule, ...]]:
 RULES_BY_SLOT = _rules_by_slot()
 
 
-class _Filled:
-    """Attributes by slot, cut to what each slot's kind declares, made once per check."""
+Filled = Mapping[str, Mapping[str, Any]]
 
-    def __init__(self, build: Build) -> None:
-        self.attrs: dict[str, Mapping[str, Any]] = {
-            slot: part_attrs_for(slot, part) for slot, part in build.filled().items()
-        }
-        self.attrs["bike"] = build.bike_attrs()
+
+def _filled(build: Build) -> dict[str, Mapping[str, Any]]:
+    """Attributes by slot, cut to what each slot's kind declares, and the bike's own under 'bike'."""
+    attrs: dict[str, Mapping[str, Any]] = {
+        slot: part_attrs_for(slot, part) for slot, part in build.filled().items()
+    }
+    attrs["bike"] = build.bike_attrs()
+    return attrs
 
 
 def _measure(slot: str, attr: str) -> dict[str, str]:
@@ -76,8 +78,7 @@ def _says_missing(missing: list[dict[str, str]]) -> str:
     return f"Not measured: {listed}."
 
 
-def _run(rule: Rule, joint: Mapping[str, Reads], filled: _Filled, settings: Settings) -> Finding | None:
-    attrs = filled.attrs
+def _run(rule: Rule, joint: Mapping[str, Reads], attrs: Filled, settings: Settings) -> Finding | None:
     values_by_role: list[tuple[str, Reads, Mapping[str, Any] | None]] = []
     missing: list[dict[str, str]] = []
     slots: list[str] = []
@@ -137,14 +138,14 @@ def _sorted(findings: Iterable[Finding]) -> tuple[Finding, ...]:
     return tuple(sorted(findings, key=lambda f: (f.verdict.order, f.area.order, f.rule, f.slots)))
 
 
-def _findings(rules: Iterable[Rule], filled: _Filled, settings: Settings) -> tuple[Finding, ...]:
+def _findings(rules: Iterable[Rule], filled: Filled, settings: Settings) -> tuple[Finding, ...]:
     found = (_run(rule, joint, filled, settings) for rule in rules for joint in rule.joints)
     return _sorted(finding for finding in found if finding is not None)
 
 
 def check(build: Build, settings: Settings = DEFAULTS) -> Check:
     """Every finding of a build, in the order verdict, area, rule."""
-    return Check(findings=_findings(RULES.values(), _Filled(build), settings), open_slots=open_slots(build))
+    return Check(findings=_findings(RULES.values(), _filled(build), settings), open_slots=open_slots(build))
 
 
 @functools.cache
@@ -159,31 +160,70 @@ def read_of(slot: str) -> tuple[str, ...]:
     return tuple(sorted(names))
 
 
-def slot_checker(
-    build: Build, slot: str, settings: Settings = DEFAULTS
-) -> Callable[[Mapping[str, Any]], Check]:
-    """A function that checks one candidate's attributes (as a store keeps them) in `slot` of this build.
+def kind_reads(kind: str) -> tuple[str, ...]:
+    """The attributes that any rule reads of a part of this kind, in any slot it may fill."""
+    return tuple(sorted({name for slot in slots_of_kind(kind) for name in read_of(slot.name)}))
 
-    It runs only the rules that look at the slot, and parts that are alike in what those rules read
-    only once, so that a whole catalogue costs little. The findings equal those of `check` that name
-    the slot.
+
+def _joints_of(slot: str) -> list[tuple[Rule, Mapping[str, Reads], tuple[str, ...]]]:
+    """Every rule and joint that looks at a slot, with the attributes it reads there; fewest first."""
+    found = []
+    for rule in RULES_BY_SLOT[slot]:
+        for joint in rule.joints:
+            names = sorted({n for reads in joint.values() if reads.slot == slot for n in reads.all.values()})
+            if any(reads.slot == slot for reads in joint.values()):
+                found.append((rule, joint, tuple(names)))
+    return sorted(found, key=lambda one: len(one[2]))
+
+
+def _hashable(value: Any) -> Any:
+    return repr(value) if isinstance(value, (dict, list, tuple)) else value
+
+
+class SlotChecker:
+    """Checks candidates for one slot of a build, given a part's attributes as the core reads them.
+
+    It runs only the rules that look at the slot, and each only once for every set of values it reads
+    there, so that a whole catalogue costs little more than its distinct values.
     """
-    emptied = build
-    for name, part in build.parts.items():
-        if name == slot or slot in part.also:
-            emptied = emptied.with_part(name, None)
-    filled = _Filled(emptied)
-    rules, kind, names = RULES_BY_SLOT[slot], SLOTS[slot].kind, read_of(slot)
-    seen: dict[str, Check] = {}
 
-    def run(attrs: Mapping[str, Any]) -> Check:
-        key = repr([attrs.get(name) for name in names])
-        if key not in seen:
-            filled.attrs[slot] = part_attrs_for(slot, stored_part(kind, "", attrs))
-            seen[key] = Check(findings=_findings(rules, filled, settings))
-        return seen[key]
+    def __init__(self, build: Build, slot: str, settings: Settings = DEFAULTS) -> None:
+        emptied = build
+        for name, part in build.parts.items():
+            if name == slot or slot in part.also:
+                emptied = emptied.with_part(name, None)
+        self._filled = _filled(emptied)
+        self._slot = slot
+        self._settings = settings
+        self._joints: list[tuple[Rule, Mapping[str, Reads], tuple[str, ...], dict[Any, Finding | None]]] = [
+            (rule, joint, names, {}) for rule, joint, names in _joints_of(slot)
+        ]
 
-    return run
+    def _findings(self, attrs: Mapping[str, Any]) -> Iterator[Finding]:
+        get = attrs.get
+        filled: Filled | None = None
+        for rule, joint, names, memo in self._joints:
+            key = tuple([_hashable(get(name)) for name in names])
+            if key not in memo:
+                filled = filled or {**self._filled, self._slot: attrs}  # own copy: threads share the checker
+                memo[key] = _run(rule, joint, filled, self._settings)
+            finding = memo[key]
+            if finding is not None:
+                yield finding
+
+    def check(self, attrs: Mapping[str, Any]) -> Check:
+        """Every finding that names the slot: those of `check` on the build with this part in it."""
+        return Check(findings=_sorted(self._findings(attrs)))
+
+    def verdict(self, attrs: Mapping[str, Any]) -> Verdict:
+        """The worst verdict only; stops at the first No go."""
+        worst_yet = Verdict.GOES
+        for finding in self._findings(attrs):
+            if finding.verdict is Verdict.NO_GO:
+                return Verdict.NO_GO
+            if finding.verdict.order < worst_yet.order:
+                worst_yet = finding.verdict
+        return worst_yet
 
 
 @frozen(kw_only=True)

@@ -82,7 +82,10 @@ def start(_args: list[str]) -> int:
 def _serve(port: int) -> None:
     print("unkett: setting up the database", flush=True)
     _django(
-        ("migrate", "--verbosity=0"), ("load_demo", "--once"), ("collectstatic", "--noinput", "--verbosity=0")
+        ("migrate", "--verbosity=0"),
+        ("renew_classes",),
+        ("load_demo", "--once"),
+        ("collectstatic", "--noinput", "--verbosity=0"),
     )
     command = [
         *(str(BIN / "gunicorn"), "unkett.web.site.wsgi:application", f"--bind={HOST}:{port}"),

@@ -134,15 +134,20 @@ def seatpost_fit(frame: View, seatpost: View) -> Outcome:
     title="Dropper's line gets into the frame",
     plain="A cable or hydraulic dropper wants a hole for its line in the frame; an electronic one wants none.",
     area=Area.SEAT,
-    reads={"frame": (optional("dropper_entry"),), "seatpost": ("actuation",)},
+    reads={
+        "frame": (optional("dropper_entry"),),
+        "seatpost": (optional("actuation"), optional("dropper_travel_mm")),
+    },
     messages={
         "entry": "The frame has a hole for the dropper's line.",
         "no_entry": "The frame has no hole for the dropper's line.",
-        "unknown": "Whether the frame has a hole for the dropper's line is not known.",
+        "unknown": "How the dropper works, or whether the frame has a hole for its line, is not known.",
     },
     sources=("seat-practice",),
 )
 def dropper_entry(frame: View, seatpost: View) -> Outcome | None:
+    if seatpost.actuation is None and seatpost.dropper_travel_mm:
+        return unmeasured("unknown", (seatpost, "actuation"))
     if seatpost.actuation not in ("cable", "hydraulic"):
         return None
     if frame.dropper_entry is None:

@@ -204,14 +204,14 @@ def brake_line_type(line: View, caliper: View, lever: View) -> Outcome | None:
     reads=both_ends(
         frame=at("frame", optional("routing"), may_be_empty=True),
         bar=at("handlebar", optional("routing"), may_be_empty=True),
-        caliper=at("{end}_caliper", "actuation"),
+        caliper=at("{end}_caliper", optional("actuation")),
         line=at("{end}_brake_line", optional("turns_deg"), optional("radius_min_mm"), may_be_empty=True),
     ),
     messages={
         "bearable": "The bends cost {loss_pct:.0f} % of the pull ({total_deg:.0f}° in all).",
         "too_much": "The bends cost {loss_pct:.0f} % of the pull ({total_deg:.0f}° in all).",
         "too_tight": "A bend of {line.radius_min_mm:g} mm radius is too tight for brake housing.",
-        "unknown": "The bends of the hidden route are not measured.",
+        "unknown": "The route is hidden; how the brake works or how it bends is not measured.",
     },
     figures={"loss_pct": "(1 − exp(−0.10 × θ)) × 100", "total_deg": "sum of the bends"},
     sources=("belt-friction", "brake-practice"),
@@ -219,7 +219,11 @@ def brake_line_type(line: View, caliper: View, lever: View) -> Outcome | None:
 )
 def brake_line_drag(frame: View, bar: View, caliper: View, line: View) -> Outcome | None:
     hidden = "fully_hidden" in (frame.routing, bar.routing)
-    if not hidden or caliper.actuation not in CABLE_CALIPERS:
+    if not hidden:
+        return None
+    if caliper.actuation is None:
+        return unmeasured("unknown", (caliper, "actuation"))
+    if caliper.actuation not in CABLE_CALIPERS:
         return None
     asks = _missing((line, "turns_deg"), (line, "radius_min_mm"))
     if asks:

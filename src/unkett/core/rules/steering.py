@@ -244,17 +244,17 @@ def stem_steerer(stem: View, fork: View) -> Outcome:
     ),
     area=Area.STEERING,
     reads={
-        "frame": ("head_tube_length_mm",),
-        "headset": ("stack_upper_mm", "stack_lower_mm"),
+        "frame": (optional("head_tube_length_mm"),),
+        "headset": (optional("stack_upper_mm"), optional("stack_lower_mm")),
         "spacers": (optional("below_mm"), optional("above_mm")),
         "stem": ("mount", optional("clamp_height_mm")),
-        "fork": ("steerer_length_mm",),
+        "fork": (optional("steerer_length_mm"),),
     },
     messages={
         "right": "The steerer is {fork.steerer_length_mm:g} mm, the stack wants {wanted_mm:.1f}.",
         "short": "The steerer is {short_mm:.1f} mm short of the {wanted_mm:.1f} mm its stack wants.",
         "long": "The steerer is {over_mm:.1f} mm longer than the {wanted_mm:.1f} mm its stack wants.",
-        "unknown": "Spacers or the stem's clamp are not measured.",
+        "unknown": "Not all of the stack is measured: stacks, head tube, spacers, clamp, steerer.",
     },
     figures={
         "wanted_mm": "lower + head tube + upper + spacers + clamp − 3",
@@ -267,7 +267,15 @@ def stem_steerer(stem: View, fork: View) -> Outcome:
 def steerer_length(frame: View, headset: View, spacers: View, stem: View, fork: View) -> Outcome | None:
     if stem.mount == "quill":
         return None
-    pairs = ((spacers, "below_mm"), (spacers, "above_mm"), (stem, "clamp_height_mm"))
+    pairs = (
+        (headset, "stack_lower_mm"),
+        (frame, "head_tube_length_mm"),
+        (headset, "stack_upper_mm"),
+        (spacers, "below_mm"),
+        (stem, "clamp_height_mm"),
+        (spacers, "above_mm"),
+        (fork, "steerer_length_mm"),
+    )
     asks = [(view, name) for view, name in pairs if getattr(view, name) is None]
     if asks:
         return unmeasured("unknown", *asks)

@@ -454,12 +454,15 @@ def valve_fit(rim: View, tyre: View) -> Outcome | None:
     title="Screw-on freewheel has room on the hub",
     plain="The hub's spacing sets how many sprockets a screw-on freewheel may have: 120 six, 126 seven (eight tight), 130 and up eight.",
     area=Area.WHEELS,
-    reads={"rear_hub": ("freehub", "spacing_mm"), "cassette": (optional("teeth"), optional("speeds"))},
+    reads={
+        "rear_hub": ("freehub", optional("spacing_mm")),
+        "cassette": (optional("teeth"), optional("speeds")),
+    },
     messages={
         "room": "{count} sprockets have room on a {rear_hub.spacing_mm:g} mm hub.",
         "tight": "{count} sprockets on a {rear_hub.spacing_mm:g} mm hub are tight.",
         "no_room": "{count} sprockets have no room on a {rear_hub.spacing_mm:g} mm hub.",
-        "unknown": "How many sprockets there are is not measured.",
+        "unknown": "The sprockets or the hub's spacing are not measured.",
     },
     figures={"count": "sprockets there"},
     sources=("axles",),
@@ -468,8 +471,8 @@ def freewheel_room(rear_hub: View, cassette: View) -> Outcome | None:
     if rear_hub.freehub != "threaded":
         return None
     count = len(cassette.teeth) if cassette.teeth else cassette.speeds
-    if count is None:
-        return unmeasured("unknown", (cassette, "teeth"))
+    if count is None or rear_hub.spacing_mm is None:
+        return unmeasured("unknown", (cassette, "teeth") if count is None else (rear_hub, "spacing_mm"))
     spacing = 130 if rear_hub.spacing_mm >= 129 else 126 if rear_hub.spacing_mm >= 125 else 120
     row = rows_where("freewheel_room", "spacing_mm", spacing)[0]
     if count <= row["most"]:

@@ -6,6 +6,34 @@ from django.db import models
 from unkett.web.workshop.models import Workshop
 
 
+class FitClass(models.Model):
+    """Parts of one kind that are alike in everything any rule reads: checked once for all of them."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="+")
+    kind = models.CharField(max_length=40)
+    key = models.CharField(max_length=64)
+    attrs = models.JSONField(default=dict)
+
+    class Meta:
+        constraints = [  # noqa: RUF012
+            models.UniqueConstraint(fields=["workshop", "kind", "key"], name="fit_class_once"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.kind} {self.key[:8]}"
+
+
+class CatalogueState(models.Model):
+    """Counts the writes to a workshop's catalogue and remembers what its fit classes were made from."""
+
+    workshop = models.OneToOneField(Workshop, on_delete=models.CASCADE, related_name="catalogue_state")
+    version = models.PositiveIntegerField(default=1)
+    made_from = models.CharField(max_length=64, blank=True)
+
+    def __str__(self) -> str:
+        return f"catalogue of {self.workshop_id}, version {self.version}"
+
+
 class CataloguePart(models.Model):
     """One sort of part: its kind, dimensions, price and where it is."""
 
@@ -18,9 +46,17 @@ class CataloguePart(models.Model):
     mass_g = models.PositiveIntegerField(null=True, blank=True)
     place = models.CharField(max_length=80, blank=True)
     days = models.PositiveSmallIntegerField(default=0)
+    fit_class = models.ForeignKey(
+        FitClass, null=True, on_delete=models.PROTECT, related_name="parts", db_index=False
+    )
 
     class Meta:
-        indexes = [models.Index(fields=["workshop", "kind", "price", "id"], name="catalogue_kind")]  # noqa: RUF012
+        indexes = [  # noqa: RUF012
+            models.Index(fields=["workshop", "kind", "price", "id"], name="catalogue_by_price"),
+            models.Index(fields=["workshop", "kind", "mass_g", "id"], name="catalogue_by_mass"),
+            models.Index(fields=["workshop", "kind", "place", "id"], name="catalogue_by_place"),
+            models.Index(fields=["fit_class", "price", "id"], name="catalogue_fit_price"),
+        ]
         constraints = [  # noqa: RUF012
             models.CheckConstraint(condition=models.Q(price__gte=0), name="catalogue_price_not_negative"),
             models.UniqueConstraint(fields=["workshop", "kind", "maker", "name"], name="catalogue_once"),

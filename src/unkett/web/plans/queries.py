@@ -10,15 +10,10 @@ from django.db.models import QuerySet
 from django.http import Http404
 
 from unkett.core.build import Build, Part, stored_part
-from unkett.core.engine import Check, Difference, check, difference, slot_checker
-from unkett.core.finding import Finding, Verdict
-from unkett.core.vocabulary import SLOTS
+from unkett.core.engine import Check, Difference, check, difference
 from unkett.web.bikes.queries import Standing, settings_of, standing_of
-from unkett.web.catalogue.models import CataloguePart
 from unkett.web.plans.models import Change, Plan
 from unkett.web.workshop.models import User
-
-CANDIDATES_SHOWN = 60
 
 
 def plans_seen_by(actor: User) -> QuerySet[Plan]:
@@ -72,50 +67,6 @@ def planned(actor: User, plan_id: int) -> Planned:
         build=build,
         check=checked,
         difference=difference(stands.check, checked, [change.slot for change in changes]),
-    )
-
-
-@frozen(kw_only=True)
-class Candidate:
-    """A catalogue part with its verdict in a slot of the planned bike, before it is chosen."""
-
-    part: CataloguePart
-    verdict: Verdict
-    worst: Finding | None
-    findings: tuple[Finding, ...]
-
-
-@frozen(kw_only=True)
-class Candidates:
-    """What could go in a slot: those that go first, the rest greyed with their reason."""
-
-    slot: str
-    shown: tuple[Candidate, ...]
-    counts: dict[Verdict, int]
-    left_out: int
-
-
-def candidates(actor: User, plan: Planned, slot: str, find: str) -> Candidates:
-    """Every catalogue part of the slot's kind, checked against the planned bike, best first.
-
-    The database narrows by kind and by the words typed; the core decides each part exactly.
-    """
-    parts = CataloguePart.objects.filter(workshop_id=actor.workshop_id, kind=SLOTS[slot].kind)
-    for word in find.split()[:6]:
-        parts = parts.filter(name__icontains=word) | parts.filter(maker__icontains=word)
-    run = slot_checker(plan.build, slot, settings_of(actor))
-    found = []
-    for part in parts.order_by("price", "id"):
-        checked = run(part.attrs)
-        worst = checked.findings[0] if checked.findings and checked.verdict is not Verdict.GOES else None
-        found.append(Candidate(part=part, verdict=checked.verdict, worst=worst, findings=checked.findings))
-    found.sort(key=lambda one: -one.verdict.order)
-    counts = {verdict: sum(one.verdict is verdict for one in found) for verdict in reversed(Verdict)}
-    return Candidates(
-        slot=slot,
-        shown=tuple(found[:CANDIDATES_SHOWN]),
-        counts=counts,
-        left_out=max(0, len(found) - CANDIDATES_SHOWN),
     )
 
 

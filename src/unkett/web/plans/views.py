@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from typing import Any
+from urllib.parse import urlencode
 
 from django import forms
 from django.http import Http404, HttpRequest, HttpResponse
@@ -15,12 +16,13 @@ from unkett.core.errors import InputError
 from unkett.core.figures import chain_of, gears_of
 from unkett.core.finding import Verdict
 from unkett.core.vocabulary import SLOTS, Area
-from unkett.web.bikes.forms import FindForm
 from unkett.web.bikes.pages import CHAIN_RULES, GEARS_RULES, by_verdict, tabs
+from unkett.web.bikes.queries import settings_of
 from unkett.web.bikes.views import build_response, origins_of
+from unkett.web.catalogue.queries import what_goes
 from unkett.web.plans import services
-from unkett.web.plans.forms import NameForm, SwapForm, VersionForm
-from unkett.web.plans.queries import Planned, candidates, part_now, planned
+from unkett.web.plans.forms import CandidatesForm, NameForm, SwapForm, VersionForm
+from unkett.web.plans.queries import Planned, part_now, planned
 from unkett.web.workshop.permissions import allowed
 
 
@@ -170,12 +172,18 @@ def drawer(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
     if slot not in SLOTS:
         raise Http404
     plan = planned(request.user, plan_id)
-    find = FindForm.words(request.GET)
+    wanted = CandidatesForm.wanted(request.GET)
     context = _context(plan, "plan") | {
         "slot": SLOTS[slot],
         "part": part_now(plan, slot),
-        "found": candidates(request.user, plan, slot, find),
-        "find": find,
+        "found": what_goes(request.user, plan.build, slot, settings_of(request.user), **wanted),
+        "wanted": wanted,
+        "sorts": CandidatesForm.base_fields["sort"].choices,
+    }
+    page = context["found"].page
+    context |= {
+        "previous": urlencode({**wanted, "page": page - 1}),
+        "next": urlencode({**wanted, "page": page + 1}),
     }
     template = "plans/_drawer.html" if request.htmx else "plans/drawer.html"
     response = render(request, template, context)

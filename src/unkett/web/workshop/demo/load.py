@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 import json
-from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
 from django.db import transaction
 
-from unkett.core.build import attrs_from, build_from, plain
+from unkett.core.build import build_from
 from unkett.local.state import load_config
 from unkett.web.bikes.models import Bike, Origin
 from unkett.web.bikes.services import store_build
 from unkett.web.catalogue.models import CataloguePart
+from unkett.web.catalogue.services import add_parts, clear_catalogue
 from unkett.web.plans.services import start_plan, swap_part
 from unkett.web.workshop.models import LogLine, Role, User, Workshop
 
@@ -34,10 +34,11 @@ def is_loaded() -> bool:
 def load() -> Workshop:
     """Replace everything in the demonstration workshop. Nothing else is touched."""
     workshop, _ = Workshop.objects.get_or_create(demo=True, defaults={"name": NAME})
-    for model in (Bike, CataloguePart, LogLine):
+    for model in (Bike, LogLine):
         model.objects.filter(workshop=workshop).delete()
+    clear_catalogue(workshop)
     people = {name: _person(workshop, name, first, role) for name, first, role in PEOPLE}
-    catalogue = load_catalogue(workshop, _read("catalogue"))
+    catalogue = {part.name: part for part in add_parts(workshop, _read("catalogue"))}
     for one in _read("bikes"):
         _bike(people, catalogue, one)
     return workshop
@@ -50,25 +51,6 @@ def _person(workshop: Workshop, name: str, first: str, role: str) -> User:
     user.set_password(load_config()["demo_password"])
     user.save(update_fields=["password"])
     return user
-
-
-def load_catalogue(workshop: Workshop, entries: list[dict[str, Any]]) -> dict[str, CataloguePart]:
-    """Catalogue parts by name. Raises InputError for an attribute the vocabulary does not allow."""
-    parts = CataloguePart.objects.bulk_create(
-        CataloguePart(
-            workshop=workshop,
-            kind=entry["kind"],
-            name=entry["name"],
-            maker=entry["maker"],
-            attrs=plain(attrs_from(entry["attrs"], entry["kind"], f"{entry['name']}.attrs")),
-            price=Decimal(entry["price"]),
-            mass_g=entry["mass_g"],
-            place=entry["place"],
-            days=entry["days"],
-        )
-        for entry in entries
-    )
-    return {part.name: part for part in parts}
 
 
 def _bike(people: dict[str, User], catalogue: dict[str, CataloguePart], one: dict[str, Any]) -> None:

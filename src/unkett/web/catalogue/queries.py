@@ -1,0 +1,154 @@
+"""What goes in a slot: exact, paged, whatever the catalogue's size.
+
+The rules say which attributes they read, so parts fall into classes that are alike to every rule.
+The core decides each class exactly; the database then pages through the parts of the classes that
+were asked for, in the order asked for, by index.
+"""
+
+from __future__ import annotations
+
+import functools
+import json
+from collections import Counter
+from collections.abc import Mapping
+from typing import Any
+
+from attrs import frozen
+from django.db.models import Count, QuerySet
+
+from unkett.core.build import Build, read_build, stored_part
+from unkett.core.engine import Check, SlotChecker
+from unkett.core.finding import Finding, Verdict
+from unkett.core.settings import Settings
+from unkett.core.vocabulary import SLOTS
+from unkett.web.catalogue.models import CataloguePart, CatalogueState, FitClass
+from unkett.web.workshop.models import User
+
+PAGE = 40
+SORTS = {"price": ("price", "id"), "mass": ("mass_g", "id"), "place": ("place", "id")}
+BEST_FIRST = tuple(reversed(Verdict))
+
+
+@frozen(kw_only=True)
+class Candidate:
+    """A catalogue part with its verdict in a slot, before it is chosen."""
+
+    part: CataloguePart
+    check: Check
+
+    @property
+    def verdict(self) -> Verdict:
+        return self.check.verdict
+
+    @property
+    def worst(self) -> Finding | None:
+        """The finding the verdict comes from, unless it goes."""
+        return self.check.findings[0] if self.verdict is not Verdict.GOES else None
+
+
+@frozen(kw_only=True)
+class Candidates:
+    """One page of what could go in a slot: what goes first, what does not last, each with its reason."""
+
+    shown: tuple[Candidate, ...]
+    counts: Mapping[Verdict, int]
+    page: int
+    pages: int
+
+
+def parts_seen_by(actor: User) -> QuerySet[CataloguePart]:
+    return CataloguePart.objects.filter(workshop_id=actor.workshop_id)
+
+
+@functools.lru_cache(maxsize=64)
+def _classes(workshop_id: int, kind: str, version: int) -> tuple[tuple[int, Mapping[str, Any], int], ...]:
+    """Id, attributes and number of parts of every class of a kind; read once per catalogue version."""
+    rows = FitClass.objects.filter(workshop_id=workshop_id, kind=kind).annotate(number=Count("parts"))
+    return tuple((row.pk, stored_part(kind, "", row.attrs).attrs, row.number) for row in rows)
+
+
+@frozen(kw_only=True)
+class ClassVerdicts:
+    """The verdict of every class of a kind in one slot of one build."""
+
+    checker: SlotChecker
+    by_class: Mapping[int, Verdict]
+    ids: Mapping[Verdict, tuple[int, ...]]
+    counts: Mapping[Verdict, int]
+
+
+@functools.lru_cache(maxsize=128)
+def _verdicts(
+    workshop_id: int, version: int, slot: str, build_text: str, settings_text: str
+) -> ClassVerdicts:
+    """Pure in its arguments: the build and the settings as text, the catalogue by its version."""
+    checker = SlotChecker(read_build(build_text), slot, Settings.of(json.loads(settings_text)))
+    by_class: dict[int, Verdict] = {}
+    ids: dict[Verdict, list[int]] = {verdict: [] for verdict in BEST_FIRST}
+    counts: Counter[Verdict] = Counter()
+    for pk, attrs, number in _classes(workshop_id, SLOTS[slot].kind, version):
+        verdict = by_class[pk] = checker.verdict(attrs)
+        ids[verdict].append(pk)
+        counts[verdict] += number
+    return ClassVerdicts(
+        checker=checker,
+        by_class=by_class,
+        ids={verdict: tuple(of) for verdict, of in ids.items()},
+        counts=counts,
+    )
+
+
+def class_verdicts(actor: User, build: Build, slot: str, settings: Settings) -> ClassVerdicts:
+    """The verdict of every class of the slot's kind; kept until catalogue, build or settings change."""
+    state = (
+        CatalogueState.objects.filter(workshop_id=actor.workshop_id).values_list("version", flat=True).first()
+    )
+    build_text = json.dumps(build.to_json(), sort_keys=True)
+    return _verdicts(
+        actor.workshop_id, state or 0, slot, build_text, json.dumps(dict(settings.own), sort_keys=True)
+    )
+
+
+def what_goes(
+    actor: User,
+    build: Build,
+    slot: str,
+    settings: Settings,
+    *,
+    find: str = "",
+    sort: str = "price",
+    here: bool = False,
+    page: int = 1,
+) -> Candidates:
+    """One page of the catalogue for a slot of this build, best verdict first, then in the order asked for.
+
+    `find` narrows by words in name or maker, `here` to parts that are in the house.
+    """
+    verdicts = class_verdicts(actor, build, slot, settings)
+    parts = parts_seen_by(actor).filter(kind=SLOTS[slot].kind)
+    for word in find.split()[:6]:
+        parts = parts.filter(name__icontains=word) | parts.filter(maker__icontains=word)
+    if here:
+        parts = parts.filter(days=0)
+    counts = verdicts.counts
+    if find or here:
+        counts = Counter()
+        for pk, number in parts.order_by().values_list("fit_class_id").annotate(number=Count("id")):
+            counts[verdicts.by_class[pk]] += number
+    pages = max(1, -(-sum(counts.values()) // PAGE))
+    page = min(max(page, 1), pages)
+    shown: list[Candidate] = []
+    skip, room = (page - 1) * PAGE, PAGE
+    for verdict in BEST_FIRST:
+        if skip >= counts[verdict]:
+            skip -= counts[verdict]
+            continue
+        rows = parts.filter(fit_class_id__in=verdicts.ids[verdict]).select_related("fit_class")
+        for part in rows.order_by(*SORTS[sort])[skip : skip + room]:
+            attrs = stored_part(part.kind, "", part.fit_class.attrs).attrs
+            shown.append(Candidate(part=part, check=verdicts.checker.check(attrs)))
+        skip, room = 0, PAGE - len(shown)
+        if room <= 0:
+            break
+    ordered = {verdict: counts[verdict] for verdict in BEST_FIRST}
+    return Candidates(shown=tuple(shown), counts=ordered, page=page, pages=pages)

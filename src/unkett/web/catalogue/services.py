@@ -1,0 +1,105 @@
+"""Writes to the catalogue. Every part belongs to a fit class; every write counts the catalogue's version up."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Iterable, Mapping
+from decimal import Decimal
+from typing import Any
+
+from django.db import transaction
+
+from unkett.core.build import attrs_from, plain
+from unkett.core.engine import kind_reads
+from unkett.core.vocabulary import KINDS
+from unkett.web.catalogue.models import CataloguePart, CatalogueState, FitClass
+from unkett.web.workshop.models import Workshop
+
+BATCH = 2000
+
+
+def rules_fingerprint() -> str:
+    """Changes when any rule comes to read another attribute of any kind."""
+    reads = {kind: kind_reads(kind) for kind in sorted(KINDS)}
+    return hashlib.sha256(json.dumps(reads, sort_keys=True).encode()).hexdigest()
+
+
+def class_key(kind: str, attrs: Mapping[str, Any]) -> tuple[str, dict[str, Any]]:
+    """The key of the fit class of these attributes, and the attributes that make it."""
+    own = {name: attrs[name] for name in kind_reads(kind) if attrs.get(name) is not None}
+    return hashlib.sha256(json.dumps(own, sort_keys=True).encode()).hexdigest(), own
+
+
+def _classify(workshop: Workshop, parts: list[CataloguePart]) -> None:
+    """Give each part its fit class, making the ones that are new. Not saved here."""
+    wanted: dict[tuple[str, str], dict[str, Any]] = {}
+    keys = []
+    for part in parts:
+        key, own = class_key(part.kind, part.attrs)
+        keys.append((part.kind, key))
+        wanted[part.kind, key] = own
+    FitClass.objects.bulk_create(
+        (FitClass(workshop=workshop, kind=kind, key=key, attrs=own) for (kind, key), own in wanted.items()),
+        ignore_conflicts=True,
+        batch_size=BATCH,
+    )
+    rows = FitClass.objects.filter(workshop=workshop, key__in={key for _, key in keys}).values_list(
+        "kind", "key", "id"
+    )
+    ids = {(kind, key): pk for kind, key, pk in rows}
+    for part, key in zip(parts, keys, strict=True):
+        part.fit_class_id = ids[key]
+
+
+def _written(workshop: Workshop) -> None:
+    state, _ = CatalogueState.objects.select_for_update().get_or_create(workshop=workshop)
+    state.version += 1
+    state.made_from = rules_fingerprint()
+    state.save()
+
+
+@transaction.atomic
+def add_parts(workshop: Workshop, entries: Iterable[Mapping[str, Any]]) -> list[CataloguePart]:
+    """Add catalogue parts. Raises InputError for an attribute the vocabulary does not allow; then none is stored."""
+    parts = [
+        CataloguePart(
+            workshop=workshop,
+            kind=entry["kind"],
+            name=entry["name"],
+            maker=entry.get("maker", ""),
+            attrs=plain(attrs_from(entry["attrs"], entry["kind"], f"{entry['name']}.attrs")),
+            price=Decimal(str(entry["price"])),
+            mass_g=entry.get("mass_g"),
+            place=entry.get("place", ""),
+            days=entry.get("days", 0),
+        )
+        for entry in entries
+    ]
+    _classify(workshop, parts)
+    _written(workshop)
+    return CataloguePart.objects.bulk_create(parts, batch_size=BATCH)
+
+
+@transaction.atomic
+def clear_catalogue(workshop: Workshop) -> None:
+    """Remove every catalogue part of a workshop."""
+    CataloguePart.objects.filter(workshop=workshop).delete()
+    FitClass.objects.filter(workshop=workshop).delete()
+    _written(workshop)
+
+
+@transaction.atomic
+def renew_classes(workshop: Workshop) -> bool:
+    """Make the fit classes again when the rules read other attributes than when they were made."""
+    state, _ = CatalogueState.objects.select_for_update().get_or_create(workshop=workshop)
+    if state.made_from == rules_fingerprint():
+        return False
+    parts = list(CataloguePart.objects.filter(workshop=workshop))
+    for start in range(0, len(parts), BATCH):
+        batch = parts[start : start + BATCH]
+        _classify(workshop, batch)
+        CataloguePart.objects.bulk_update(batch, ["fit_class"])
+    FitClass.objects.filter(workshop=workshop, parts=None).delete()
+    _written(workshop)
+    return True
