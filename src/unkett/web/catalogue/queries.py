@@ -73,6 +73,7 @@ class ClassVerdicts:
 
     checker: SlotChecker
     by_class: Mapping[int, Verdict]
+    attrs: Mapping[int, Mapping[str, Any]]
     ids: Mapping[Verdict, tuple[int, ...]]
     counts: Mapping[Verdict, int]
 
@@ -93,6 +94,7 @@ def _verdicts(
     return ClassVerdicts(
         checker=checker,
         by_class=by_class,
+        attrs={pk: attrs for pk, attrs, _ in _classes(workshop_id, SLOTS[slot].kind, version)},
         ids={verdict: tuple(of) for verdict, of in ids.items()},
         counts=counts,
     )
@@ -143,10 +145,10 @@ def what_goes(
         if skip >= counts[verdict]:
             skip -= counts[verdict]
             continue
-        rows = parts.filter(fit_class_id__in=verdicts.ids[verdict]).select_related("fit_class")
+        rows = parts.filter(fit_class_id__in=verdicts.ids[verdict])
         for part in rows.order_by(*SORTS[sort])[skip : skip + room]:
-            attrs = stored_part(part.kind, "", part.fit_class.attrs).attrs
-            shown.append(Candidate(part=part, check=verdicts.checker.check(attrs)))
+            check = verdicts.checker.check(verdicts.attrs[part.fit_class_id])
+            shown.append(Candidate(part=part, check=check))
         skip, room = 0, PAGE - len(shown)
         if room <= 0:
             break
