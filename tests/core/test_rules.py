@@ -5,18 +5,10 @@ from collections import defaultdict
 import pytest
 
 from tests.cases import Case
-from tests.cases.bracket import CASES as BRACKET
-from tests.cases.brakes import CASES as BRAKES
-from tests.cases.drivetrain import CASES as DRIVETRAIN
-from tests.cases.steering import CASES as STEERING
-from tests.cases.transmission import CASES as TRANSMISSION
-from tests.cases.wheels import CASES as WHEELS
+from tests.cases.all import CASES
 from unkett.core.engine import SlotChecker, check
 from unkett.core.finding import Finding
 from unkett.core.rules import RULES
-
-CASES: list[Case] = [*DRIVETRAIN, *TRANSMISSION, *BRACKET, *BRAKES, *WHEELS, *STEERING]
-
 
 NEVER_JUST_GOES = {"brake-line-drag": {"goes"}}  # a hidden cable brake goes with a caution at best
 

@@ -3,6 +3,7 @@
 import pytest
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
+from unkett.web.rulebook.services import add_bench_name
 from unkett.web.workshop.permissions import EVERYONE, POLICIES
 
 
@@ -15,11 +16,26 @@ def walk(patterns, prefix=""):
 
 
 PAGES = dict(walk(get_resolver().url_patterns))
-ARGUMENTS = {"bike_id": "bike", "plan_id": "plan"}
+OWNED = {"bike_id", "plan_id", "part_id", "name_id"}
 
 
-def address(name, bike, plan) -> str:
-    known = {"bike_id": bike.pk, "plan_id": plan.pk, "slot": "cassette"}
+@pytest.fixture
+def things(owner, bike, plan, catalogue) -> dict[str, object]:
+    """One of everything that an address may name."""
+    name = add_bench_name(actor=owner, code="spline9", name="nine notch")
+    part = catalogue["Eight"]
+    return {
+        "bike_id": bike.pk,
+        "plan_id": plan.pk,
+        "part_id": part.pk,
+        "name_id": name.pk,
+        "slot": "cassette",
+        "rule_id": "freehub-seat",
+        "name": "freehub_bodies",
+    }
+
+
+def address(name, known) -> str:
     wanted = PAGES[name].pattern.converters
     return reverse(name, kwargs={key: known[key] for key in wanted})
 
@@ -36,8 +52,8 @@ def test_every_view_names_a_policy() -> None:
 
 
 @pytest.mark.parametrize("name", sorted(PAGES))
-def test_nobody_signed_out_gets_in(client, bike, plan, name) -> None:
-    answer = ask(client, name, address(name, bike, plan))
+def test_nobody_signed_out_gets_in(client, things, name) -> None:
+    answer = ask(client, name, address(name, things))
     if PAGES[name].callback.policy == EVERYONE:
         assert answer.status_code in (200, 302)
     else:
@@ -47,10 +63,10 @@ def test_nobody_signed_out_gets_in(client, bike, plan, name) -> None:
 
 @pytest.mark.parametrize("name", sorted(PAGES))
 @pytest.mark.parametrize("role", ["owner", "mechanic"])
-def test_each_role_gets_what_its_policy_says(client, bike, plan, owner, mechanic, role, name) -> None:
+def test_each_role_gets_what_its_policy_says(client, things, owner, mechanic, role, name) -> None:
     client.force_login({"owner": owner, "mechanic": mechanic}[role])
     policy = PAGES[name].callback.policy
-    answer = ask(client, name, address(name, bike, plan))
+    answer = ask(client, name, address(name, things))
     if policy != EVERYONE and role not in POLICIES[policy]:
         assert answer.status_code == 403
     else:
@@ -58,11 +74,11 @@ def test_each_role_gets_what_its_policy_says(client, bike, plan, owner, mechanic
 
 
 @pytest.mark.parametrize(
-    "name", sorted(name for name, page in PAGES.items() if set(page.pattern.converters) & set(ARGUMENTS))
+    "name", sorted(name for name, page in PAGES.items() if set(page.pattern.converters) & OWNED)
 )
-def test_things_of_another_workshop_are_not_here(client, bike, plan, stranger, name) -> None:
+def test_things_of_another_workshop_are_not_here(client, things, stranger, name) -> None:
     client.force_login(stranger)
-    url = address(name, bike, plan)
+    url = address(name, things)
     answer = client.get(url)
     if answer.status_code == 405:
         answer = client.post(

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from attrs import frozen
-from django.db.models import Prefetch, Q
+from django.db.models import Prefetch, Q, TextField
+from django.db.models.functions import Cast
 from django.http import Http404
 
 from unkett.core.build import Build
@@ -12,6 +13,7 @@ from unkett.core.finding import Finding, Verdict
 from unkett.core.settings import Settings
 from unkett.web.bikes.models import Bike, FittedPart
 from unkett.web.bikes.permissions import bikes_seen_by
+from unkett.web.rulebook.queries import codes_called
 from unkett.web.workshop.models import User
 
 
@@ -59,6 +61,11 @@ def yard(actor: User, find: str) -> list[Standing]:
     bikes = bikes_seen_by(actor)
     if find:
         words = Q(name__icontains=find) | Q(customer__icontains=find) | Q(frame_number__icontains=find)
+        for code in codes_called(actor.workshop_id, find):
+            holding = FittedPart.objects.alias(codes=Cast("attrs", TextField())).filter(
+                codes__icontains=f'"{code}"'
+            )
+            words |= Q(pk__in=holding.values("bike_id"))
         bikes = bikes.filter(words)
     plans = Plan.objects.exclude(state=State.DROPPED)
     bikes = bikes.prefetch_related("fitted", Prefetch("plans", queryset=plans, to_attr="open_plans"))

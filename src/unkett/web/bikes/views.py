@@ -17,6 +17,7 @@ from unkett.web.bikes.pages import CHAIN_RULES, GEARS_RULES, by_verdict, tabs
 from unkett.web.bikes.queries import Standing, standing, yard
 from unkett.web.bikes.services import add_bike_from_file, record_measure
 from unkett.web.plans.queries import plans_of
+from unkett.web.rulebook.queries import bench_names_of
 from unkett.web.site.templatetags.unkett import shown_value
 from unkett.web.workshop.permissions import allowed
 
@@ -44,7 +45,7 @@ def add(request: HttpRequest) -> HttpResponse:
     return render(request, "bikes/yard.html", context, status=422)
 
 
-def _parts(stands: Standing) -> list[dict[str, Any]]:
+def _parts(stands: Standing, called: dict[str, list[str]]) -> list[dict[str, Any]]:
     """The filled slots by area, each with its attributes as the page shows them."""
     filled = stands.build.filled()
     out = []
@@ -53,7 +54,7 @@ def _parts(stands: Standing) -> list[dict[str, Any]]:
         for slot in (slot for slot in SLOTS.values() if slot.area is area and slot.name in stands.fitted):
             part = stands.fitted[slot.name]
             values = [
-                shown_value(slot.name, attr, value, part.origins.get(attr, "stated"))
+                shown_value(slot.name, attr, value, part.origins.get(attr, "stated"), called)
                 for attr in KINDS[slot.kind].attributes
                 if (value := filled[slot.name].attrs.get(attr)) is not None
             ]
@@ -87,7 +88,7 @@ def stand(request: HttpRequest, bike_id: int) -> HttpResponse:
     context = _page(request, bike_id, "stand")
     stands = context["stands"]
     context |= {
-        "areas": _parts(stands),
+        "areas": _parts(stands, bench_names_of(request.user)),
         "groups": by_verdict(stands.check.findings),
         "open_slots": stands.check.open_slots,
         "gears": gears_of(stands.build),

@@ -14,14 +14,17 @@ from collections.abc import Mapping
 from typing import Any
 
 from attrs import frozen
-from django.db.models import Count, QuerySet
+from django.db.models import Count, Q, QuerySet, TextField
+from django.db.models.functions import Cast
 
 from unkett.core.build import Build, read_build, stored_part
 from unkett.core.engine import Check, SlotChecker
 from unkett.core.finding import Finding, Verdict
 from unkett.core.settings import Settings
-from unkett.core.vocabulary import SLOTS
+from unkett.core.vocabulary import SLOTS, slots_of_kind
+from unkett.web.bikes.models import Bike
 from unkett.web.catalogue.models import CataloguePart, CatalogueState, FitClass
+from unkett.web.rulebook.queries import codes_called
 from unkett.web.workshop.models import User
 
 PAGE = 40
@@ -58,6 +61,16 @@ class Candidates:
 
 def parts_seen_by(actor: User) -> QuerySet[CataloguePart]:
     return CataloguePart.objects.filter(workshop_id=actor.workshop_id)
+
+
+def found_by_words(parts: QuerySet[CataloguePart], actor: User, find: str) -> QuerySet[CataloguePart]:
+    """Parts that hold every word in their name or maker, or carry a code the workshop calls by it."""
+    for word in find.split()[:6]:
+        holds = Q(name__icontains=word) | Q(maker__icontains=word)
+        for code in codes_called(actor.workshop_id, word):
+            holds |= Q(codes__icontains=f'"{code}"')
+        parts = parts.alias(codes=Cast("attrs", TextField())).filter(holds)
+    return parts
 
 
 @functools.lru_cache(maxsize=64)
@@ -128,8 +141,7 @@ def what_goes(
     """
     verdicts = class_verdicts(actor, build, slot, settings)
     parts = parts_seen_by(actor).filter(kind=SLOTS[slot].kind)
-    for word in find.split()[:6]:
-        parts = parts.filter(name__icontains=word) | parts.filter(maker__icontains=word)
+    parts = found_by_words(parts, actor, find)
     if here:
         parts = parts.filter(days=0)
     counts = verdicts.counts
@@ -154,3 +166,27 @@ def what_goes(
             break
     ordered = {verdict: counts[verdict] for verdict in BEST_FIRST}
     return Candidates(shown=tuple(shown), counts=ordered, page=page, pages=pages)
+
+
+@frozen(kw_only=True)
+class Use:
+    """A slot of one of our bikes that a part was tried in."""
+
+    bike: Bike
+    slot: str
+    check: Check
+    now: str
+
+
+def uses_of(actor: User, part: CataloguePart, settings: Settings) -> list[Use]:
+    """Which of the workshop's bikes can use this part, best first: every slot of its kind on every bike."""
+    attrs = stored_part(part.kind, part.name, part.attrs).attrs
+    uses = []
+    for bike in Bike.objects.filter(workshop_id=actor.workshop_id).prefetch_related("fitted"):
+        build = bike.build(list(bike.fitted.all()))
+        filled = build.filled()
+        for slot in slots_of_kind(part.kind):
+            checked = SlotChecker(build, slot.name, settings).check(attrs)
+            now = filled[slot.name].name if slot.name in filled else ""
+            uses.append(Use(bike=bike, slot=slot.name, check=checked, now=now))
+    return sorted(uses, key=lambda use: (-use.check.verdict.order, use.bike.name, use.slot))

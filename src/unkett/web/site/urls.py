@@ -5,6 +5,8 @@ from django.urls import include, path
 urlpatterns = [
     path("", include("unkett.web.bikes.urls")),
     path("", include("unkett.web.plans.urls")),
+    path("", include("unkett.web.catalogue.urls")),
+    path("", include("unkett.web.rulebook.urls")),
     path("", include("unkett.web.workshop.urls")),
 ]
 

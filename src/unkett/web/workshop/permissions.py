@@ -21,6 +21,9 @@ POLICIES: dict[str, frozenset[str]] = {
     "change-bikes": frozenset({OWNER, MECHANIC}),
     "see-plans": frozenset({OWNER, MECHANIC}),
     "change-plans": frozenset({OWNER, MECHANIC}),
+    "see-catalogue": frozenset({OWNER, MECHANIC}),
+    "see-rules": frozenset({OWNER, MECHANIC}),
+    "change-settings": frozenset({OWNER}),
     "see-log": frozenset({OWNER}),
 }
 

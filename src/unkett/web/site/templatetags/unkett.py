@@ -66,10 +66,16 @@ class ShownValue:
     text: str
     unit: str
     origin: str
+    called: tuple[str, ...] = ()
 
 
-def shown_value(slot: str, attr: str, value: Any, origin: str) -> ShownValue:
-    """An attribute with its title, unit and where it comes from; a missing one has origin 'unmeasured'."""
+def shown_value(
+    slot: str, attr: str, value: Any, origin: str, called: Mapping[str, list[str]] | None = None
+) -> ShownValue:
+    """An attribute with its title, unit and where it comes from; a missing one has origin 'unmeasured'.
+
+    `called` holds the workshop's bench names by code, shown beside the long name.
+    """
     declared = describe(slot, attr)
     missing = value is None
     return ShownValue(
@@ -80,6 +86,7 @@ def shown_value(slot: str, attr: str, value: Any, origin: str) -> ShownValue:
         text="" if missing else plain_value(value, declared.type),
         unit=declared.unit,
         origin="unmeasured" if missing else origin,
+        called=tuple((called or {}).get(value, ())) if isinstance(value, str) else (),
     )
 
 
@@ -176,3 +183,28 @@ def need_says(need: Mapping[str, Any]) -> str:
     if "caution" in need:
         words.append(f"– {need['caution']}")
     return " ".join(words)
+
+
+@register.simple_tag
+def mark_of(value: str) -> SafeString:
+    """The shape of a verdict given by its code."""
+    return mark(Verdict(value))
+
+
+@register.filter
+def column_title(column: str) -> str:
+    """A table's column in words: 'pitch_mm' becomes 'pitch, mm'."""
+    words, _, unit = column.rpartition("_")
+    return (
+        f"{words.replace('_', ' ')}, {unit}" if unit in ("mm", "nm") and words else column.replace("_", " ")
+    )
+
+
+@register.filter
+def cell(value: Any) -> str:
+    """A table's cell: lists with commas, nothing for nothing."""
+    return (
+        ""
+        if value is None
+        else plain_value(list(value) if isinstance(value, list) else value).replace("·", ", ")
+    )

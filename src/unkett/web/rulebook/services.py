@@ -1,0 +1,64 @@
+"""Writes of the rule book: the workshop's settings and bench names."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import IntegrityError, transaction
+from django.http import Http404
+
+from unkett.core.errors import bad, nearest
+from unkett.core.settings import SETTINGS, Settings
+from unkett.web.rulebook.models import BenchName
+from unkett.web.rulebook.queries import known_codes
+from unkett.web.workshop.models import User, Workshop
+from unkett.web.workshop.permissions import require
+from unkett.web.workshop.services import log
+
+NAME_MAX = 60
+
+
+@transaction.atomic
+def change_setting(*, actor: User, name: str, value: Any) -> Workshop:
+    """Set one setting, or give it back its default with None. Raises InputError for a value out of range."""
+    require(actor, "change-settings")
+    if name not in SETTINGS:
+        raise Http404
+    workshop = Workshop.objects.select_for_update().get(pk=actor.workshop_id)
+    own = dict(workshop.settings)
+    before = own.pop(name, None)
+    if value is not None:
+        own[name] = SETTINGS[name].check(value)
+    workshop.settings = dict(Settings.of(own).own)
+    workshop.save(update_fields=["settings"])
+    log(actor, "set", workshop, before={name: before}, after={name: own.get(name)})
+    return workshop
+
+
+@transaction.atomic
+def add_bench_name(*, actor: User, code: str, name: str) -> BenchName:
+    """Give a code another name of the workshop's own. Raises InputError for an unknown code or a doubled name."""
+    require(actor, "change-settings")
+    codes = known_codes()
+    if code not in codes:
+        raise bad("code", f"'{code[:40]}' is no code of the vocabulary{nearest(code, codes)}")
+    if not 1 <= len(name.strip()) <= NAME_MAX:
+        raise bad("name", f"a name of 1 to {NAME_MAX} characters is wanted")
+    try:
+        with transaction.atomic():
+            made = BenchName.objects.create(workshop_id=actor.workshop_id, code=code, name=name.strip())
+    except IntegrityError as error:
+        raise bad("name", "this code has that name already") from error
+    log(actor, "name", made, after={code: made.name})
+    return made
+
+
+@transaction.atomic
+def remove_bench_name(*, actor: User, name_id: int) -> None:
+    """Forget a bench name."""
+    require(actor, "change-settings")
+    found = BenchName.objects.filter(workshop_id=actor.workshop_id, pk=name_id).first()
+    if found is None:
+        raise Http404
+    log(actor, "forget", found, before={found.code: found.name})
+    found.delete()

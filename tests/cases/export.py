@@ -1,0 +1,47 @@
+"""Writes the worked cases that the rule book shows: `python -m tests.cases.export`."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from tests.cases import Case
+from tests.cases.all import CASES
+from unkett.core.engine import check
+from unkett.core.vocabulary import SLOTS, describe
+from unkett.web.rulebook.queries import EXAMPLES
+from unkett.web.site.templatetags.unkett import plain_value
+
+
+def given(case: Case) -> str:
+    """What stands on the bike in a case, in words."""
+    parts = []
+    for slot, part in case.build.parts.items():
+        words = [
+            f"{describe(slot, name).title.lower()} {plain_value(value, describe(slot, name).type)}"
+            for name, value in part.attrs.items()
+        ]
+        parts.append(f"{SLOTS[slot].title}: {', '.join(words) or 'nothing measured'}")
+    return "; ".join(parts)
+
+
+def examples() -> dict[str, list[dict[str, Any]]]:
+    """The first case of every message of every rule."""
+    out: dict[str, list[dict[str, Any]]] = {}
+    seen = set()
+    for case in CASES:
+        if (case.rule, case.key) in seen:
+            continue
+        seen.add((case.rule, case.key))
+        found = [finding for finding in check(case.build).findings if finding.rule == case.rule]
+        row = {"given": given(case), "verdict": case.verdict, "says": found[0].says if found else ""}
+        out.setdefault(case.rule, []).append(row)
+    return out
+
+
+def text() -> str:
+    return json.dumps(examples(), ensure_ascii=False, indent=1) + "\n"
+
+
+if __name__ == "__main__":
+    EXAMPLES.write_text(text(), encoding="utf-8")
