@@ -154,6 +154,8 @@ FLUID = [
     fluid("goes", "one_fluid"),
     fluid("no_go", "mixed", front_caliper={"fluid": "glycol"}),
     fluid("no_go", "mixed", front_brake_line={"fluid": "glycol"}),
+    fluid("goes", "one_fluid", front_brake_line={"type": "hose", "fluid": "mineral"}),
+    fluid("unmeasured", "unknown", front_brake_line={"type": "hose"}),
     fluid("unmeasured", "unknown", front_caliper={"fluid": None}),
     fluid("unmeasured", "unknown", front_caliper={"fluid": None, "actuation": None}),
     fluid(None, None, front_brake_lever={"actuation": "cable"}),

@@ -7,7 +7,7 @@ import pytest
 from tests.cases import Case
 from tests.cases.all import CASES
 from unkett.core.engine import SlotChecker, check
-from unkett.core.finding import Finding
+from unkett.core.finding import Finding, Verdict, worst
 from unkett.core.rules import RULES
 
 NEVER_JUST_GOES = {"brake-line-drag": {"goes"}}  # a hidden cable brake goes with a caution at best
@@ -82,17 +82,72 @@ def test_order_of_parts_changes_nothing(case: Case) -> None:
     assert check(build_from(turned)) == check(build)
 
 
-@pytest.mark.parametrize(
-    "case", [c for c in CASES if c.verdict and RULES[c.rule].safety and c.verdict == "goes"], ids=str
-)
-def test_a_safety_rule_never_goes_on_less(case: Case) -> None:
-    """Dropping any required attribute of a safety rule never leaves it saying Goes."""
+# What a maker may or may not state, or what calls a rule up in the first place: without it the rule
+# judges by what is known or has nothing to judge, and says so in its plain words.
+MAY_BE_UNSTATED = {
+    ("brake-line-drag", "routing"),  # only routes noted as hidden
+    ("chain-length", "extra_links"),  # two, unless the maker asks for more
+    ("chain-length", "wheel_travel_mm"),  # calls for the growth of a sprung frame
+    ("fork-length", "travel_mm"),
+    ("fork-length", "travel_max_mm"),
+    ("rim-brake-bolt", "bolt"),  # a note only
+    ("rim-brake-bolt", "brake_bolt"),
+    ("rotor-thickness", "rotor_thickness_mm"),
+    ("rotor-thickness", "thickness_mm"),
+    ("seatpost-fit", "seat_tube_depth_mm"),
+    ("seatpost-fit", "min_insertion_mm"),
+    ("spoke-lacing", "crosses_fixed"),  # straight-pull hubs only
+    ("stem-spacers", "max_spacers_mm"),  # metal without a figure has no limit
+}
+SAFETY_CASES = [case for case in CASES if case.verdict and RULES[case.rule].safety]
+
+
+@pytest.mark.parametrize("case", SAFETY_CASES, ids=str)
+def test_a_safety_rule_never_gets_better_by_measuring_less(case: Case) -> None:
+    """Taking any single measurement away leaves the verdict as it was, worse, or unmeasured."""
+    before = worst([finding.verdict for finding in findings_of(case)])
+    for slot, attrs in case.parts.items():
+        for name in attrs:
+            if (case.rule, name.removeprefix("rear_")) in MAY_BE_UNSTATED:
+                continue
+            parts = {
+                other: {n: v for n, v in of.items() if (other, n) != (slot, name)}
+                for other, of in case.parts.items()
+            }
+            less = Case(rule=case.rule, verdict=None, key=None, parts=parts, bike=case.bike)
+            after = [finding.verdict for finding in findings_of(less)]
+            if after:
+                assert worst(after).order <= max(before.order, Verdict.UNMEASURED.order), (slot, name)
+            else:
+                assert before.order >= Verdict.GOES_IF.order, (slot, name)
+
+
+ENDS = {"front": "rear", "rear": "front"}
+
+
+@pytest.mark.parametrize("case", [case for case in CASES if case.verdict], ids=str)
+def test_front_and_rear_are_never_mixed_up(case: Case) -> None:
+    """Parts of the other end, whatever they are, change nothing of what is said of this end."""
     rule = RULES[case.rule]
-    for joint in rule.joints:
-        for reads in joint.values():
-            for attr in reads.required.values():
-                parts = {slot: dict(attrs) for slot, attrs in case.parts.items()}
-                if parts.get(reads.slot, {}).pop(attr, None) is None:
-                    continue
-                less = Case(rule=case.rule, verdict=None, key=None, parts=parts, bike=case.bike)
-                assert all(f.verdict.value != "goes" for f in findings_of(less))
+    if len(rule.joints) != 2:
+        return
+    mine = {slot for finding in findings_of(case) for slot in finding.slots}
+    other_end = {
+        "front_hub": {"holes": 20, "rotor_mount": "none"},
+        "front_rim": {"bsd_mm": 305, "holes": 20, "brake_track": False, "bead": "tubular"},
+        "front_tyre": {"bsd_mm": 305, "width_mm": 90},
+        "front_rotor": {"diameter_mm": 300, "mount": "five_bolt", "measured_mm": 0.5},
+        "front_caliper": {"type": "disc", "mount": "is", "actuation": "hydraulic", "fluid": "glycol"},
+        "front_brake_lever": {"actuation": "cable", "cable_pull": "short"},
+        "front_spokes": {"head": "straight_pull"},
+    }
+    end = "rear" if any(slot.startswith("rear_") or slot == "frame" for slot in mine) else "front"
+    strange = {slot.replace("front_", f"{ENDS[end]}_"): attrs for slot, attrs in other_end.items()}
+    mixed = {**{slot: attrs for slot, attrs in strange.items() if slot not in case.parts}, **case.parts}
+    whole = Case(rule=case.rule, verdict=None, key=None, parts=mixed, bike=case.bike)
+    kept = [
+        finding
+        for finding in findings_of(whole)
+        if set(finding.slots) <= mine and len(finding.slots) == len(mine)
+    ]
+    assert kept == findings_of(case)

@@ -73,7 +73,7 @@ def _is_cable(lever: View, caliper: View) -> bool:
     messages={
         "one_fluid": "Lever and caliper run on one fluid ({lever.fluid}).",
         "mixed": "Lever, hose and caliper run on different fluids: seals fail.",
-        "unknown": "Which fluid runs in lever and caliper is not known.",
+        "unknown": "Which fluid runs in lever, hose and caliper is not known.",
     },
     sources=("brake-practice",),
     safety=True,
@@ -85,7 +85,7 @@ def brake_fluid(lever: View, caliper: View, line: View) -> Outcome | None:
     if len(known) > 1:
         wanted = lever.fluid or line.fluid
         return no_go("mixed", way_out(caliper, "fluid", "==", wanted))
-    asks = _missing((lever, "fluid"), (caliper, "fluid"))
+    asks = _missing((lever, "fluid"), (caliper, "fluid"), *([] if line.empty else [(line, "fluid")]))
     return unmeasured("unknown", *asks) if asks else goes("one_fluid")
 
 
