@@ -8,6 +8,7 @@ from django.urls import reverse
 from tests.cases.all import CASES
 from unkett.core.build import stored_part
 from unkett.core.engine import check
+from unkett.core.errors import InputError
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.vocabulary import SLOTS
 from unkett.web.catalogue import queries
@@ -132,3 +133,10 @@ def test_which_of_our_bikes_can_use_it(client, owner, bike, catalogue) -> None:
     assert "Pier bike" in page
     assert "No go" in page
     assert "9 clicks for 8 sprockets" in page
+
+
+def test_a_part_is_in_the_catalogue_once(workshop, catalogue) -> None:
+    again = {"kind": "cassette", "name": "Eight", "attrs": {}, "price": 1}
+    with pytest.raises(InputError, match="Eight: this part is in the catalogue already"):
+        add_parts(workshop, [{**again, "name": "Fresh"}, again])
+    assert not CataloguePart.objects.filter(name="Fresh").exists()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections import Counter
 from collections.abc import Iterable, Mapping
 from decimal import Decimal
 from typing import Any
@@ -12,6 +13,7 @@ from django.db import transaction
 
 from unkett.core.build import attrs_from, plain
 from unkett.core.engine import kind_reads
+from unkett.core.errors import Fault, InputError
 from unkett.core.vocabulary import KINDS
 from unkett.web.catalogue.models import CataloguePart, CatalogueState, FitClass
 from unkett.web.workshop.models import Workshop
@@ -59,9 +61,20 @@ def _written(workshop: Workshop) -> None:
     state.save()
 
 
+def _refuse_doubles(workshop: Workshop, parts: list[CataloguePart]) -> None:
+    """Kind, maker and name together name a part once."""
+    names = Counter((part.kind, part.maker, part.name) for part in parts)
+    there = CataloguePart.objects.filter(workshop=workshop, name__in={part.name for part in parts})
+    names.update(key for key in there.values_list("kind", "maker", "name") if key in names)
+    doubled = [name for (_, _, name), count in names.items() if count > 1]
+    if doubled:
+        raise InputError(Fault(path=name, says="this part is in the catalogue already") for name in doubled)
+
+
 @transaction.atomic
 def add_parts(workshop: Workshop, entries: Iterable[Mapping[str, Any]]) -> list[CataloguePart]:
-    """Add catalogue parts. Raises InputError for an attribute the vocabulary does not allow; then none is stored."""
+    """Add catalogue parts. Raises InputError for an attribute the vocabulary does not allow or a part that
+    is there already; then none is stored."""
     parts = [
         CataloguePart(
             workshop=workshop,
@@ -76,6 +89,7 @@ def add_parts(workshop: Workshop, entries: Iterable[Mapping[str, Any]]) -> list[
         )
         for entry in entries
     ]
+    _refuse_doubles(workshop, parts)
     _classify(workshop, parts)
     _written(workshop)
     return CataloguePart.objects.bulk_create(parts, batch_size=BATCH)
