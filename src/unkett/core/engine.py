@@ -79,21 +79,23 @@ def _says_missing(missing: list[dict[str, str]]) -> str:
 
 
 def _run(rule: Rule, joint: Mapping[str, Reads], attrs: Filled, settings: Settings) -> Finding | None:
-    values_by_role: list[tuple[str, Reads, Mapping[str, Any] | None]] = []
+    for reads in joint.values():
+        if reads.slot not in attrs and not reads.may_be_empty:
+            return None
     missing: list[dict[str, str]] = []
     slots: list[str] = []
+    views: dict[str, Any] = {}
     for role, reads in joint.items():
         values = attrs.get(reads.slot)
-        values_by_role.append((role, reads, values))
         if values is None:
-            if not reads.may_be_empty:
-                return None
+            views[role] = View(reads, _NOTHING, empty=True)
             continue
         if reads.slot != "bike":
             slots.append(reads.slot)
-        for attr in reads.required.values():
+        for attr in reads.must:
             if values.get(attr) is None:
                 missing.append(_measure(reads.slot, attr))
+        views[role] = View(reads, values)
     if missing:
         return Finding(
             rule=rule.id,
@@ -106,10 +108,6 @@ def _run(rule: Rule, joint: Mapping[str, Reads], attrs: Filled, settings: Settin
             safety=rule.safety,
             source=rule.source,
         )
-    views: dict[str, Any] = {
-        role: View(reads, _NOTHING, empty=True) if values is None else View(reads, values)
-        for role, reads, values in values_by_role
-    }
     outcome = rule.function(**views, settings=settings) if rule.settings else rule.function(**views)
     return None if outcome is None else _finding(rule, outcome, views, tuple(slots))
 

@@ -46,6 +46,16 @@ class Reads:
         """Required and optional attributes together."""
         return {**self.required, **self.optional}
 
+    @functools.cached_property
+    def pairs(self) -> tuple[tuple[str, str], ...]:
+        """Role attribute and own attribute, for the engine's inner loop."""
+        return tuple(self.all.items())
+
+    @functools.cached_property
+    def must(self) -> tuple[str, ...]:
+        """Own names of the required attributes, for the engine's inner loop."""
+        return tuple(self.required.values())
+
 
 def at(slot: str, *attrs: str | optional, may_be_empty: bool = False, **renamed: str | optional) -> Reads:
     """Attributes read from a slot. `name="other"` reads the slot's `other` under the role's `name`."""
@@ -68,10 +78,11 @@ class View:
 
     def __init__(self, reads: Reads, values: Mapping[str, Any], empty: bool = False) -> None:
         get = values.get
-        self.__dict__ = {name: get(own) for name, own in reads.all.items()}
-        self.__dict__["slot"] = reads.slot
-        self.__dict__["empty"] = empty
-        self.__dict__["_reads"] = reads
+        own: dict[str, Any] = {name: get(attr) for name, attr in reads.pairs}
+        own["slot"] = reads.slot
+        own["empty"] = empty
+        own["_reads"] = reads
+        self.__dict__ = own
 
     def __getattr__(self, name: str) -> Any:
         raise AttributeError(f"the rule does not declare that it reads {name} of {self.__dict__['slot']}")
@@ -158,10 +169,7 @@ class Rule:
     settings: tuple[str, ...]
     sources: tuple[str, ...]
     function: RuleFunction
-
-    @property
-    def source(self) -> str:
-        return "; ".join(SOURCES[name]["title"] for name in self.sources)
+    source: str
 
     def slots(self) -> set[str]:
         """Every slot that this rule looks at."""
@@ -245,6 +253,7 @@ def rule(
             settings=settings,
             sources=sources,
             function=function,
+            source="; ".join(SOURCES[name]["title"] for name in sources),
         )
         return function
 

@@ -36,7 +36,8 @@ def book(request: HttpRequest) -> HttpResponse:
         )
         for area in Area
     ]
-    tables = [one for one in map(table, table_names()) if find in f"{one.title} {one.says}".lower()]
+    in_order = sorted(map(table, table_names()), key=lambda one: one.title)
+    tables = [one for one in in_order if find in f"{one.title} {one.says}".lower()]
     context = {"areas": [one for one in areas if one[1]], "tables": tables, "words": find}
     return render(request, "rulebook/book.html", context)
 
