@@ -71,6 +71,15 @@ def test_the_yard_finds_and_shows_the_worst(client, owner, bike) -> None:
         assert ("PB-1" in client.get(reverse("bikes:yard"), {"find": find}).text) is there
 
 
+def test_a_bike_without_parts_is_unmeasured_everywhere(client, owner) -> None:
+    bare = store_build(owner, build_from({"name": "Bare", "parts": {}}))
+    client.force_login(owner)
+    for url in (reverse("bikes:yard"), reverse("bikes:stand", args=[bare.pk])):
+        page = client.get(url)
+        assert page.status_code == 200
+        assert "Unmeasured" in page.text
+
+
 def test_queries_of_the_yard_do_not_grow_with_bikes(client, owner, bike) -> None:
     client.force_login(owner)
     counts = []

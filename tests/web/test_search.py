@@ -127,6 +127,22 @@ def test_a_bench_name_finds_what_carries_its_code(client, owner, bike, catalogue
     assert "Wide nine" in client.get(reverse("catalogue:parts"), {"find": "notch"}).text
 
 
+def test_a_part_that_nothing_checks_is_never_goes(owner, workshop, bike) -> None:
+    adapter = {
+        "frame_side": "post",
+        "caliper_side": "post",
+        "rotor_mm": 180,
+        "native_mm": 160,
+        "end": "either",
+    }
+    part = add_parts(workshop, [{"kind": "brake_adapter", "name": "Step", "attrs": adapter, "price": 1}])[0]
+    build = bike.build(list(bike.fitted.all()))
+    found = what_goes(owner, build, "front_brake_adapter", DEFAULTS)
+    assert [one.verdict.value for one in found.shown] == ["unmeasured"]
+    assert "Nothing on this bike checks it" in found.shown[0].says
+    assert {use.check.verdict.value for use in queries.uses_of(owner, part, DEFAULTS)} == {"unmeasured"}
+
+
 def test_which_of_our_bikes_can_use_it(client, owner, bike, catalogue) -> None:
     client.force_login(owner)
     page = client.get(reverse("catalogue:part", args=[catalogue["Eight"].pk])).text

@@ -215,13 +215,13 @@ class SlotChecker:
 
     def verdict(self, attrs: Mapping[str, Any]) -> Verdict:
         """The worst verdict only; stops at the first No go."""
-        worst_yet = Verdict.GOES
+        worst_yet: Verdict | None = None
         for finding in self._findings(attrs):
             if finding.verdict is Verdict.NO_GO:
                 return Verdict.NO_GO
-            if finding.verdict.order < worst_yet.order:
+            if worst_yet is None or finding.verdict.order < worst_yet.order:
                 worst_yet = finding.verdict
-        return worst_yet
+        return worst_yet or Verdict.UNMEASURED
 
 
 @frozen(kw_only=True)

@@ -38,8 +38,8 @@ _TITLES = {
 
 
 def worst(verdicts: list[Verdict]) -> Verdict:
-    """The worst of several verdicts; nothing said at all is `goes`."""
-    return min(verdicts, key=lambda verdict: verdict.order, default=Verdict.GOES)
+    """The worst of several verdicts. Where nothing was said nothing was checked: that is unmeasured, never Goes."""
+    return min(verdicts, key=lambda verdict: verdict.order, default=Verdict.UNMEASURED)
 
 
 @frozen(kw_only=True)

@@ -222,6 +222,7 @@ def _adapter_need(holder: View, caliper: View, seat: _Seat) -> dict[str, Any]:
         "smaller": "The rotor is smaller than the bare mount's: no adapter lowers a caliper.",
         "no_way": "No adapter joins this caliper, mount and rotor.",
         "other_adapter": "The adapter joins {adapter.frame_side} to {adapter.caliper_side}, not these two.",
+        "no_adapter": "This brake bolts straight on: an adapter has no place here.",
         "other_end": "The adapter is for the other end of the bike.",
         "wrong_size": "The adapter puts the caliper at {place_mm:g} mm; the rotor is {rotor.diameter_mm:g}.",
         "unknown": "Mount, adapter or rotor size is not measured.",
@@ -238,7 +239,13 @@ def caliper_mount(holder: View, caliper: View, rotor: View, adapter: View) -> Ou
         return no_go("no_mount", way_out(holder, "brake_mount", "==", caliper.mount))
     same = way_out(caliper, "mount", "==", holder.brake_mount)
     if caliper.mount not in DISC_MOUNTS or holder.brake_mount not in DISC_MOUNTS:
-        return goes("same") if caliper.mount == holder.brake_mount else no_go("other_mount", same)
+        if caliper.mount != holder.brake_mount:
+            return no_go("other_mount", same)
+        return (
+            goes("same")
+            if adapter.empty
+            else no_go("no_adapter", fill(adapter.slot, "caliper_side", "!=", "post"))
+        )
     if rotor.empty:
         return None
     if rotor.diameter_mm is None:

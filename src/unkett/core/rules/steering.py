@@ -61,7 +61,7 @@ def carried(code: str | None) -> float | None:
     },
     messages={
         "fits": "Both cups are the frame's.",
-        "other_cup": "{place} {head} in a {tube} head tube: the stack changes.",
+        "other_cup": "The {place} cup is {head} in a {tube} head tube: the stack changes.",
         "other_bore": "A {head} does not go in a {tube} head tube ({place}).",
         "own_bearing": "{tube} takes its own bearing only, not a {head} ({place}).",
         "other_angle": "A {headset.bearing_angle_deg:g}° bearing on a {frame.headset_seat_deg:g}° seat does not hold.",

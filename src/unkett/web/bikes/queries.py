@@ -29,7 +29,8 @@ class Standing:
     @property
     def worst(self) -> Finding | None:
         """The finding that the verdict comes from, unless everything goes."""
-        return self.check.findings[0] if self.check.verdict is not Verdict.GOES else None
+        found = self.check.findings
+        return found[0] if found and self.check.verdict is not Verdict.GOES else None
 
 
 def settings_of(actor: User) -> Settings:

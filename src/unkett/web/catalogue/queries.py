@@ -19,7 +19,7 @@ from django.db.models.functions import Cast
 
 from unkett.core.build import Build, read_build, stored_part
 from unkett.core.engine import Check, SlotChecker
-from unkett.core.finding import Finding, Verdict
+from unkett.core.finding import Verdict
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS, slots_of_kind
 from unkett.web.bikes.models import Bike
@@ -30,6 +30,15 @@ from unkett.web.workshop.models import User
 PAGE = 40
 SORTS = {"price": ("price", "id"), "mass": ("mass_g", "id"), "place": ("place", "id")}
 BEST_FIRST = tuple(reversed(Verdict))
+
+
+def why(check: Check) -> str:
+    """The worst finding of a slot's check in words, with how many more there are; nothing for Goes."""
+    if not check.findings:
+        return "Nothing on this bike checks it yet: fill the slots it mates with."
+    asking = [finding for finding in check.findings if finding.verdict is not Verdict.GOES]
+    more = f" (and {len(asking) - 1} more)" if len(asking) > 1 else ""
+    return asking[0].says + more if asking else ""
 
 
 @frozen(kw_only=True)
@@ -44,9 +53,9 @@ class Candidate:
         return self.check.verdict
 
     @property
-    def worst(self) -> Finding | None:
-        """The finding the verdict comes from, unless it goes."""
-        return self.check.findings[0] if self.verdict is not Verdict.GOES else None
+    def says(self) -> str:
+        """Why not simply Goes: the worst finding, and how many more ask for something."""
+        return why(self.check)
 
 
 @frozen(kw_only=True)
@@ -176,6 +185,11 @@ class Use:
     slot: str
     check: Check
     now: str
+
+    @property
+    def says(self) -> str:
+        """Why not simply Goes."""
+        return why(self.check)
 
 
 def uses_of(actor: User, part: CataloguePart, settings: Settings) -> list[Use]:
