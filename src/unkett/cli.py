@@ -43,7 +43,7 @@ def _check(args: list[str]) -> int:
 
 
 def _calc(args: list[str]) -> int:
-    from unkett.core.calc import CALCULATIONS
+    from unkett.core.calc.registry import CALCULATIONS
 
     if args == ["--list"]:
         print("\n".join(CALCULATIONS))

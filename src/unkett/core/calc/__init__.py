@@ -1,6 +1,1 @@
-"""All calculations, registered by name."""
-
-from unkett.core.calc import bracket, brakes, chain, gears, steering, wheels
-from unkett.core.calc.base import CALCULATIONS
-
-__all__ = ["CALCULATIONS", "bracket", "brakes", "chain", "gears", "steering", "wheels"]
+"""Calculations, one module per family. `registry` gathers them all; a rule imports only what it uses."""

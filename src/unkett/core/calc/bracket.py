@@ -9,7 +9,7 @@ from attrs import frozen
 from unkett.core.calc.base import SLACK, Input, Result, Step, calculation
 from unkett.core.calc.fields import LENGTH, LINK_PITCH, OFFSETS, RINGS, SPROCKETS
 from unkett.core.errors import bad
-from unkett.core.vocabulary.types import Number
+from unkett.core.vocabulary.types import ListOf, Number, Whole
 
 
 @frozen(kw_only=True)
@@ -125,4 +125,130 @@ def crank_spacing(
             Step("gap_mm", gap, "mm", f"{spindle_needs_mm:g} − {shell_mm:g} − {flanges_mm:g}"),
             Step("spacers_mm", spacers, "mm", f"gap − {range_mm:g} / 2 where the gap exceeds the range"),
         ),
+    )
+
+
+@frozen(kw_only=True)
+class CrankCentring(Result):
+    drive_spacer_mm: float
+    non_drive_spacer_mm: float
+    drive_pieces: tuple[float, ...]
+    non_drive_pieces: tuple[float, ...]
+    left_over_mm: float
+    arms_mm: tuple[float, float]
+
+
+MICRON = 1000  # sums of spacers are counted in whole thousandths of a millimetre
+
+
+def _sums(stock_mm: tuple[float, ...], most_mm: float) -> dict[int, tuple[float, ...]]:
+    """Every sum of stock sizes up to a length, in thousandths, with its fewest pieces."""
+    best: dict[int, tuple[float, ...]] = {0: ()}
+    most = math.floor(most_mm * MICRON + 1e-6)
+    sizes = sorted({round(size * MICRON) for size in stock_mm if size > 0}, reverse=True)
+    reached = [0]
+    while reached:
+        fresh = []
+        for total in reached:
+            for size in sizes:
+                grown = total + size
+                if grown <= most and grown not in best:
+                    best[grown] = tuple(sorted((*best[total], size / MICRON), reverse=True))
+                    fresh.append(grown)
+        reached = fresh
+    return best
+
+
+@calculation(
+    "crank_centring",
+    says="Spacers that centre the crank, exact and from the sizes in stock.",
+    inputs=(
+        Input(name="drive_mm", type=LENGTH, says="Arm to frame centre, drive side, arm home on its bearing."),
+        Input(name="non_drive_mm", type=LENGTH, says="The same on the other side."),
+        Input(
+            name="free_mm",
+            type=Number(unit="mm", low=0.0, high=50.0),
+            says="Free play, all on the other side.",
+        ),
+        Input(
+            name="stock_mm",
+            type=ListOf(item=Number(unit="mm", low=0.1, high=20.0)),
+            says="Spacer sizes in stock, any number of each.",
+            optional=True,
+        ),
+        Input(
+            name="ring_range_mm",
+            type=Number(unit="mm", low=0.0, high=20.0),
+            says="What the preload ring takes up.",
+            optional=True,
+            default=0.0,
+        ),
+    ),
+    source="a spacer behind the drive cup moves the whole crank by its size",
+)
+def crank_centring(
+    *,
+    drive_mm: float,
+    non_drive_mm: float,
+    free_mm: float,
+    stock_mm: tuple[float, ...] | None = None,
+    ring_range_mm: float = 0.0,
+) -> CrankCentring:
+    """Exact: (n − d)/2 within 0 and the play on the drive side, the rest on the other.
+
+    From stock: on the drive side the sum nearest to it within the play (ties: fewer pieces, then
+    smaller); on the other side the fewest pieces that leave what the ring takes up, else the largest
+    sum that fits.
+    """
+    exact = min(max((non_drive_mm - drive_mm) / 2, 0.0), free_mm)
+    sums = _sums(stock_mm or (), free_mm)
+    drive = min(sums, key=lambda one: (round(abs(one - exact * MICRON), 3), len(sums[one]), one))
+    rest = free_mm - drive / MICRON
+    others = {total: pieces for total, pieces in sums.items() if total <= rest * MICRON + 1e-6}
+    taken = [total for total in others if rest - total / MICRON <= ring_range_mm + SLACK]
+    if taken:
+        other = min(taken, key=lambda one: (len(others[one]), -one))
+    else:
+        other = max(others)
+    left = rest - other / MICRON
+    return CrankCentring(
+        drive_spacer_mm=exact,
+        non_drive_spacer_mm=free_mm - exact,
+        drive_pieces=sums[drive],
+        non_drive_pieces=others[other],
+        left_over_mm=max(0.0, left),
+        arms_mm=(drive_mm + drive / MICRON, non_drive_mm - drive / MICRON),
+        trace=(
+            Step(
+                "drive_spacer_mm",
+                exact,
+                "mm",
+                f"({non_drive_mm:g} − {drive_mm:g}) / 2, within 0 and {free_mm:g}",
+            ),
+            Step("non_drive_spacer_mm", free_mm - exact, "mm", f"{free_mm:g} − drive spacer"),
+            Step("drive_pieces_mm", drive / MICRON, "mm", "nearest sum from stock"),
+            Step("left_over_mm", max(0.0, left), "mm", "play left after the pieces of both sides"),
+        ),
+    )
+
+
+@frozen(kw_only=True)
+class BoltCircle(Result):
+    bcd_mm: float
+
+
+@calculation(
+    "bcd",
+    says="Bolt circle from the distance of two neighbouring bolts.",
+    inputs=(
+        Input(name="neighbour_mm", type=Number(unit="mm", low=1.0, high=300.0), says="Centre to centre."),
+        Input(name="bolts", type=Whole(low=3, high=12), says="How many bolts."),
+    ),
+    source="BCD = c / sin(π / n)",
+)
+def bcd(*, neighbour_mm: float, bolts: int) -> BoltCircle:
+    """Bolt circle diameter in mm of evenly spaced bolts."""
+    circle = neighbour_mm / math.sin(math.pi / bolts)
+    return BoltCircle(
+        bcd_mm=circle, trace=(Step("bcd_mm", circle, "mm", f"{neighbour_mm:g} / sin(π / {bolts})"),)
     )

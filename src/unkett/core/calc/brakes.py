@@ -7,7 +7,7 @@ import math
 from attrs import frozen
 
 from unkett.core.calc.base import SLACK, Input, Result, Step, calculation
-from unkett.core.calc.fields import BSD, LENGTH, ROTOR
+from unkett.core.calc.fields import BSD, LENGTH, OFFSET, ROTOR, ByName
 from unkett.core.errors import bad
 from unkett.core.vocabulary import enums
 from unkett.core.vocabulary.types import Choice, ListOf, Number
@@ -169,5 +169,101 @@ def line_drag(*, turns_deg: tuple[float, ...], mu: float = 0.06) -> LineDrag:
             Step("total_deg", total, "°", "sum of the bends"),
             Step("ratio", ratio, "", f"exp(−{mu:g} × {math.radians(total):.4f})"),
             Step("loss_pct", (1 - ratio) * 100, "%", "(1 − ratio) × 100"),
+        ),
+    )
+
+
+@frozen(kw_only=True)
+class RotorGain(Result):
+    torque_pct: float
+    area_pct: float
+
+
+@calculation(
+    "rotor_gain",
+    says="What a larger rotor brings: torque at the same lever force, and swept area for heat.",
+    inputs=(
+        Input(name="from_mm", type=ROTOR, says="Rotor diameter now."),
+        Input(name="to_mm", type=ROTOR, says="Rotor diameter then."),
+        Input(
+            name="track_mm",
+            type=Number(unit="mm", low=0.0, high=40.0),
+            says="Height of the swept band.",
+            optional=True,
+            default=0.0,
+        ),
+    ),
+    source="effective radius D/2 − track/2; swept band between D and D − 2 × track",
+)
+def rotor_gain(*, from_mm: float, to_mm: float, track_mm: float = 0.0) -> RotorGain:
+    """Gains in per cent; without a track height the plain ratio of diameters and of their squares.
+
+    Raises InputError where the track is as high as the rotor's radius.
+    """
+    if 2 * track_mm >= min(from_mm, to_mm):
+        raise bad("track_mm", f"{track_mm:g} mm is as high as the rotor's radius")
+
+    def area(diameter: float) -> float:
+        return diameter**2 - (diameter - 2 * track_mm) ** 2 if track_mm else diameter**2
+
+    torque = ((to_mm - track_mm) / (from_mm - track_mm) - 1) * 100
+    swept = (area(to_mm) / area(from_mm) - 1) * 100
+    return RotorGain(
+        torque_pct=torque,
+        area_pct=swept,
+        trace=(
+            Step("torque_pct", torque, "%", f"({to_mm:g} − {track_mm:g}) / ({from_mm:g} − {track_mm:g}) − 1"),
+            Step("area_pct", swept, "%", "swept area then / now − 1"),
+        ),
+    )
+
+
+@frozen(kw_only=True)
+class RotorShims(Result):
+    reference: str
+    shims: dict[str, int]
+    left_over_mm: dict[str, float]
+
+
+@calculation(
+    "rotor_shims",
+    says="Shims that bring the rotors of several wheels to one plane.",
+    inputs=(
+        Input(
+            name="planes_mm",
+            type=ByName(item=OFFSET, most=20),
+            says="By wheel: rotor's distance from the reference face, larger is further outboard.",
+        ),
+        Input(
+            name="shim_mm",
+            type=Number(unit="mm", low=0.01, high=2.0),
+            says="Thickness of one shim.",
+            optional=True,
+            default=0.2,
+        ),
+    ),
+    source="the wheel furthest outboard is the reference; the others are shimmed out to it",
+)
+def rotor_shims(*, planes_mm: dict[str, float], shim_mm: float = 0.2) -> RotorShims:
+    """Nearest count for each wheel, a tie to fewer; the reference (first named if equal) has none."""
+    reference = max(planes_mm, key=lambda wheel: planes_mm[wheel])
+    outermost = planes_mm[reference]
+    shims = {
+        wheel: max(0, math.ceil((outermost - plane) / shim_mm - 0.5 - SLACK))
+        for wheel, plane in planes_mm.items()
+    }
+    left = {wheel: outermost - plane - shims[wheel] * shim_mm for wheel, plane in planes_mm.items()}
+    return RotorShims(
+        reference=reference,
+        shims=shims,
+        left_over_mm=left,
+        trace=(
+            Step("reference_mm", outermost, "mm", f"{reference}, furthest outboard"),
+            *[
+                Step(
+                    f"shims_{wheel}", count, "", f"(reference − {planes_mm[wheel]:g}) / {shim_mm:g}, nearest"
+                )
+                for wheel, count in shims.items()
+            ],
         ),
     )

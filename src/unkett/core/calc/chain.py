@@ -6,11 +6,11 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Input, Result, Step, calculation, ceil_slack
-from unkett.core.calc.fields import LENGTH, RINGS, SPROCKETS
+from unkett.core.calc.base import SLACK, Input, Result, Step, calculation, ceil_slack, floor_slack
+from unkett.core.calc.fields import LENGTH, RING, RINGS, SPROCKET, SPROCKETS
 from unkett.core.calc.gears import CHAIN_PITCH_MM, MM_PER_INCH, capacity, pitch_radius
 from unkett.core.errors import bad
-from unkett.core.vocabulary.types import Number, Whole
+from unkett.core.vocabulary.types import Bool, Number, Whole
 
 TEETH_PER_PAIR = 4  # one tooth of capacity takes up half a link, so four teeth take up one pair
 
@@ -124,4 +124,72 @@ def chain_length(
         simple_formula_links=simple_formula_links(chainstay_mm=chainstay_mm, ring=ring, sprocket=cog),
         window_empty=empty,
         trace=tuple(trace),
+    )
+
+
+@frozen(kw_only=True)
+class ChainOption:
+    """A number of links and the centre distance at which it is just tight."""
+
+    links: int
+    centre_mm: float
+
+
+@frozen(kw_only=True)
+class SingleSpeedChain(Result):
+    options: tuple[ChainOption, ...]
+
+
+def centre_for(*, links: int, ring: int, sprocket: int, low_mm: float, high_mm: float) -> float:
+    """Centre distance in mm at which a belt of so many links is tight; it must lie within low and high."""
+    wanted = links * CHAIN_PITCH_MM
+    for _ in range(200):
+        middle = (low_mm + high_mm) / 2
+        if middle in (low_mm, high_mm):
+            break
+        if belt_length(centre_mm=middle, ring=ring, sprocket=sprocket) < wanted:
+            low_mm = middle
+        else:
+            high_mm = middle
+    return (low_mm + high_mm) / 2
+
+
+@calculation(
+    "single_speed_chain",
+    says="Every chain that a single-speed's dropout or eccentric can tension, with its axle position.",
+    inputs=(
+        Input(name="centre_mm_min", type=LENGTH, says="Shortest distance bracket to axle."),
+        Input(name="centre_mm_max", type=LENGTH, says="Longest distance bracket to axle."),
+        Input(name="ring", type=RING, says="Teeth of the ring."),
+        Input(name="sprocket", type=SPROCKET, says="Teeth of the sprocket."),
+        Input(name="half_link", type=Bool(), says="Odd numbers too.", optional=True, default=False),
+    ),
+    source="belt round two wheels, solved for the distance",
+)
+def single_speed_chain(
+    *, centre_mm_min: float, centre_mm_max: float, ring: int, sprocket: int, half_link: bool = False
+) -> SingleSpeedChain:
+    """Ascending, both ends included. Raises InputError where the wheels would overlap or the ends are swapped."""
+    radii = pitch_radius(ring) + pitch_radius(sprocket)
+    if centre_mm_min <= radii:
+        raise bad("centre_mm_min", f"{centre_mm_min:g} mm is too short: the wheels alone need {radii:.1f} mm")
+    if centre_mm_max < centre_mm_min:
+        raise bad("centre_mm_max", f"{centre_mm_max:g} mm is less than centre_mm_min")
+    shortest = belt_length(centre_mm=centre_mm_min, ring=ring, sprocket=sprocket) / CHAIN_PITCH_MM
+    longest = belt_length(centre_mm=centre_mm_max, ring=ring, sprocket=sprocket) / CHAIN_PITCH_MM
+    options = []
+    for links in range(ceil_slack(shortest), floor_slack(longest) + 1):
+        if links % 2 and not half_link:
+            continue
+        centre = centre_for(
+            links=links, ring=ring, sprocket=sprocket, low_mm=centre_mm_min, high_mm=centre_mm_max
+        )
+        options.append(ChainOption(links=links, centre_mm=centre))
+    return SingleSpeedChain(
+        options=tuple(options),
+        trace=(
+            Step("shortest_links", shortest, "links", f"belt at {centre_mm_min:g} mm ÷ 12.7"),
+            Step("longest_links", longest, "links", f"belt at {centre_mm_max:g} mm ÷ 12.7"),
+            Step("options", len(options), "", "whole numbers between, odd ones only with a half link"),
+        ),
     )

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import math
+
 from attrs import frozen
 
 from unkett.core.calc.base import SLACK, Input, Result, Step, calculation
-from unkett.core.calc.fields import PRESSURE
+from unkett.core.calc.brakes import reach_for_another_rim
+from unkett.core.calc.fields import BSD, LENGTH, PRESSURE
+from unkett.core.errors import bad
 from unkett.core.vocabulary import enums
-from unkett.core.vocabulary.types import Choice, Number
+from unkett.core.vocabulary.types import Choice, Number, Whole
 
 # Widest nominal width of each class and the inner rim width its nominal is made on.
 DESIGN_INNER_MM = ((23, 15), (25, 17), (32, 19), (35, 21), (45, 23), (52, 25))
@@ -83,3 +87,152 @@ def tyre_pressure_limit(
         "lowest of " + ", ".join(f"{name} {value:g}" for name, value in known) if known else "nothing known"
     )
     return PressureLimit(max_bar=lowest, trace=(Step("max_bar", lowest, "bar", formula),))
+
+
+LACING_LIMIT_DEG = 100.0
+LACING_CAUTION_DEG = 85.0
+FLANGE = Number(unit="mm", low=0.0, high=200.0)
+
+
+@frozen(kw_only=True)
+class SpokeLength(Result):
+    length_mm: float
+    leaves_deg: float
+    caution: str | None = None
+
+    def to_json(self) -> dict[str, object]:
+        out = super().to_json()
+        if out["caution"] is None:
+            del out["caution"]
+        return out
+
+
+@calculation(
+    "spoke_length",
+    says="Length of a spoke of one side.",
+    inputs=(
+        Input(name="erd_mm", type=Number(unit="mm", low=100.0, high=800.0), says="Effective rim diameter."),
+        Input(name="pcd_mm", type=FLANGE, says="Hole circle of the flange."),
+        Input(
+            name="offset_mm",
+            type=FLANGE,
+            says="Flange to hub centre; add or take off the rim's drilling offset.",
+        ),
+        Input(name="spokes", type=Whole(low=8, high=96, even=True), says="Spokes in the wheel."),
+        Input(name="crosses", type=Whole(low=0, high=10), says="Spokes that a spoke crosses."),
+        Input(
+            name="hole_mm",
+            type=Number(unit="mm", low=0.0, high=10.0),
+            says="Spoke hole of the flange.",
+            optional=True,
+            default=2.6,
+        ),
+    ),
+    source="√(R² + r² + w² − 2Rr·cos(720°·x/n)) − h/2",
+)
+def spoke_length(
+    *, erd_mm: float, pcd_mm: float, offset_mm: float, spokes: int, crosses: int, hole_mm: float = 2.6
+) -> SpokeLength:
+    """Inside of the bend to the thread's end, in mm. 100° or more cannot be laced; from 85° a caution."""
+    leaves = crosses * 720 / spokes
+    if leaves >= LACING_LIMIT_DEG - SLACK:
+        raise bad(
+            "crosses", f"{crosses} crosses with {spokes} spokes leave at {leaves:.1f}°; it cannot be laced"
+        )
+    rim, flange = erd_mm / 2, pcd_mm / 2
+    square = rim**2 + flange**2 + offset_mm**2 - 2 * rim * flange * math.cos(math.radians(leaves))
+    length = math.sqrt(square) - hole_mm / 2
+    caution = "spokes lean on the next head" if leaves >= LACING_CAUTION_DEG - SLACK else None
+    return SpokeLength(
+        length_mm=length,
+        leaves_deg=leaves,
+        caution=caution,
+        trace=(
+            Step("leaves_deg", leaves, "°", f"{crosses} × 720 / {spokes}"),
+            Step("hole_to_nipple_mm", math.sqrt(square), "mm", "√(R² + r² + w² − 2Rr·cos)"),
+            Step("length_mm", length, "mm", f"less half the hole, {hole_mm:g} / 2"),
+        ),
+    )
+
+
+@frozen(kw_only=True)
+class TensionRatio(Result):
+    left_to_right_pct: float
+
+
+@calculation(
+    "tension_ratio",
+    says="Tension of the left spokes as a percentage of the right, with equal counts.",
+    inputs=(
+        Input(
+            name="offset_left_mm", type=Number(unit="mm", low=0.1, high=200.0), says="Left flange to centre."
+        ),
+        Input(
+            name="offset_right_mm",
+            type=Number(unit="mm", low=0.1, high=200.0),
+            says="Right flange to centre.",
+        ),
+    ),
+    source="sideways balance: tension ∝ 1 / offset",
+)
+def tension_ratio(*, offset_left_mm: float, offset_right_mm: float) -> TensionRatio:
+    """right offset / left offset × 100."""
+    ratio = offset_right_mm / offset_left_mm * 100
+    step = Step("left_to_right_pct", ratio, "%", f"{offset_right_mm:g} / {offset_left_mm:g} × 100")
+    return TensionRatio(left_to_right_pct=ratio, trace=(step,))
+
+
+@frozen(kw_only=True)
+class WheelSwap(Result):
+    radius_change_mm: float
+    circumference_change_pct: float
+    reach_mm: float | None
+    bb_height_mm: float | None
+
+
+TYRE = Number(unit="mm", low=10.0, high=150.0)
+
+
+@calculation(
+    "wheel_swap",
+    says="What another wheel size moves: radius, roll-out, brake reach, bracket height.",
+    inputs=(
+        Input(name="bsd_from_mm", type=BSD, says="Rim size now."),
+        Input(name="tyre_from_mm", type=TYRE, says="Tyre height now, as a first guess its width."),
+        Input(name="bsd_to_mm", type=BSD, says="Rim size then."),
+        Input(name="tyre_to_mm", type=TYRE, says="Tyre height then."),
+        Input(name="reach_now_mm", type=LENGTH, says="Rim brake reach now.", optional=True),
+        Input(name="bb_height_mm", type=LENGTH, says="Bracket height now.", optional=True),
+    ),
+    source="outer radius = bead seat / 2 + tyre height",
+)
+def wheel_swap(
+    *,
+    bsd_from_mm: float,
+    tyre_from_mm: float,
+    bsd_to_mm: float,
+    tyre_to_mm: float,
+    reach_now_mm: float | None = None,
+    bb_height_mm: float | None = None,
+) -> WheelSwap:
+    """Reach and bracket height where they are given now."""
+    before, after = bsd_from_mm / 2 + tyre_from_mm, bsd_to_mm / 2 + tyre_to_mm
+    change = after - before
+    rolls = (after / before - 1) * 100
+    reach = None
+    if reach_now_mm is not None:
+        reach = reach_for_another_rim(
+            reach_now_mm=reach_now_mm, bsd_from_mm=bsd_from_mm, bsd_to_mm=bsd_to_mm
+        ).reach_mm
+    return WheelSwap(
+        radius_change_mm=change,
+        circumference_change_pct=rolls,
+        reach_mm=reach,
+        bb_height_mm=None if bb_height_mm is None else bb_height_mm + change,
+        trace=(
+            Step("radius_from_mm", before, "mm", f"{bsd_from_mm:g} / 2 + {tyre_from_mm:g}"),
+            Step("radius_to_mm", after, "mm", f"{bsd_to_mm:g} / 2 + {tyre_to_mm:g}"),
+            Step("radius_change_mm", change, "mm", "to − from"),
+            Step("circumference_change_pct", rolls, "%", "to / from − 1"),
+        ),
+    )

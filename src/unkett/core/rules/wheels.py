@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from unkett.core.calc.wheels import tyre_pressure_limit, tyre_width
+from unkett.core.calc.wheels import LACING_CAUTION_DEG, LACING_LIMIT_DEG, tyre_pressure_limit, tyre_width
 from unkett.core.rules.base import (
     Outcome,
     View,
@@ -36,8 +36,6 @@ WIDTH_GOES_IF = (1.1, 3.0)
 CLEARANCE_OVER_MM = 2.0
 RADIUS_SMALL_MM = 6.0
 RADIUS_LARGE_MM = 15.0
-LACING_LIMIT_DEG = 100.0
-LACING_CAUTION_DEG = 85.0
 VALVE_OVER_DEPTH_MM = 15.0
 
 

@@ -1,0 +1,107 @@
+"""This hill, this rider, this gear: steady speed and cadence."""
+
+from __future__ import annotations
+
+import math
+
+from attrs import frozen
+
+from unkett.core.calc.base import Input, Result, Step, calculation
+from unkett.core.errors import bad
+from unkett.core.vocabulary.types import Number
+
+GRAVITY = 9.80665
+DRIVE_EFFICIENCY = 0.97
+
+
+@frozen(kw_only=True)
+class Climb(Result):
+    speed_kmh: float
+    cadence_rpm: float
+
+
+def steady_speed(*, drag: float, resist: float, power: float) -> float:
+    """Largest v ≥ 0 with drag·v³ + resist·v = power, in m/s; drag above 0, power at least 0."""
+    low = math.sqrt(max(0.0, -resist / (3 * drag)))  # beyond the turning point the curve only rises
+    high = max(1.0, 2 * low)
+    while drag * high**3 + resist * high < power:
+        high *= 2
+    for _ in range(200):
+        middle = (low + high) / 2
+        if drag * middle**3 + resist * middle < power:
+            low = middle
+        else:
+            high = middle
+    return (low + high) / 2
+
+
+@calculation(
+    "climb",
+    says="Steady speed and cadence on a slope for a power.",
+    inputs=(
+        Input(name="mass_kg", type=Number(unit="kg", low=1.0, high=1000.0), says="Rider, bike and load."),
+        Input(name="power_w", type=Number(unit="W", low=0.0, high=3000.0), says="At the pedals."),
+        Input(
+            name="grade_pct", type=Number(unit="%", low=-100.0, high=100.0), says="Slope, downhill negative."
+        ),
+        Input(
+            name="crr",
+            type=Number(unit="", low=0.0, high=0.2),
+            says="Rolling resistance.",
+            optional=True,
+            default=0.005,
+        ),
+        Input(
+            name="cda_m2",
+            type=Number(unit="m²", low=0.0, high=5.0),
+            says="Drag area.",
+            optional=True,
+            default=0.4,
+        ),
+        Input(
+            name="rho",
+            type=Number(unit="kg/m³", low=0.0, high=2.0),
+            says="Air density.",
+            optional=True,
+            default=1.2,
+        ),
+        Input(
+            name="development_m",
+            type=Number(unit="m", low=0.2, high=30.0),
+            says="Metres per turn of the crank.",
+        ),
+    ),
+    source="0.97·P = (m·g·(sin θ + crr·cos θ) + ½·ρ·CdA·v²)·v",
+)
+def climb(
+    *,
+    mass_kg: float,
+    power_w: float,
+    grade_pct: float,
+    crr: float = 0.005,
+    cda_m2: float = 0.4,
+    rho: float = 1.2,
+    development_m: float,
+) -> Climb:
+    """The largest steady speed ≥ 0. Raises InputError where without air drag no speed is steady."""
+    slope = math.atan(grade_pct / 100)
+    resist = mass_kg * GRAVITY * (math.sin(slope) + crr * math.cos(slope))
+    drag = 0.5 * rho * cda_m2
+    power = DRIVE_EFFICIENCY * power_w
+    if drag > 0:
+        speed = steady_speed(drag=drag, resist=resist, power=power)
+    elif resist > 0:
+        speed = power / resist
+    else:
+        raise bad("cda_m2", "without air drag nothing holds the bike on this slope: it has no steady speed")
+    cadence = speed * 60 / development_m
+    return Climb(
+        speed_kmh=speed * 3.6,
+        cadence_rpm=cadence,
+        trace=(
+            Step("slope_force_n", resist, "N", f"{mass_kg:g} × 9.80665 × (sin θ + {crr:g} × cos θ)"),
+            Step("speed_ms", speed, "m/s", "largest root of 0.97·P = F·v"),
+            Step("speed_kmh", speed * 3.6, "km/h", "× 3.6"),
+            Step("cadence_rpm", cadence, "rpm", f"speed × 60 / {development_m:g}"),
+        ),
+    )

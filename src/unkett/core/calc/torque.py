@@ -1,0 +1,120 @@
+"""Torque: other units, the setting with an extension, the middle of a printed range; sag."""
+
+from __future__ import annotations
+
+from attrs import frozen
+
+from unkett.core.calc.base import Input, Result, Step, calculation
+from unkett.core.calc.fields import LENGTH, TORQUE
+from unkett.core.errors import bad
+from unkett.core.vocabulary.enums import Enumeration
+from unkett.core.vocabulary.types import Choice, Number
+
+NM_PER = {"nm": 1.0, "lbf_ft": 1.3558179483314004, "lbf_in": 0.1129848290276167, "kgf_cm": 0.0980665}
+UNITS = Choice(
+    of=Enumeration(
+        name="torque_unit",
+        codes={
+            "nm": "newton metre",
+            "lbf_ft": "pound-foot",
+            "lbf_in": "pound-inch",
+            "kgf_cm": "kilogram-centimetre",
+        },
+    )
+)
+
+
+@frozen(kw_only=True)
+class TorqueConvert(Result):
+    value: float
+
+
+@calculation(
+    "torque_convert",
+    says="A torque in another unit.",
+    inputs=(
+        Input(name="value", type=Number(unit="", low=0.0, high=100000.0), says="The torque."),
+        Input(name="from", type=UNITS, says="Its unit."),
+        Input(name="to", type=UNITS, says="The unit wanted."),
+    ),
+    source="1 lbf·ft = 1.3558179483314004 Nm; 1 kgf·cm = 0.0980665 Nm",
+)
+def torque_convert(**given: object) -> TorqueConvert:
+    """value × newton metres per old unit / newton metres per new unit."""
+    old, new, value = str(given["from"]), str(given["to"]), given["value"]
+    assert isinstance(value, (int, float))
+    result = value * NM_PER[old] / NM_PER[new]
+    step = Step("value", result, new, f"{value:g} × {NM_PER[old]:.10g} / {NM_PER[new]:.10g}")
+    return TorqueConvert(value=result, trace=(step,))
+
+
+@frozen(kw_only=True)
+class TorqueSetting(Result):
+    set_nm: float
+
+
+@calculation(
+    "torque_setting",
+    says="What to set on the wrench when an extension stands in line with it.",
+    inputs=(
+        Input(name="wanted_nm", type=TORQUE, says="Torque wanted at the bolt."),
+        Input(
+            name="wrench_mm",
+            type=Number(unit="mm", low=10.0, high=3500.0),
+            says="Middle of the grip to the square.",
+        ),
+        Input(name="extension_mm", type=LENGTH, says="Square to the bolt, in line."),
+    ),
+    source="wanted × wrench / (wrench + extension)",
+)
+def torque_setting(*, wanted_nm: float, wrench_mm: float, extension_mm: float) -> TorqueSetting:
+    """An extension square to the wrench changes nothing; in line it lengthens the lever."""
+    setting = wanted_nm * wrench_mm / (wrench_mm + extension_mm)
+    formula = f"{wanted_nm:g} × {wrench_mm:g} / ({wrench_mm:g} + {extension_mm:g})"
+    return TorqueSetting(set_nm=setting, trace=(Step("set_nm", setting, "Nm", formula),))
+
+
+@frozen(kw_only=True)
+class TorqueTarget(Result):
+    target_nm: float
+
+
+@calculation(
+    "torque_target",
+    says="The middle of a printed range.",
+    inputs=(
+        Input(name="low_nm", type=TORQUE, says="Lower figure."),
+        Input(name="high_nm", type=TORQUE, says="Upper figure."),
+    ),
+    source="(low + high) / 2",
+)
+def torque_target(*, low_nm: float, high_nm: float) -> TorqueTarget:
+    """Raises InputError where the lower figure is the higher one."""
+    if low_nm > high_nm:
+        raise bad("low_nm", f"{low_nm:g} is more than high_nm, {high_nm:g}")
+    target = (low_nm + high_nm) / 2
+    return TorqueTarget(
+        target_nm=target, trace=(Step("target_nm", target, "Nm", f"({low_nm:g} + {high_nm:g}) / 2"),)
+    )
+
+
+@frozen(kw_only=True)
+class Sag(Result):
+    sag_pct: float
+
+
+@calculation(
+    "sag",
+    says="Sag as a percentage of travel (fork) or stroke (shock).",
+    inputs=(
+        Input(name="full_mm", type=Number(unit="mm", low=0.1, high=3500.0), says="Travel or stroke."),
+        Input(name="sag_mm", type=LENGTH, says="How far it sinks under the rider."),
+    ),
+    source="sag / full × 100",
+)
+def sag(*, full_mm: float, sag_mm: float) -> Sag:
+    """Raises InputError where it sinks further than it can."""
+    if sag_mm > full_mm:
+        raise bad("sag_mm", f"{sag_mm:g} mm is more than the {full_mm:g} mm there are")
+    percent = sag_mm / full_mm * 100
+    return Sag(sag_pct=percent, trace=(Step("sag_pct", percent, "%", f"{sag_mm:g} / {full_mm:g} × 100"),))

@@ -1,0 +1,153 @@
+"""Chain wear and the straight-line forecast with its uncertainty."""
+
+from __future__ import annotations
+
+import math
+
+from attrs import frozen
+
+from unkett.core.calc.base import Input, Result, Step, calculation
+from unkett.core.calc.gears import CHAIN_PITCH_MM
+from unkett.core.errors import bad
+from unkett.core.vocabulary.types import ListOf, Number, Whole
+
+ANY = Number(unit="", low=-1e9, high=1e9)
+
+
+@frozen(kw_only=True)
+class ChainWear(Result):
+    elongation_pct: float
+
+
+@calculation(
+    "chain_wear",
+    says="Elongation of a chain over a number of links.",
+    inputs=(
+        Input(
+            name="links",
+            type=Whole(unit="links", low=1, high=400),
+            says="Pitches measured over; better 24 than 12.",
+        ),
+        Input(
+            name="measured_mm",
+            type=Number(unit="mm", low=1.0, high=6000.0),
+            says="Pin to pin, pulled straight.",
+        ),
+    ),
+    source="measured / (links × 12.7) − 1",
+)
+def chain_wear(*, links: int, measured_mm: float) -> ChainWear:
+    """Per cent; a new chain reads 0 to 0.2 on most gauges."""
+    elongation = (measured_mm / (links * CHAIN_PITCH_MM) - 1) * 100
+    formula = f"({measured_mm:g} / ({links} × 12.7) − 1) × 100"
+    return ChainWear(elongation_pct=elongation, trace=(Step("elongation_pct", elongation, "%", formula),))
+
+
+def t_probability(t: float, freedom: int) -> float:
+    """P(|T| ≤ t) of Student's distribution with whole degrees of freedom, by its finite series.
+
+    Source: Abramowitz and Stegun, 26.7.3 and 26.7.4.
+    """
+    angle = math.atan(t / math.sqrt(freedom))
+    cosine, sine = math.cos(angle), math.sin(angle)
+    if freedom % 2 == 0:
+        term, total = 1.0, 1.0
+        for k in range(2, freedom, 2):
+            term *= cosine**2 * (k - 1) / k
+            total += term
+        return sine * total
+    if freedom == 1:
+        return 2 * angle / math.pi
+    term = total = cosine
+    for k in range(3, freedom, 2):
+        term *= cosine**2 * (k - 1) / k
+        total += term
+    return 2 / math.pi * (angle + sine * total)
+
+
+def t_value(freedom: int, confidence: float = 0.95) -> float:
+    """The t for which P(|T| ≤ t) is the confidence; freedom at least 1."""
+    low, high = 0.0, 1e4
+    for _ in range(200):
+        middle = (low + high) / 2
+        if t_probability(middle, freedom) < confidence:
+            low = middle
+        else:
+            high = middle
+    return (low + high) / 2
+
+
+@frozen(kw_only=True)
+class WearForecast(Result):
+    slope_per_unit: float | None
+    reaches_limit_at: float | None
+    low: float | None
+    high: float | None
+
+
+@calculation(
+    "wear_forecast",
+    says="Straight line through readings: where the limit is met, with its 95 % bounds.",
+    inputs=(
+        Input(
+            name="readings", type=ListOf(item=ListOf(item=ANY, most=2), most=2000), says="Pairs [x, value]."
+        ),
+        Input(name="limit", type=ANY, says="Value at which the part is worn."),
+    ),
+    source="least squares; bounds by Fieller's theorem with t(n − 2)",
+)
+def wear_forecast(*, readings: tuple[tuple[float, ...], ...], limit: float) -> WearForecast:
+    """Bounds are null with two readings; an unbounded side is null; a level line meets no limit.
+
+    Raises InputError for a reading that is no pair, or fewer than two different x.
+    """
+    for n, reading in enumerate(readings):
+        if len(reading) != 2:
+            raise bad(f"readings[{n}]", "a pair [x, value] is wanted")
+    if len({reading[0] for reading in readings}) < 2:
+        raise bad("readings", "at least two different x are wanted")
+    count = len(readings)
+    x_mean = math.fsum(x for x, _ in readings) / count
+    y_mean = math.fsum(y for _, y in readings) / count
+    spread = math.fsum((x - x_mean) ** 2 for x, _ in readings)
+    slope = math.fsum((x - x_mean) * (y - y_mean) for x, y in readings) / spread
+    if slope == 0:
+        step = Step("slope_per_unit", 0.0, "", "least squares: a level line")
+        return WearForecast(slope_per_unit=0.0, reaches_limit_at=None, low=None, high=None, trace=(step,))
+    at = x_mean + (limit - y_mean) / slope
+    low = high = None
+    trace = [
+        Step("slope_per_unit", slope, "", "least squares"),
+        Step("reaches_limit_at", at, "", f"{x_mean:g} + ({limit:g} − {y_mean:g}) / slope"),
+    ]
+    if count > 2:
+        rest = math.fsum((y - y_mean - slope * (x - x_mean)) ** 2 for x, y in readings)
+        low, high = _fieller(
+            slope=slope,
+            lack=y_mean - limit,
+            noise=t_value(count - 2) ** 2 * rest / (count - 2),
+            count=count,
+            spread=spread,
+            at=at - x_mean,
+        )
+        low = None if low is None else low + x_mean
+        high = None if high is None else high + x_mean
+        trace += [Step("low", low, "", "Fieller, 95 %"), Step("high", high, "", "Fieller, 95 %")]
+    return WearForecast(slope_per_unit=slope, reaches_limit_at=at, low=low, high=high, trace=tuple(trace))
+
+
+def _fieller(
+    *, slope: float, lack: float, noise: float, count: int, spread: float, at: float
+) -> tuple[float | None, float | None]:
+    """Bounds of u with (lack + slope·u)² ≤ noise·(1/n + u²/spread), the branch that holds `at`."""
+    a, half_b, c = slope**2 - noise / spread, slope * lack, lack**2 - noise / count
+    if a == 0:
+        edge = -c / (2 * half_b) if half_b else None
+        return (None, edge) if half_b > 0 else (edge, None)
+    square = half_b**2 - a * c
+    if square < 0:
+        return None, None
+    roots = sorted(((-half_b - math.sqrt(square)) / a, (-half_b + math.sqrt(square)) / a))
+    if a > 0:
+        return roots[0], roots[1]
+    return (roots[1], None) if at >= roots[1] else (None, roots[0])
