@@ -17,7 +17,8 @@ from unkett.core.errors import CoreError, bad, listed, nearest
 USAGE = """usage: ./unkett check FILE|-          check a build (unkett.build/1), print its findings
        ./unkett calc NAME FILE|-      run a calculation on a JSON object of inputs
        ./unkett calc --list           name the calculations
-       ./unkett calc NAME --help      its inputs, with units and ranges"""
+       ./unkett calc NAME --help      its inputs, with units and ranges
+       ./unkett identify FILE|-       rank the standards that measurements fit"""
 
 
 def _read(path: str) -> bytes:
@@ -61,7 +62,16 @@ def _calc(args: list[str]) -> int:
     return 0
 
 
-COMMANDS = {"check": _check, "calc": _calc}
+def _identify(args: list[str]) -> int:
+    from unkett.core.identify import identify_json
+
+    if len(args) != 1:
+        raise bad("", USAGE)
+    _print(identify_json(parse_json(_read(args[0]))).to_json())
+    return 0
+
+
+COMMANDS = {"check": _check, "calc": _calc, "identify": _identify}
 
 
 def main(args: list[str]) -> int:

@@ -30,6 +30,7 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
         "part_id": part.pk,
         "name_id": name.pk,
         "slot": "cassette",
+        "kind": "bb_shell",
         "rule_id": "freehub-seat",
         "name": "freehub_bodies",
     }

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 from django import forms
 
+from unkett.core.units import read_reading
 from unkett.core.vocabulary.types import AttributeType, Bool, Choice, Either, ListOf, Number, Pair, Whole
 
 
@@ -37,17 +39,16 @@ class MeasureForm(forms.Form):
 
 
 def read_typed(text: str, kind: AttributeType) -> Any:
-    """What was typed as the attribute's type wants it; what cannot be read stays text, for its check to refuse."""
+    """What was typed as the attribute's type wants it; a code stays text, for its check to refuse.
+
+    Raises InputError for text where a number belongs.
+    """
     if isinstance(kind, Bool):
         return {"yes": True, "true": True, "no": False, "false": False}.get(text.lower(), text)
     if isinstance(kind, (Number, Whole)):
-        try:
-            return float(text.replace(",", "."))
-        except ValueError:
-            return text
+        return read_reading(text, kind.unit)
     if isinstance(kind, (ListOf, Pair)):
-        pieces = text.replace(";", " ").replace("·", " ").replace("-", " ").replace(",", " ").split()
-        return [read_typed(piece, kind.item) for piece in pieces]
+        return [read_typed(piece, kind.item) for piece in re.split(r"[\s;·,-]+", text.strip())]
     if isinstance(kind, Either):
         return read_typed(text, kind.one) if isinstance(kind.one, Choice) else read_typed(text, kind.other)
     return text

@@ -26,6 +26,7 @@ INSTALLED_APPS = [
     "unkett.web.bikes.apps.Config",
     "unkett.web.plans.apps.Config",
     "unkett.web.rulebook.apps.Config",
+    "unkett.web.measure.apps.Config",
 ]
 
 MIDDLEWARE = [

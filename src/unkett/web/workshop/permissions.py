@@ -22,6 +22,7 @@ POLICIES: dict[str, frozenset[str]] = {
     "see-plans": frozenset({OWNER, MECHANIC}),
     "change-plans": frozenset({OWNER, MECHANIC}),
     "see-catalogue": frozenset({OWNER, MECHANIC}),
+    "measure": frozenset({OWNER, MECHANIC}),
     "see-rules": frozenset({OWNER, MECHANIC}),
     "change-settings": frozenset({OWNER}),
     "see-log": frozenset({OWNER}),

@@ -13,6 +13,7 @@ from django.utils.safestring import SafeString
 from unkett.core.build import Build, part_attrs_for
 from unkett.core.drawing.scene import Scene
 from unkett.core.finding import Finding, Verdict
+from unkett.core.identify import SORTS
 from unkett.core.rules import RULES
 from unkett.core.vocabulary import SLOTS, describe
 from unkett.core.vocabulary.types import Choice, Either, ListOf
@@ -208,3 +209,10 @@ def cell(value: Any) -> str:
         if value is None
         else plain_value(list(value) if isinstance(value, list) else value).replace("·", ", ")
     )
+
+
+@register.filter
+def identified_by(one: Mapping[str, Any]) -> str:
+    """The Measure page that finds out this code, or nothing."""
+    hit = (sort.name for sort in SORTS.values() if (one["slot"], one["attr"]) in sort.puts)
+    return next(hit, "")

@@ -1,0 +1,334 @@
+"""What is this part? Measurements against the standards: ranked, with what is ruled out and what to measure next."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from attrs import frozen
+
+from unkett.core.calc.bracket import bcd
+from unkett.core.errors import Fault, InputError, bad, listed, nearest, shown
+from unkett.core.standards import Row, table
+from unkett.core.vocabulary.types import Number
+
+FORMAT = "unkett.identify/1"
+RULED_OUT = 3.0  # a measure this many tolerances off rules a standard out
+COUNT_TOLERANCE = 0.25
+TOLERANCE = Number(unit="mm", low=0.001, high=5.0)
+TOLERANCE_MM = 0.1
+
+
+@frozen(kw_only=True)
+class Measure:
+    """One thing that can be measured: how, and which column of the table holds it."""
+
+    name: str
+    title: str
+    how: str
+    column: str
+    counted: bool = False
+
+
+@frozen(kw_only=True)
+class Sort:
+    """A kind of thing to identify: its table, its measures and where the answer goes on a bike."""
+
+    name: str
+    title: str
+    table: str
+    measures: tuple[Measure, ...]
+    puts: tuple[tuple[str, str], ...] = ()  # (slot, attribute) that takes the code
+
+    @property
+    def rows(self) -> tuple[Row, ...]:
+        return table(self.table).rows
+
+
+def _measure(name: str, title: str, how: str, column: str = "", *, counted: bool = False) -> Measure:
+    return Measure(name=name, title=title, how=how, column=column or name, counted=counted)
+
+
+SORTS: dict[str, Sort] = {
+    sort.name: sort
+    for sort in (
+        Sort(
+            name="bb_shell",
+            title="Bracket shell",
+            table="bracket_shells",
+            measures=(
+                _measure(
+                    "bore_mm", "Bore", "Inside caliper in the bare shell; over the thread where there is one."
+                ),
+                _measure("width_mm", "Width", "Face to face, cups out.", "widths_mm"),
+            ),
+            puts=(("frame", "bb_shell"),),
+        ),
+        Sort(
+            name="spindle",
+            title="Spindle",
+            table="spindles",
+            measures=(
+                _measure("diameter_mm", "Diameter", "Caliper on the spindle between the bearings."),
+                _measure("splines", "Splines", "Count them; 0 for smooth or square.", counted=True),
+                _measure("flat_mm", "Across the flats at the end", "Caliper over the square's end."),
+            ),
+            puts=(("crank", "spindle"), ("bottom_bracket", "spindle")),
+        ),
+        Sort(
+            name="headset_bore",
+            title="Headset bore",
+            table="headset_bores",
+            measures=(
+                _measure("bore_mm", "Bore", "Inside caliper in the head tube, twice at right angles."),
+            ),
+            puts=(("frame", "headset_upper"), ("frame", "headset_lower")),
+        ),
+        Sort(
+            name="steerer",
+            title="Steerer and crown race",
+            table="steerers",
+            measures=(
+                _measure("steerer_mm", "Steerer at the stem", "Caliper on the tube."),
+                _measure("race_mm", "Crown race seat", "Caliper on the seat above the crown."),
+            ),
+        ),
+        Sort(
+            name="axle",
+            title="Axle and spacing",
+            table="axles",
+            measures=(
+                _measure("dia_mm", "Axle diameter", "Caliper on the axle end."),
+                _measure("spacing_mm", "Spacing", "Locknut face to locknut face."),
+            ),
+        ),
+        Sort(
+            name="freehub",
+            title="Freehub body",
+            table="freehub_shapes",
+            measures=(
+                _measure("splines", "Splines", "Count them.", counted=True),
+                _measure("length_mm", "Usable length", "From the stop to the lockring thread's end."),
+                _measure("diameter_mm", "Outside diameter", "Over the splines."),
+            ),
+            puts=(("rear_hub", "freehub"),),
+        ),
+        Sort(
+            name="freewheel_thread",
+            title="Freewheel thread",
+            table="freewheel_threads",
+            measures=(
+                _measure("diameter_mm", "Thread diameter", "Caliper over the thread."),
+                _measure("pitch_mm", "Thread pitch", "Thread gauge; 24 to the inch is 1.058."),
+            ),
+            puts=(("rear_hub", "freehub"),),
+        ),
+        Sort(
+            name="ring_bolt_circle",
+            title="Ring bolt circle",
+            table="ring_mounts",
+            measures=(
+                _measure("bcd_mm", "Bolt circle", "Across, where the bolts lie opposite."),
+                _measure("neighbour_mm", "Neighbouring bolts", "Centre to centre of two neighbours."),
+                _measure("bolts", "Bolts", "Count them.", counted=True),
+            ),
+            puts=(("crank", "ring_mount"), ("chainrings", "mount")),
+        ),
+        Sort(
+            name="seatpost",
+            title="Seatpost",
+            table="seatposts",
+            measures=(_measure("diameter_mm", "Diameter", "Caliper on the post, twice at right angles."),),
+        ),
+        Sort(
+            name="bar_clamp",
+            title="Bar clamp",
+            table="bar_clamps",
+            measures=(_measure("diameter_mm", "Diameter", "Caliper in the middle of the bar."),),
+        ),
+        Sort(
+            name="rim_size",
+            title="Rim size",
+            table="rim_sizes",
+            measures=(
+                _measure(
+                    "bsd_mm", "Bead seat diameter", "Printed on the tyre, or tape round the bead seat ÷ π."
+                ),
+            ),
+        ),
+        Sort(
+            name="brake_mount",
+            title="Brake mount",
+            table="brake_mounts",
+            measures=(_measure("spacing_mm", "Bolt spacing", "Centre to centre of the two bolt holes."),),
+            puts=(("fork", "brake_mount"), ("frame", "rear_brake_mount")),
+        ),
+        Sort(
+            name="chain",
+            title="Chain",
+            table="sprocket_pitches",
+            measures=(
+                _measure("outer_width_mm", "Outer width", "Caliper over the pin ends.", "chain_outer_mm"),
+            ),
+        ),
+        Sort(
+            name="sprocket_pitch",
+            title="Sprocket pitch",
+            table="sprocket_pitches",
+            measures=(
+                _measure("pitch_mm", "Pitch", "Stack from first to last sprocket ÷ gaps."),
+                _measure("speeds", "Sprockets", "Count them.", counted=True),
+            ),
+        ),
+        Sort(
+            name="pull_per_click",
+            title="Pull per click",
+            table="pull_families",
+            measures=(
+                _measure("pull_mm", "Pull per click", "Ruler on the cable over several clicks ÷ clicks."),
+                _measure("speeds", "Positions", "Count the clicks and add one.", counted=True),
+            ),
+        ),
+        Sort(
+            name="shift_ratio",
+            title="Shift ratio",
+            table="pull_families",
+            measures=(
+                _measure("ratio", "Shift ratio", "Sideways travel of the upper pulley ÷ cable pulled."),
+                _measure("speeds", "Speeds", "Printed on the derailleur.", counted=True),
+            ),
+        ),
+        Sort(
+            name="rotor",
+            title="Rotor",
+            table="rotor_sizes",
+            measures=(_measure("diameter_mm", "Diameter", "Across the rotor."),),
+        ),
+    )
+}
+
+
+@frozen(kw_only=True)
+class Match:
+    """How well one standard fits: the sum of squared deviations over tolerance, and what rules it out."""
+
+    code: str
+    score: float
+    misses: tuple[str, ...]
+    row: Row
+
+
+@frozen(kw_only=True)
+class Identified:
+    """Ranked standards, best first, and the one measure that best tells the leading two apart."""
+
+    ranked: tuple[Match, ...]
+    next: str | None
+
+    def to_json(self) -> dict[str, Any]:
+        ranked = [{"code": one.code, "score": one.score, "misses": list(one.misses)} for one in self.ranked]
+        return {"format": FORMAT, "ranked": ranked, "next": self.next}
+
+
+def expected(row: Row, measure: Measure) -> tuple[float, ...]:
+    """What a row says of a measure: one value, several (widths), or nothing."""
+    if measure.name == "neighbour_mm":
+        return (row["bcd_mm"] / bcd(neighbour_mm=1.0, bolts=row["bolts"]).bcd_mm,)
+    value = row.get(measure.column)
+    if value is None:
+        return ()
+    return tuple(value) if isinstance(value, list) else (value,)
+
+
+def _off(row: Row, measure: Measure, reading: float, tolerance_mm: float) -> float | None:
+    """Deviation in tolerances; None where the row says nothing of this measure."""
+    values = expected(row, measure)
+    if not values:
+        return None
+    tolerance = COUNT_TOLERANCE if measure.counted else tolerance_mm
+    return min(abs(reading - value) for value in values) / tolerance
+
+
+def identify(*, kind: str, measures: Mapping[str, float], tolerance_mm: float = TOLERANCE_MM) -> Identified:
+    """Rank a kind's standards against readings. Standards that a reading rules out come last, each with its misses.
+
+    Raises InputError for an unknown kind or measure, a reading that is no number from 0 to 3500, or none at all.
+    """
+    if kind not in SORTS:
+        raise bad("kind", f"{shown(kind)} given; one of {listed(SORTS)} allowed{nearest(kind, SORTS)}")
+    sort = SORTS[kind]
+    known = {one.name: one for one in sort.measures}
+    readings = _readings(measures, known)
+    TOLERANCE.check(tolerance_mm, "tolerance_mm")
+    matches = []
+    for row in sort.rows:
+        offs = {name: _off(row, known[name], reading, tolerance_mm) for name, reading in readings.items()}
+        told = {name: off for name, off in offs.items() if off is not None}
+        if not told:
+            continue  # a row that says nothing of these measures cannot be ranked by them
+        misses = tuple(name for name, off in told.items() if off > RULED_OUT + 1e-9)
+        score = sum(off**2 for off in told.values())
+        unsaid = len(readings) - len(told)  # a row that says less fits less surely
+        matches.append(
+            (len(misses), unsaid, score, Match(code=row["code"], score=score, misses=misses, row=row))
+        )
+    matches.sort(key=lambda one: one[:3])
+    ranked = tuple(match for _, _, _, match in matches)
+    return Identified(ranked=ranked, next=_next(sort, ranked, set(readings)))
+
+
+def _readings(measures: Any, known: Mapping[str, Measure]) -> dict[str, float]:
+    if not isinstance(measures, Mapping):
+        raise bad("measures", f"{shown(measures)} given; an object of readings allowed")
+    faults = []
+    readings: dict[str, float] = {}
+    for name, value in measures.items():
+        if name not in known:
+            says = f"unknown; {listed(known)} allowed{nearest(name, known)}"
+            faults.append(Fault(path=f"measures.{name}", says=says))
+            continue
+        if value is None:
+            continue
+        try:
+            readings[name] = Number(unit="", low=0.0, high=3500.0).check(value, f"measures.{name}")
+        except InputError as error:
+            faults.extend(error.faults)
+    if faults:
+        raise InputError(faults)
+    if not readings:
+        raise bad("measures", f"nothing measured; {listed(known)} allowed")
+    return readings
+
+
+def _next(sort: Sort, ranked: tuple[Match, ...], had: set[str]) -> str | None:
+    """The measure not yet taken that differs most between the leading two, in tolerances."""
+    if len(ranked) < 2:
+        return None
+    first, second = ranked[0].row, ranked[1].row
+    best: tuple[float, str] | None = None
+    for measure in sort.measures:
+        a, b = expected(first, measure), expected(second, measure)
+        if measure.name in had or not a or not b:
+            continue
+        apart = min(abs(x - y) for x in a for y in b) / (COUNT_TOLERANCE if measure.counted else TOLERANCE_MM)
+        if apart > 1 and (best is None or apart > best[0]):
+            best = apart, measure.name
+    return best[1] if best else None
+
+
+def identify_json(data: Any) -> Identified:
+    """The same from a JSON object with kind, measures and tolerance_mm."""
+    if not isinstance(data, Mapping):
+        raise bad("", f"{shown(data)} given; an object with kind and measures allowed")
+    allowed = ("kind", "measures", "tolerance_mm")
+    for key in data:
+        if key not in allowed and not str(key).startswith("x_"):
+            raise bad(str(key), f"unknown; {listed(allowed)} allowed{nearest(key, allowed)}")
+    for key in ("kind", "measures"):
+        if data.get(key) is None:
+            raise bad(key, "missing")
+    tolerance = data.get("tolerance_mm")
+    kind = data["kind"] if isinstance(data["kind"], str) else str(data["kind"])
+    return identify(
+        kind=kind, measures=data["measures"], tolerance_mm=TOLERANCE_MM if tolerance is None else tolerance
+    )

@@ -1,0 +1,56 @@
+"""Typed readings with their units: `1 1/8"`, `34,9`, `48 in-lb`, `5.5 Nm`, `73mm`. The only place that converts."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+
+from unkett.core.errors import bad, listed, shown
+
+# By the unit wanted: what may be typed, and how many wanted units one typed unit is.
+TYPED: Mapping[str, Mapping[str, float]] = {
+    "mm": {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, '"': 25.4, "inch": 25.4, "″": 25.4},
+    "Nm": {
+        "nm": 1.0,
+        "in-lb": 0.1129848290276167,
+        "lbf-in": 0.1129848290276167,
+        "in-lbf": 0.1129848290276167,
+        "ft-lb": 1.3558179483314004,
+        "lbf-ft": 1.3558179483314004,
+        "ft-lbf": 1.3558179483314004,
+        "kgf-cm": 0.0980665,
+    },
+    "bar": {"bar": 1.0, "psi": 0.0689475729, "kpa": 0.01},
+    "kg": {"kg": 1.0, "lb": 0.45359237, "g": 0.001},
+    "g": {"g": 1.0, "kg": 1000.0, "oz": 28.349523125},
+    "°": {"°": 1.0, "deg": 1.0},
+    "%": {"%": 1.0},
+    "teeth": {"t": 1.0, "teeth": 1.0},
+    "links": {"links": 1.0},
+    "": {},
+}
+_NUMBER = re.compile(
+    r"(?P<whole>[+-]?\d+(?:[.,]\d+)?)?(?:(?:\s+|(?<=\d)-)?(?P<top>\d+)/(?P<bottom>\d+))?\s*(?P<unit>\D*)$"
+)
+
+
+def read_reading(text: str, unit: str, path: str = "value") -> float:
+    """A typed reading in `unit`; without a unit it is in `unit` already.
+
+    Raises InputError for text that is no number, or a unit that does not measure this.
+    """
+    found = _NUMBER.match(text.strip())
+    if found is None or (found["whole"] is None and found["top"] is None):
+        raise bad(path, f'{shown(text)} given; a number such as 34.9, 34,9 or 1 1/8" allowed')
+    value = float((found["whole"] or "0").replace(",", "."))
+    if found["top"] is not None:
+        if int(found["bottom"]) == 0 or (found["whole"] and not re.fullmatch(r"\d+", found["whole"])):
+            raise bad(path, f"{shown(text)} given; a fraction such as 1 1/8 allowed")
+        value += int(found["top"]) / int(found["bottom"])
+    typed = re.sub(r"[\s·.]+", "-", found["unit"].strip().lower()).strip("-")
+    if not typed:
+        return value
+    known = TYPED.get(unit, {})
+    if typed not in known:
+        raise bad(path, f"{shown(found['unit'].strip())} given; {listed(known) or 'no unit'} allowed")
+    return value * known[typed]

@@ -1,0 +1,9 @@
+from django.urls import path
+
+from unkett.web.measure import views
+
+app_name = "measure"
+urlpatterns = [
+    path("measure/", views.sorts, name="sorts"),
+    path("measure/<slug:kind>/", views.sort, name="sort"),
+]

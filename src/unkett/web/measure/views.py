@@ -1,0 +1,129 @@
+"""What is this part? Choose what is in the hand, type readings, see the ranking re-order."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.utils.cache import patch_vary_headers
+
+from unkett.core.errors import InputError
+from unkett.core.identify import SORTS, TOLERANCE_MM, Identified, Sort, expected, identify
+from unkett.core.units import read_reading
+from unkett.core.vocabulary import SLOTS, describe
+from unkett.web.bikes.permissions import bikes_seen_by
+from unkett.web.rulebook.queries import bench_names_of, known_codes
+from unkett.web.workshop.permissions import allowed
+
+TYPED_MAX = 40
+SHOWN = 12
+
+
+@allowed("measure")
+def sorts(request: HttpRequest) -> HttpResponse:
+    """Everything that can be identified."""
+    return render(request, "measure/sorts.html", {"sorts": SORTS.values()})
+
+
+def _readings(request: HttpRequest, chosen: Sort) -> tuple[dict[str, float], dict[str, str], dict[str, str]]:
+    """Readings by measure, the typed texts, and what is wrong beside which field."""
+    readings: dict[str, float] = {}
+    typed: dict[str, str] = {}
+    faults: dict[str, str] = {}
+    for measure in chosen.measures:
+        text = request.GET.get(measure.name, "").strip()[:TYPED_MAX]
+        typed[measure.name] = text
+        if text:
+            try:
+                readings[measure.name] = read_reading(
+                    text, "mm" if measure.name.endswith("_mm") else "", measure.name
+                )
+            except InputError as error:
+                faults[measure.name] = error.faults[0].says
+    return readings, typed, faults
+
+
+def _tolerance(text: str) -> float:
+    try:
+        return min(5.0, max(0.001, float(text.replace(",", "."))))
+    except ValueError:
+        return TOLERANCE_MM
+
+
+def _rows(request: HttpRequest, chosen: Sort, found: Identified) -> list[dict[str, Any]]:
+    """The ranking as the page shows it: the leading ones with what each standard says of every measure."""
+    names, titles = bench_names_of(request.user), known_codes()
+    rows = []
+    for match in found.ranked[:SHOWN]:
+        says = [
+            {
+                "measure": measure,
+                "values": expected(match.row, measure),
+                "missed": measure.name in match.misses,
+            }
+            for measure in chosen.measures
+        ]
+        title = titles.get(match.code, match.row.get("note", ""))
+        rows.append({"match": match, "title": title, "called": names.get(match.code, []), "says": says})
+    return rows
+
+
+@allowed("measure")
+def sort(request: HttpRequest, kind: str) -> HttpResponse:
+    """One kind: its measuring card, the fields, and the ranking by what is typed."""
+    chosen = SORTS.get(kind)
+    if chosen is None:
+        raise Http404
+    readings, typed, faults = _readings(request, chosen)
+    tolerance = _tolerance(request.GET.get("tolerance", ""))
+    found = None
+    if readings:
+        try:
+            found = identify(kind=kind, measures=readings, tolerance_mm=tolerance)
+        except InputError as error:
+            faults |= {fault.path.removeprefix("measures."): fault.says for fault in error.faults}
+    titles = {measure.name: measure.title for measure in chosen.measures}
+    fields = [
+        {"measure": measure, "typed": typed[measure.name], "fault": faults.get(measure.name)}
+        for measure in chosen.measures
+    ]
+    context = {
+        "sort": chosen,
+        "fields": fields,
+        "faults": faults,
+        "tolerance": tolerance,
+        "found": found,
+        "rows": _rows(request, chosen, found) if found else [],
+        "next": titles.get(found.next or "") if found else None,
+        "puts": _puts(request, chosen) if found and found.ranked and not found.ranked[0].misses else [],
+    }
+    template = "measure/_ranking.html" if request.htmx else "measure/sort.html"
+    response = render(request, template, context, status=422 if faults else 200)
+    patch_vary_headers(response, ["HX-Request"])
+    return response
+
+
+def _puts(request: HttpRequest, chosen: Sort) -> list[dict[str, Any]]:
+    """Where the answer can be put in one step: the chosen bike's parts that carry this code."""
+    asked = request.GET.get("bike", "")
+    bikes = bikes_seen_by(request.user)
+    bike = (
+        bikes.filter(pk=int(asked)).prefetch_related("fitted").first()
+        if asked.isdecimal() and len(asked) < 12
+        else None
+    )
+    if bike is None:
+        return []
+    there = {part.slot for part in bike.fitted.all()}
+    return [
+        {
+            "bike": bike,
+            "slot": slot,
+            "attr": attr,
+            "title": describe(slot, attr).title,
+            "part": SLOTS[slot].title,
+        }
+        for slot, attr in chosen.puts
+        if slot in there
+    ]

@@ -1,0 +1,154 @@
+"""Unmarked parts: ranked, ruled out, and what to measure next. Typed units."""
+
+import json
+import subprocess
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from unkett.core.errors import InputError
+from unkett.core.identify import SORTS, expected, identify, identify_json
+from unkett.core.units import read_reading
+from unkett.local.state import PROJECT
+
+LEADERS = [
+    ("bb_shell", {"bore_mm": 41.05, "width_mm": 91.6}, "bb86"),
+    ("bb_shell", {"bore_mm": 41.22, "width_mm": 73.1}, "mid_bmx"),
+    ("bb_shell", {"bore_mm": 34.8, "width_mm": 68}, "bsa"),
+    ("spindle", {"diameter_mm": 24.02}, "d24"),
+    ("headset_bore", {"bore_mm": 41.92}, "IS42"),
+    ("steerer", {"steerer_mm": 28.6, "race_mm": 39.8}, "1 1/8 to 1 1/2 in"),
+    ("freehub", {"splines": 9, "length_mm": 36.7}, "spline9_road11"),
+    ("freewheel_thread", {"diameter_mm": 30.0}, "bmx_threaded"),
+    ("ring_bolt_circle", {"neighbour_mm": 76.4, "bolts": 5}, "130x5"),  # 130 × sin 36° = 76.41
+    ("ring_bolt_circle", {"neighbour_mm": 73.5, "bolts": 4}, "104x4"),  # 104 × sin 45° = 73.54
+    ("seatpost", {"diameter_mm": 27.15}, "27.2"),
+    ("rim_size", {"bsd_mm": 584}, "584"),
+    ("brake_mount", {"spacing_mm": 74.3}, "post"),
+    ("sprocket_pitch", {"pitch_mm": 4.36, "speeds": 9}, "9"),
+    ("pull_per_click", {"pull_mm": 2.51, "speeds": 9}, "ratio 1.7, 9"),
+    ("rotor", {"diameter_mm": 180}, "180"),
+]
+
+
+@pytest.mark.parametrize(("kind", "measures", "code"), LEADERS, ids=str)
+def test_the_leader(kind, measures, code) -> None:
+    found = identify(kind=kind, measures=measures)
+    assert found.ranked[0].code == code
+    assert not found.ranked[0].misses
+
+
+def test_between_two_it_says_what_to_measure() -> None:
+    found = identify(kind="bb_shell", measures={"bore_mm": 41.1})
+    assert {one.code for one in found.ranked[:2]} == {"bb86", "mid_bmx"}
+    assert found.next == "width_mm"
+    assert identify(kind="bb_shell", measures={"bore_mm": 41.1, "width_mm": 73}).next is None
+    square = identify(kind="spindle", measures={"diameter_mm": 17.0, "splines": 0})
+    assert {one.code for one in square.ranked[:2]} == {"square_jis", "square_iso"}
+    assert square.next == "flat_mm"
+
+
+def test_what_rules_a_standard_out() -> None:
+    found = identify(kind="bb_shell", measures={"bore_mm": 41.05, "width_mm": 91.6}, tolerance_mm=0.1)
+    misses = {one.code: one.misses for one in found.ranked}
+    assert misses["mid_bmx"] == ("width_mm",)
+    assert misses["bsa"] == ("bore_mm", "width_mm")
+    assert "motor_cast" not in misses
+    # (0.05/0.1)² + (0.1/0.1)²
+    assert found.ranked[0].score == pytest.approx(1.25)
+
+
+@pytest.mark.parametrize("kind", sorted(SORTS))
+def test_every_standard_is_found_by_its_own_figures(kind) -> None:
+    sort = SORTS[kind]
+    for row in sort.rows:
+        measures = {one.name: expected(row, one)[0] for one in sort.measures if expected(row, one)}
+        if measures:
+            found = identify(kind=kind, measures=measures)
+            best = [one for one in found.ranked if one.score == found.ranked[0].score and not one.misses]
+            assert row["code"] in {one.code for one in best}, (kind, row["code"])
+
+
+@given(
+    st.sampled_from(sorted(SORTS)),
+    st.dictionaries(st.text(max_size=9), st.floats() | st.text(max_size=3), max_size=3),
+)
+def test_any_readings_rank_or_are_refused(kind, measures) -> None:
+    try:
+        found = identify(kind=kind, measures=measures)
+    except InputError as error:
+        assert error.faults[0].path.startswith("measures")  # noqa: PT017 - either way is right
+    else:
+        assert found.ranked
+
+
+BAD = [
+    ([], "an object with kind"),
+    ({"kind": "bb_shel", "measures": {"bore_mm": 41}}, 'did you mean "bb_shell"?'),
+    ({"kind": "bb_shell"}, "measures: missing"),
+    ({"kind": "bb_shell", "measures": {}}, "measures: nothing measured"),
+    ({"kind": "bb_shell", "measures": {"bor_mm": 41}}, "measures.bor_mm: unknown"),
+    ({"kind": "bb_shell", "measures": {"bore_mm": "41"}}, "measures.bore_mm: '41' given"),
+    ({"kind": "bb_shell", "measures": {"bore_mm": 41}, "tolerance_mm": 0}, "tolerance_mm: 0 given"),
+    ({"kind": "bb_shell", "measures": {"bore_mm": 41}, "tolerance": 1}, "tolerance: unknown"),
+]
+
+
+@pytest.mark.parametrize(("data", "says"), BAD, ids=str)
+def test_bad_input(data, says) -> None:
+    with pytest.raises(InputError) as caught:
+        identify_json(data)
+    assert says in str(caught.value)
+
+
+def test_on_the_command_line() -> None:
+    given_ = json.dumps(
+        {"kind": "bb_shell", "measures": {"bore_mm": 41.05, "width_mm": 91.6}, "tolerance_mm": 0.1}
+    )
+    done = subprocess.run(
+        [str(PROJECT / "unkett"), "identify", "-"], input=given_, text=True, capture_output=True, check=True
+    )
+    out = json.loads(done.stdout)
+    assert out["format"] == "unkett.identify/1"
+    assert set(out["ranked"][0]) == {"code", "score", "misses"}
+
+
+TYPED = [
+    ("34.9", "mm", 34.9),
+    ("34,9", "mm", 34.9),
+    ("73mm", "mm", 73),
+    ("7.3 cm", "mm", 73),
+    ('1 1/8"', "mm", 28.575),
+    ("1-1/8 in", "mm", 28.575),
+    ('7/8"', "mm", 22.225),
+    ("5.5 Nm", "Nm", 5.5),
+    ("48 in-lb", "Nm", 5.4232718),
+    ("48 in lb", "Nm", 5.4232718),
+    ("10 ft.lb", "Nm", 13.558179),
+    ("80 psi", "bar", 5.5158058),
+    ("-3", "mm", -3),
+    ("11", "", 11),
+]
+
+
+@pytest.mark.parametrize(("text", "unit", "value"), TYPED)
+def test_typed_units(text, unit, value) -> None:
+    assert read_reading(text, unit) == pytest.approx(value, abs=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("text", "unit"),
+    [
+        ("", "mm"),
+        ("wide", "mm"),
+        ("5 Nm", "mm"),
+        ("1/0", "mm"),
+        ("1.5 1/8", "mm"),
+        ("nan", "mm"),
+        ("3 mm", ""),
+    ],
+)
+def test_what_is_no_reading(text, unit) -> None:
+    with pytest.raises(InputError):
+        read_reading(text, unit)

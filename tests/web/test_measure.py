@@ -1,0 +1,51 @@
+"""The Measure pages: the ranking follows the readings; the answer goes on the bike in one step."""
+
+import pytest
+from django.urls import reverse
+
+from unkett.core.identify import SORTS
+from unkett.web.bikes.models import FittedPart
+
+
+def test_every_kind_has_its_page(client, mechanic) -> None:
+    client.force_login(mechanic)
+    page = client.get(reverse("measure:sorts")).text
+    for sort in SORTS.values():
+        assert sort.title in page
+        assert client.get(reverse("measure:sort", args=[sort.name])).status_code == 200
+    assert client.get("/measure/sofa/").status_code == 404
+
+
+def test_the_ranking_follows(client, mechanic) -> None:
+    client.force_login(mechanic)
+    url = reverse("measure:sort", args=["bb_shell"])
+    answer = client.get(url, {"bore_mm": "41,1"}, headers={"HX-Request": "true"})
+    assert "<html" not in answer.text
+    assert "it separates the first two" in answer.text
+    answer = client.get(url, {"bore_mm": "41.05", "width_mm": "91.6 mm"})
+    assert answer.text.index("bb86") < answer.text.index("mid_bmx")
+
+
+@pytest.mark.parametrize("text", ["wide", "5 Nm", "-4", "99999"])
+def test_bad_readings_are_told(client, mechanic, text) -> None:
+    client.force_login(mechanic)
+    answer = client.get(reverse("measure:sort", args=["bb_shell"]), {"bore_mm": text})
+    assert answer.status_code == 422
+    assert 'class="fault"' in answer.text
+
+
+def test_put_on_the_bike_in_one_step(client, mechanic, bike) -> None:
+    client.force_login(mechanic)
+    url = reverse("measure:sort", args=["bb_shell"])
+    page = client.get(url, {"bore_mm": "34.8", "width_mm": "68", "bike": bike.pk}).text
+    assert "Put on Pier bike" in page
+    data = {"version": bike.version, "slot": "frame", "attr": "bb_shell", "value": "bsa"}
+    assert client.post(reverse("bikes:part-measure", args=[bike.pk]), data).status_code == 302
+    part = FittedPart.objects.get(bike=bike, slot="frame")
+    assert (part.attrs["bb_shell"], part.origins["bb_shell"]) == ("bsa", "measured")
+
+
+def test_another_workshops_bike_is_not_offered(client, stranger, bike) -> None:
+    client.force_login(stranger)
+    page = client.get(reverse("measure:sort", args=["bb_shell"]), {"bore_mm": "34.8", "bike": bike.pk}).text
+    assert "Put on" not in page
