@@ -277,7 +277,7 @@ CHAIN_LENGTH = [
     length("goes", "within", chain={"links": 114}, frame={"chain_growth_mm": 15}, shock={}),
     length("unmeasured", "growth_unknown", shock={"stroke_mm": 50}),
     length("unmeasured", "growth_unknown", frame={"wheel_travel_mm": 120}),
-    length("unmeasured", "stay_wrong", frame={"chainstay_mm": 140}),
+    length("unmeasured", "beyond", frame={"chainstay_mm": 140}),
     length("unmeasured", "missing", frame={"chainstay_mm": None}),
     length("unmeasured", "missing", chain={"links": None}),
     length(None, None, rear_derailleur=None),

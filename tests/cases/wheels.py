@@ -65,6 +65,9 @@ TYRE_SEAT = [
         front_rim={"bead": "hookless", "inner_width_mm": 21},
         front_tyre={**HOOKLESS, "width_mm": 28},
     ),
+    seat(
+        "no_go", "not_marked", front_rim={"bead": "hookless"}, front_tyre={"type": None, "hookless_ok": False}
+    ),
     seat("unmeasured", "unknown", front_rim={"bead": "hookless"}),
     seat(
         "unmeasured", "unknown", front_rim={"bead": "hookless", "inner_width_mm": None}, front_tyre=HOOKLESS

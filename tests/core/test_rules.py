@@ -25,7 +25,7 @@ def test_case(case: Case) -> None:
         return
     assert [(f.verdict.value, f.key) for f in found] == [(case.verdict, case.key)]
     assert found[0].says.endswith(".")
-    assert len(found[0].says) <= 130
+    assert len(found[0].says) <= 150
     assert found[0].source
 
 
@@ -58,7 +58,7 @@ def required(rule) -> bool:
 
 def test_no_case_for_a_rule_or_message_that_is_gone() -> None:
     for case in CASES:
-        assert case.key in {*RULES[case.rule].messages, "missing", None}, case
+        assert case.key in {*RULES[case.rule].messages, "missing", "beyond", None}, case
 
 
 @pytest.mark.parametrize("case", [case for case in CASES if case.verdict], ids=str)

@@ -13,6 +13,7 @@ from typing import Any
 from attrs import field, frozen
 
 from unkett.core.build import Build, part_attrs_for
+from unkett.core.errors import InputError
 from unkett.core.finding import Finding, Verdict, worst
 from unkett.core.openslots import open_slots
 from unkett.core.rules import RULES
@@ -108,8 +109,31 @@ def _run(rule: Rule, joint: Mapping[str, Reads], attrs: Filled, settings: Settin
             safety=rule.safety,
             source=rule.source,
         )
-    outcome = rule.function(**views, settings=settings) if rule.settings else rule.function(**views)
+    try:
+        outcome = rule.function(**views, settings=settings) if rule.settings else rule.function(**views)
+    except InputError as error:
+        return _beyond(rule, joint, attrs, tuple(slots), error)
     return None if outcome is None else _finding(rule, outcome, views, tuple(slots))
+
+
+def _beyond(
+    rule: Rule, joint: Mapping[str, Reads], attrs: Filled, slots: tuple[str, ...], error: InputError
+) -> Finding:
+    """A reading that no calculation takes, such as a pull of 300 mm: measured again, never guessed."""
+    read = [(reads.slot, attr) for reads in joint.values() for attr in reads.all.values()]
+    given = [(slot, attr) for slot, attr in read if attrs.get(slot, _NOTHING).get(attr) is not None]
+    named = [(slot, attr) for slot, attr in given if any(attr in fault.path for fault in error.faults)]
+    return Finding(
+        rule=rule.id,
+        key="beyond",
+        verdict=Verdict.UNMEASURED,
+        area=rule.area,
+        slots=slots,
+        says=f"Cannot be worked out, measure again: {error.faults[0]}.",
+        measure=tuple(_measure(slot, attr) for slot, attr in named or given),
+        safety=rule.safety,
+        source=rule.source,
+    )
 
 
 def _finding(rule: Rule, outcome: Outcome, views: Mapping[str, View], slots: tuple[str, ...]) -> Finding:

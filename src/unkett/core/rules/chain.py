@@ -6,7 +6,6 @@ import functools
 from typing import Any
 
 from unkett.core.calc.chain import chain_length as length_of
-from unkett.core.errors import InputError
 from unkett.core.rules.base import (
     Outcome,
     View,
@@ -95,7 +94,6 @@ def chain_width(chain: View, cassette: View) -> Outcome:
         "too_long": "{has} links, {long_by} over the {low} recommended; the upper end is {high}.",
         "upper_unknown": "{has} links are enough for big/big ({low}); the cage's capacity is not known.",
         "growth_unknown": "The rear is sprung and how far the stay grows is not measured.",
-        "stay_wrong": "A stay of {frame.chainstay_mm:g} mm cannot hold these rings and sprockets: measure again.",
     },
     figures={
         "has": "links on the bike",
@@ -115,17 +113,14 @@ def chain_length(
     sprung = not shock.empty or bool(frame.wheel_travel_mm) or bool(frame.shock_stroke_mm)
     if sprung and frame.chain_growth_mm is None:
         return unmeasured("growth_unknown", (frame, "chain_growth_mm"))
-    try:
-        window = length_of(
-            chainstay_mm=frame.chainstay_mm,
-            chainrings=chainrings.teeth,
-            sprockets=cassette.teeth,
-            capacity_teeth=rear_derailleur.capacity_teeth,
-            extra_links=rear_derailleur.extra_links or 2,
-            growth_mm=frame.chain_growth_mm or 0.0,
-        )
-    except InputError:
-        return unmeasured("stay_wrong", (frame, "chainstay_mm"))
+    window = length_of(
+        chainstay_mm=frame.chainstay_mm,
+        chainrings=chainrings.teeth,
+        sprockets=cassette.teeth,
+        capacity_teeth=rear_derailleur.capacity_teeth,
+        extra_links=rear_derailleur.extra_links or 2,
+        growth_mm=frame.chain_growth_mm or 0.0,
+    )
     has, low, high = chain.links, window.min_links, window.max_links
     figures: dict[str, Any] = {
         "has": has,

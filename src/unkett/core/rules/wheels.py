@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from unkett.core.calc.wheels import LACING_CAUTION_DEG, LACING_LIMIT_DEG, tyre_pressure_limit, tyre_width
+from unkett.core.finding import Verdict
 from unkett.core.rules.base import (
     Outcome,
     View,
@@ -146,6 +147,9 @@ def axle_fit(holder: View, hub: View) -> Outcome:
 def tyre_seat(rim: View, tyre: View) -> Outcome:
     if not near(rim.bsd_mm, tyre.bsd_mm, 0.0):
         return no_go("other_size", way_out(tyre, "bsd_mm", "==", rim.bsd_mm))
+    hookless = _hookless(rim, tyre) if rim.bead == "hookless" else None
+    if hookless is not None and hookless.verdict is Verdict.NO_GO:
+        return hookless
     asks = [(view, name) for view, name in ((rim, "bead"), (tyre, "type")) if getattr(view, name) is None]
     if asks:
         return unmeasured("unknown", *asks)
@@ -153,7 +157,7 @@ def tyre_seat(rim: View, tyre: View) -> Outcome:
         return no_go(
             "tubular", way_out(tyre, "type", "==", "tubular" if rim.bead == "tubular" else "clincher")
         )
-    return _hookless(rim, tyre) if rim.bead == "hookless" else goes("seated")
+    return hookless or goes("seated")
 
 
 def _hookless(rim: View, tyre: View) -> Outcome:
