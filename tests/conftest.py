@@ -2,11 +2,18 @@
 
 from __future__ import annotations
 
+import os
 from typing import Any
 
+import hypothesis
 import pytest
 
 from unkett.core.build import build_from
+
+# The same examples at every run; HYPOTHESIS_PROFILE=explore looks further.
+hypothesis.settings.register_profile("steady", derandomize=True, deadline=None)
+hypothesis.settings.register_profile("explore", deadline=None, max_examples=3000)
+hypothesis.settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "steady"))
 
 
 @pytest.fixture(autouse=True)

@@ -44,7 +44,7 @@ def values(kind: Any, usual: tuple[Any, ...]) -> st.SearchStrategy[Any]:
     if isinstance(kind, Pair):
         return st.lists(values(kind.item, ()), min_size=2, max_size=2).map(sorted)
     if isinstance(kind, ListOf):
-        items = st.lists(values(kind.item, usual), min_size=1, max_size=5)
+        items = st.lists(values(kind.item, usual), min_size=1, max_size=min(5, kind.most))
         return items.map(lambda of: sorted(of, reverse=kind.order == "descending") if kind.order else of)
     if isinstance(kind, ByKey):
         return st.dictionaries(values(kind.key, ()).map(str), values(kind.value, ()), min_size=1, max_size=2)
