@@ -31,6 +31,7 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
         "name_id": name.pk,
         "slot": "cassette",
         "kind": "bb_shell",
+        "page": "wheels",
         "rule_id": "freehub-seat",
         "name": "freehub_bodies",
     }

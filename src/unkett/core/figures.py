@@ -36,7 +36,7 @@ class Missing:
         return describe(self.slot, self.attr).how
 
 
-class _Facts:
+class Facts:
     """Attributes of a build by slot, noting what was asked for and missing."""
 
     def __init__(self, build: Build) -> None:
@@ -72,7 +72,7 @@ class GearFigures:
 
 def gears_of(build: Build, cadence_rpm: float = 90.0) -> GearFigures:
     """The gears of a build from its rings, sprockets and rear tyre."""
-    facts = _Facts(build)
+    facts = Facts(build)
     rings, sprockets = facts.want("chainrings", "teeth"), facts.want("cassette", "teeth")
     bsd = facts.get("rear_rim", "bsd_mm") or facts.want("rear_tyre", "bsd_mm")
     width = facts.get("rear_tyre", "width_measured_mm") or facts.want("rear_tyre", "width_mm")
@@ -133,7 +133,7 @@ class ChainFigures:
 
 def chain_of(build: Build) -> ChainFigures | None:
     """The chain's window of a build; None where no derailleur takes up slack."""
-    facts = _Facts(build)
+    facts = Facts(build)
     if "rear_derailleur" not in facts.attrs:
         return None
     rings, sprockets = facts.want("chainrings", "teeth"), facts.want("cassette", "teeth")

@@ -11,6 +11,22 @@ from unkett.core.calc.fields import LENGTH, LINK_PITCH, OFFSETS, RINGS, SPROCKET
 from unkett.core.errors import bad
 from unkett.core.vocabulary.types import ListOf, Number, Whole
 
+RING_SPACING_MM = 7.0
+FIRST_SPROCKET_MM = 4.5
+FIRST_SPROCKET_THRU_MM = 8.0  # 12 mm thru axles of 142 and up: their faces stand 3.5 mm further out
+
+
+def first_sprocket(*, axle_kind: str | None, spacing_mm: float) -> float:
+    """Right locknut face to the smallest sprocket's plane, in mm."""
+    return FIRST_SPROCKET_THRU_MM if axle_kind == "thru" and spacing_mm >= 142 else FIRST_SPROCKET_MM
+
+
+def ring_lines(*, chainline_mm: float, rings: int, offsets_mm: tuple[float, ...] | None) -> tuple[float, ...]:
+    """Each ring's distance from the centre plane in mm; without stated offsets they stand 7 mm apart."""
+    if offsets_mm is not None and len(offsets_mm) >= rings:
+        return tuple(chainline_mm + offset for offset in offsets_mm[:rings])
+    return tuple(chainline_mm + ((rings - 1) / 2 - place) * RING_SPACING_MM for place in range(rings))
+
 
 @frozen(kw_only=True)
 class ChainAngle:

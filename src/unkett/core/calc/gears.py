@@ -11,6 +11,7 @@ from attrs import frozen
 from unkett.core.calc.base import SLACK, Input, Result, Step, calculation
 from unkett.core.calc.fields import RINGS, SPROCKETS
 from unkett.core.errors import bad
+from unkett.core.standards import rows_where
 from unkett.core.vocabulary.types import Number, Whole
 
 MM_PER_INCH = 25.4
@@ -58,6 +59,20 @@ def circumference(*, bsd_mm: float, tyre_mm: float) -> float:
 def pitch_radius(teeth: int) -> float:
     """Pitch radius in mm of a ring or sprocket: p / (2 sin(π/N)), N at least 3."""
     return CHAIN_PITCH_MM / (2 * math.sin(math.pi / teeth))
+
+
+def sprocket_pitches(*, speeds: int | None, mount: str | None, stated_mm: float | None) -> tuple[float, ...]:
+    """The sprocket pitches in mm that a cassette may have: the stated one, else by the table.
+
+    A mount that names its own row decides; a count with one usual row takes it; else every row of
+    that count is possible. Empty for a count the table does not know.
+    """
+    if stated_mm is not None:
+        return (float(stated_mm),)
+    rows = rows_where("sprocket_pitches", "speeds", speeds)
+    by_mount = [row for row in rows if mount in row.get("mounts", ())]
+    usual = [row for row in rows if "mounts" not in row]
+    return tuple(sorted({float(row["pitch_mm"]) for row in by_mount or usual or rows}))
 
 
 @calculation(

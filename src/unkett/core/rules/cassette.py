@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from typing import Any
 
-from unkett.core.calc.gears import gears_within, index_error
+from unkett.core.calc.gears import gears_within, index_error, sprocket_pitches
 from unkett.core.rules.base import (
     Outcome,
     View,
@@ -20,7 +20,7 @@ from unkett.core.rules.base import (
     way_out,
 )
 from unkett.core.settings import Settings
-from unkett.core.standards import Row, lookup, rows_where
+from unkett.core.standards import lookup, rows_where
 from unkett.core.vocabulary import Area
 
 SIZE_TOLERANCE_MM = 0.1  # two spacers, or a stack and a body, count as equal within this
@@ -45,22 +45,11 @@ def left_out(cassette: View) -> int:
     return int(cassette.speeds) - len(cassette.teeth)
 
 
-def pitch_rows(cassette: View) -> Sequence[Row]:
-    """The pitch table's rows that this cassette may be, by speeds and mount.
-
-    A row without mounts is the usual one of its count and stands where the mount names no other.
-    """
-    rows = rows_where("sprocket_pitches", "speeds", cassette.speeds)
-    by_mount = [row for row in rows if cassette.mount in row.get("mounts", ())]
-    usual = [row for row in rows if "mounts" not in row]
-    return by_mount or usual or rows
-
-
-def pitches(cassette: View) -> list[float]:
+def pitches(cassette: View) -> tuple[float, ...]:
     """The sprocket pitches this cassette may have, in mm: one when it is stated or the table tells."""
-    if cassette.sprocket_pitch_mm is not None:
-        return [float(cassette.sprocket_pitch_mm)]
-    return sorted({float(row["pitch_mm"]) for row in pitch_rows(cassette)})
+    return sprocket_pitches(
+        speeds=cassette.speeds, mount=cassette.mount, stated_mm=cassette.sprocket_pitch_mm
+    )
 
 
 class _Stack:

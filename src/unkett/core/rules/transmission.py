@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from unkett.core.calc.bracket import chainline
+from unkett.core.calc.bracket import chainline, first_sprocket, ring_lines
 from unkett.core.rules.base import (
     Outcome,
     View,
@@ -24,9 +24,6 @@ from unkett.core.settings import Settings
 from unkett.core.vocabulary import Area
 
 RING_DIFFERENCE_OVER_TEETH = 2
-RING_SPACING_MM = 3.5  # half the distance of two neighbouring rings
-THRU_FIRST_SPROCKET_MM = 8.0
-FIRST_SPROCKET_MM = 4.5
 SMOOTH_USES = ("city", "touring", "track")
 
 
@@ -98,16 +95,13 @@ def ring_difference(chainrings: View, rear_derailleur: View) -> Outcome | None:
     return no_go("too_far", way_out(rear_derailleur, "ring_difference_max_teeth", ">=", differ), **figures)
 
 
-def _front_lines(crank: View, rings: int) -> list[tuple[float, ...]] | None:
+def _front_lines(crank: View, rings: int) -> list[tuple[float, ...]]:
     """Possible distances of the rings from the centre plane, one tuple per way they may sit."""
-    line = crank.chainline_mm
-    if crank.ring_offset_mm is not None and len(crank.ring_offset_mm) >= rings:
-        return [tuple(line + offset for offset in crank.ring_offset_mm[:rings])]
-    if rings == 1:
-        seats = crank.rings or 1
-        return [(line,)] if seats != 2 else [(line + RING_SPACING_MM,), (line - RING_SPACING_MM,)]
-    middle = (rings - 1) / 2
-    return [tuple(line + (middle - place) * 2 * RING_SPACING_MM for place in range(rings))]
+    offsets = crank.ring_offset_mm
+    if rings == 1 and crank.rings == 2 and offsets is None:
+        outer, inner = ring_lines(chainline_mm=crank.chainline_mm, rings=2, offsets_mm=None)
+        return [(outer,), (inner,)]
+    return [ring_lines(chainline_mm=crank.chainline_mm, rings=rings, offsets_mm=offsets)]
 
 
 @rule(
@@ -152,14 +146,13 @@ def chain_angle(
     count, pitch = sprocket_count(cassette), pitches(cassette)
     if count is None or not pitch:
         return unmeasured("unknown", (cassette, "teeth" if count is None else "sprocket_pitch_mm"))
-    thru = rear_hub.axle_kind == "thru" and rear_hub.spacing_mm >= 142
     teeth = cassette.teeth or tuple(range(11, 11 + count))
     best: dict[str, Any] | None = None
-    for lines in _front_lines(crank, len(chainrings.teeth)) or []:
+    for lines in _front_lines(crank, len(chainrings.teeth)):
         result = chainline(
             front_mm=lines,
             spacing_mm=rear_hub.spacing_mm,
-            locknut_to_first_mm=THRU_FIRST_SPROCKET_MM if thru else FIRST_SPROCKET_MM,
+            locknut_to_first_mm=first_sprocket(axle_kind=rear_hub.axle_kind, spacing_mm=rear_hub.spacing_mm),
             sprocket_pitch_mm=max(pitch),
             sprockets=teeth,
             chainrings=chainrings.teeth,

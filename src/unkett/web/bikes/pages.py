@@ -10,6 +10,7 @@ from django.urls import reverse
 
 from unkett.core.engine import Check
 from unkett.core.finding import Finding, Verdict, worst
+from unkett.core.sheets import PAGES, Sheet
 
 GEARS_RULES = {
     "freehub-seat",
@@ -48,7 +49,7 @@ def _tab(name: str, title: str, url: str, findings: Iterable[Finding], here: str
 
 
 def tabs(bike: Any, stands: Check, here: str, plan: Any = None, planned: Check | None = None) -> list[Tab]:
-    """Stand · Plan · Gears · Chain for a bike as it stands, or for a plan of it."""
+    """Stand · Plan · Gears · Chain · Bracket · Brakes · Wheels · Steering for a bike as it stands, or for a plan of it."""
     shown = planned or stands
     of = "plans" if plan is not None else "bikes"
     pk = plan.pk if plan is not None else bike.pk
@@ -61,6 +62,16 @@ def tabs(bike: Any, stands: Check, here: str, plan: Any = None, planned: Check |
         *first,
         _tab("gears", "Gears", reverse(f"{of}:gears", args=[pk]), gears, here),
         _tab("chain", "Chain", reverse(f"{of}:chain", args=[pk]), chain, here),
+        *[
+            _tab(
+                page.name,
+                page.title.split(" and ")[0],
+                reverse(f"{of}:work", args=[pk, page.name]),
+                [f for f in shown.findings if f.rule in page.rules],
+                here,
+            )
+            for page in PAGES.values()
+        ],
     ]
 
 
@@ -77,3 +88,17 @@ def by_verdict(findings: Iterable[Finding]) -> list[dict[str, Any]]:
         (verdict, title, [f for f in found if f.verdict is verdict]) for verdict, title in titles.items()
     ]
     return [{"verdict": verdict, "title": title, "findings": of} for verdict, title, of in groups if of]
+
+
+def compared(now: list[Sheet], then: list[Sheet] | None) -> list[dict[str, Any]]:
+    """Sheets side by side: each number as it stands and, with a plan, as planned."""
+    shown = then if then is not None else now
+    before = {sheet.name: sheet for sheet in now}
+    out = []
+    for sheet in shown:
+        old = before.get(sheet.name)
+        rows = [
+            {"number": one, "was": old.value(one.name) if old is not None else None} for one in sheet.numbers
+        ]
+        out.append({"sheet": sheet, "rows": rows})
+    return out

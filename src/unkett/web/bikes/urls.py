@@ -10,5 +10,6 @@ urlpatterns = [
     path("bikes/<int:bike_id>/measure/", views.measure, name="part-measure"),
     path("bikes/<int:bike_id>/gears/", views.gears, name="gears"),
     path("bikes/<int:bike_id>/chain/", views.chain, name="chain"),
+    path("bikes/<int:bike_id>/work/<slug:page>/", views.work, name="work"),
     path("bikes/<int:bike_id>/build.json", views.build_file, name="build-file"),
 ]

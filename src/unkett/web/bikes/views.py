@@ -16,6 +16,7 @@ from unkett.web.bikes.forms import BuildFileForm, FindForm, MeasureForm, read_ty
 from unkett.web.bikes.pages import CHAIN_RULES, GEARS_RULES, by_verdict, tabs
 from unkett.web.bikes.queries import Standing, standing, yard
 from unkett.web.bikes.services import add_bike_from_file, record_measure
+from unkett.web.bikes.work import page_named, work_response
 from unkett.web.plans.queries import plans_of
 from unkett.web.rulebook.queries import bench_names_of
 from unkett.web.site.templatetags.unkett import shown_value
@@ -143,3 +144,11 @@ def build_response(build: dict[str, Any], name: str) -> HttpResponse:
     response = JsonResponse(build, json_dumps_params={"indent": 2, "ensure_ascii": False})
     response["Content-Disposition"] = f'attachment; filename="{name}.json"'
     return response
+
+
+@allowed("see-bikes")
+def work(request: HttpRequest, bike_id: int, page: str) -> HttpResponse:
+    """Bracket, brakes, wheels or steering of the bike as it stands."""
+    found = page_named(page)
+    context = _page(request, bike_id, page)
+    return work_response(request, found, context, context["build"], None)

@@ -19,6 +19,7 @@ from unkett.core.vocabulary import SLOTS, Area
 from unkett.web.bikes.pages import CHAIN_RULES, GEARS_RULES, by_verdict, tabs
 from unkett.web.bikes.queries import settings_of
 from unkett.web.bikes.views import build_response, origins_of
+from unkett.web.bikes.work import page_named, work_response
 from unkett.web.catalogue.queries import what_goes
 from unkett.web.plans import services
 from unkett.web.plans.forms import CandidatesForm, NameForm, SwapForm, VersionForm
@@ -218,3 +219,11 @@ def chain(request: HttpRequest, plan_id: int) -> HttpResponse:
 def build_file(request: HttpRequest, plan_id: int) -> HttpResponse:
     """The bike as planned, as a build file."""
     return build_response(planned(request.user, plan_id).build.to_json(), f"plan-{plan_id}")
+
+
+@allowed("see-plans")
+def work(request: HttpRequest, plan_id: int, page: str) -> HttpResponse:
+    """Bracket, brakes, wheels or steering as planned, against as it stands."""
+    found = page_named(page)
+    plan = planned(request.user, plan_id)
+    return work_response(request, found, _context(plan, page), plan.stands.build, plan.build)

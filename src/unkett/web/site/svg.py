@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import re
+from pathlib import Path as FilePath
+
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString
 
 from unkett.core.drawing.scene import Box, Circle, Line, Path, Scene, Shape, Text
+
+STATIC = FilePath(__file__).parent / "static" / "site"
 
 
 def _n(value: float) -> str:
@@ -52,3 +57,19 @@ def render_svg(scene: Scene, ident: str) -> SafeString:
         *(ident, ident, ident, scene.title, ident, scene.says),
         format_html_join("", "{}", ((_shape(shape),) for shape in scene.shapes)),
     )
+
+
+def _colours() -> str:
+    """The drawing's style sheet with its colours written out, for a picture that leaves the application."""
+    look = (STATIC / "look.css").read_text(encoding="utf-8")
+    rules = (STATIC / "drawing.css").read_text(encoding="utf-8")
+    for name, value in re.findall(r"(--[\w-]+):\s*([^;]+);", look):
+        rules = rules.replace(f"var({name})", value)
+    return rules
+
+
+def standalone_svg(scene: Scene) -> str:
+    """A scene as an SVG file of its own, in millimetre-true proportion, with its colours."""
+    inline = str(render_svg(scene, "drawing"))
+    opened = inline.replace("<svg ", '<svg xmlns="http://www.w3.org/2000/svg" ', 1)
+    return opened.replace("<title ", f"<style>{_colours()}</style><title ", 1)
