@@ -210,3 +210,29 @@ def test_a_broken_catalogue_loads_nothing(monkeypatch, db) -> None:
     with pytest.raises(InputError, match="colour: unknown"):
         load()
     assert Workshop.objects.filter(demo=True).count() == 0
+
+
+@pytest.mark.parametrize("page", ["bracket", "brakes", "wheels", "steering"])
+def test_pages_of_the_work(client, owner, page) -> None:
+    call_command("load_demo", verbosity=0)
+    client.force_login(Workshop.objects.get(demo=True).people.get(username="rona"))
+    bike = Bike.objects.get(name="Harbour post no. 4")
+    url = reverse("bikes:work", args=[bike.pk, page])
+    answer = client.get(url)
+    assert "where from?" in answer.text
+    assert '<svg class="drawing"' in answer.text
+    rows = client.get(url, {"as": "csv"}).text.splitlines()
+    assert rows[0] == "sheet,number,value,unit,origin"
+    assert len(rows) > 4
+    sheet = {"bracket": "bracket", "brakes": "front_brake", "wheels": "rear_wheel", "steering": "steering"}[
+        page
+    ]
+    picture = client.get(url, {"as": "svg", "sheet": sheet})
+    assert picture["Content-Type"] == "image/svg+xml"
+    assert picture.text.startswith('<svg xmlns="http://www.w3.org/2000/svg"')
+    assert "var(" not in picture.text
+    assert client.get(url, {"as": "svg", "sheet": "sofa"}).status_code == 404
+    assert client.get(reverse("bikes:work", args=[bike.pk, "sofa"])).status_code == 404
+    plan = bike.plans.get()
+    planned_page = client.get(reverse("plans:work", args=[plan.pk, page])).text
+    assert "planned</th>" in planned_page

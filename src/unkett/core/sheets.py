@@ -13,7 +13,7 @@ from attrs import frozen
 
 from unkett.core.build import Build
 from unkett.core.calc.base import Step
-from unkett.core.calc.bracket import chainline, crank_spacing, first_sprocket, ring_lines
+from unkett.core.calc.bracket import chainline, crank_spacing, first_sprocket, ring_lines, worst_in_use
 from unkett.core.calc.brakes import rotor_gain
 from unkett.core.calc.gears import sprocket_pitches
 from unkett.core.calc.geometry import bar_place
@@ -27,7 +27,7 @@ from unkett.core.figures import Facts, Missing
 
 @frozen(kw_only=True)
 class Number:
-    """One line of a sheet: a computed, measured or assumed figure with its trace."""
+    """One line of a sheet: a computed figure with its trace, or the reading of a part (`given`: slot, attribute)."""
 
     name: str
     title: str
@@ -35,6 +35,7 @@ class Number:
     unit: str = "mm"
     origin: str = "computed"
     trace: tuple[Step, ...] = ()
+    given: tuple[str, str] | None = None
 
 
 @frozen(kw_only=True)
@@ -103,10 +104,10 @@ def _steering(facts: Facts) -> Sheet:
     )
     numbers = [
         Number(name="length", title="steerer wanted", value=cut.length_mm, trace=cut.trace),
-        Number(name="steerer", title="steerer now", value=steerer, origin="measured"),
+        Number(name="steerer", title="steerer now", value=steerer, given=("fork", "steerer_length_mm")),
         Number(name="cut_off", title="to cut off", value=cut.cut_off_mm, trace=cut.trace),
-        Number(name="below", title="spacers below", value=below, origin="measured"),
-        Number(name="above", title="spacers above", value=above, origin="measured"),
+        Number(name="below", title="spacers below", value=below, given=("spacers", "below_mm")),
+        Number(name="above", title="spacers above", value=above, given=("spacers", "above_mm")),
     ]
     numbers += _bar(facts, below, clamp)
     stack = (
@@ -169,16 +170,16 @@ def _wheel(facts: Facts, end: str) -> Sheet:
             tyre_bar=facts.get(f"{end}_tyre", "pressure_max_bar"),
         )
     numbers = (
-        Number(name="bsd", title="rim size", value=bsd, origin="stated"),
-        Number(name="inner", title="inner width", value=inner, origin="stated"),
+        Number(name="bsd", title="rim size", value=bsd, given=(f"{end}_rim", "bsd_mm")),
+        Number(name="inner", title="inner width", value=inner, given=(f"{end}_rim", "inner_width_mm")),
         Number(
             name="width",
             title="tyre's real width",
             value=width,
-            origin="measured" if measured is not None else "computed",
+            given=(f"{end}_tyre", "width_measured_mm") if measured is not None else None,
             trace=() if measured is not None else estimate.trace,
         ),
-        Number(name="limit", title=f"room in the {holder}", value=limit, origin="stated"),
+        Number(name="limit", title=f"room in the {holder}", value=limit, given=(holder, "tyre_max_mm")),
         Number(name="gap", title="left to each side", value=None if limit is None else (limit - width) / 2),
         Number(name="radius", title="outer radius", value=bsd / 2 + width, origin="assumed"),
         Number(
@@ -210,10 +211,14 @@ def _brake(facts: Facts, end: str) -> Sheet:
     native, limit = facts.get(slot, f"{prefix}native_rotor_mm"), facts.get(slot, f"{prefix}rotor_max_mm")
     lifts = facts.get(f"{end}_brake_adapter", "rotor_mm")
     numbers = [
-        Number(name="rotor", title="rotor", value=rotor, origin="stated"),
-        Number(name="native", title="bare mount is for", value=native, origin="stated"),
-        Number(name="adapter", title="adapter is for", value=lifts, origin="stated"),
-        Number(name="limit", title="largest allowed", value=limit, origin="stated"),
+        Number(name="rotor", title="rotor", value=rotor, given=(f"{end}_rotor", "diameter_mm")),
+        Number(
+            name="native", title="bare mount is for", value=native, given=(slot, f"{prefix}native_rotor_mm")
+        ),
+        Number(
+            name="adapter", title="adapter is for", value=lifts, given=(f"{end}_brake_adapter", "rotor_mm")
+        ),
+        Number(name="limit", title="largest allowed", value=limit, given=(slot, f"{prefix}rotor_max_mm")),
     ]
     if native is not None and native != rotor:
         gain = rotor_gain(from_mm=native, to_mm=rotor, track_mm=facts.get(f"{end}_rotor", "track_mm") or 0.0)
@@ -281,10 +286,10 @@ def _bracket(facts: Facts) -> Sheet:
         chainrings=rings,
         chainstay_mm=stay,
     )
-    worst = max(found.angles, key=lambda one: abs(one.angle_deg))
+    worst = worst_in_use(found.angles)
     numbers = [
-        Number(name="shell", title="shell", value=shell, origin="measured"),
-        Number(name="chainline", title="chainline, front", value=line, origin="stated"),
+        Number(name="shell", title="shell", value=shell, given=("frame", "bb_shell_width_mm")),
+        Number(name="chainline", title="chainline, front", value=line, given=("crank", "chainline_mm")),
         Number(name="first", title="smallest sprocket's line", value=found.rear_mm[0], trace=found.trace),
         Number(name="last", title="largest sprocket's line", value=found.rear_mm[-1], trace=found.trace),
         Number(

@@ -44,6 +44,17 @@ class Chainline(Result):
     angles: tuple[ChainAngle, ...]
 
 
+def worst_in_use(angles: tuple[ChainAngle, ...]) -> ChainAngle:
+    """The largest chain angle among the gears in use: with several rings big/big and small/small are ridden by nobody."""
+    rings, cogs = {one.ring for one in angles}, {one.sprocket for one in angles}
+    crossed = (
+        {(max(rings), max(cogs)), (min(rings), min(cogs))} if len(rings) > 1 and len(cogs) > 1 else set()
+    )
+    return max(
+        (one for one in angles if (one.ring, one.sprocket) not in crossed), key=lambda one: abs(one.angle_deg)
+    )
+
+
 @calculation(
     "chainline",
     says="Lines of the sprockets and the chain's angle in every gear.",

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from unkett.core.drawing.scene import Box, Circle, Line, Path, Point, Scene, Shape, Text
 
-WIDTH = 1240.0
-MARGIN = 60.0
+WIDTH = 860.0
+MARGIN = 40.0
 
 
 def _dimension(start: Point, end: Point, text: str) -> list[Shape]:
@@ -44,7 +44,7 @@ def steerer_scene(
             )
         )
         middle = at + length * scale / 2
-        wide = length * scale > 70
+        wide = length * scale > 84
         shapes.append(
             Text(
                 at=(middle, top - (12 if wide else 30)),
@@ -172,9 +172,9 @@ def rotor_scene(
 def bracket_scene(
     *, shell_mm: float, fronts_mm: tuple[float, ...], rears_mm: tuple[float, ...], stay_mm: float
 ) -> Scene:
-    """From above: shell and rings at the right, sprockets at the left; sideways five times as large as lengthways."""
-    side, along = 5.0, 1.9
-    right, axis = WIDTH - 150, 360.0
+    """From above: shell and rings at the right, sprockets at the left; sideways larger than lengthways."""
+    side, along = 4.0, (WIDTH - 300) / stay_mm
+    right, axis = WIDTH - 130, 300.0
     left = right - stay_mm * along
 
     def y(offset_mm: float) -> float:

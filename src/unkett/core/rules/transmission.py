@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from unkett.core.calc.bracket import chainline, first_sprocket, ring_lines
+from unkett.core.calc.bracket import chainline, first_sprocket, ring_lines, worst_in_use
 from unkett.core.rules.base import (
     Outcome,
     View,
@@ -158,10 +158,7 @@ def chain_angle(
             chainrings=chainrings.teeth,
             chainstay_mm=frame.chainstay_mm,
         )
-        angles = [
-            one for one in result.angles if not _crossed(one.ring, one.sprocket, chainrings.teeth, teeth)
-        ]
-        worst = max(angles, key=lambda one: abs(one.angle_deg))
+        worst = worst_in_use(result.angles)
         found = {
             "worst_deg": abs(worst.angle_deg),
             "gear": f"{worst.ring}/{worst.sprocket}" if cassette.teeth else f"ring {worst.ring}",
@@ -176,13 +173,6 @@ def chain_angle(
     if best["worst_deg"] <= settings.number("chain_angle_avoid_deg") + 1e-9:
         return goes_if("noisy", need("accept noise and wear in the end gears"), **best)
     return goes_if("avoid", need("keep out of the end gear, or move the ring", gears=[best["gear"]]), **best)
-
-
-def _crossed(ring: int, sprocket: int, rings: tuple[int, ...], teeth: tuple[int, ...]) -> bool:
-    """Big/big and small/small with several rings: gears nobody rides."""
-    if len(rings) == 1:
-        return False
-    return (ring, sprocket) in ((max(rings), max(teeth)), (min(rings), min(teeth)))
 
 
 @rule(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from attrs import frozen
@@ -90,15 +90,24 @@ def by_verdict(findings: Iterable[Finding]) -> list[dict[str, Any]]:
     return [{"verdict": verdict, "title": title, "findings": of} for verdict, title, of in groups if of]
 
 
-def compared(now: list[Sheet], then: list[Sheet] | None) -> list[dict[str, Any]]:
-    """Sheets side by side: each number as it stands and, with a plan, as planned."""
+def compared(
+    now: list[Sheet], then: list[Sheet] | None, origins: Mapping[str, Mapping[str, str]]
+) -> list[dict[str, Any]]:
+    """Sheets side by side: each number as it stands and, with a plan, as planned, with where it comes from."""
     shown = then if then is not None else now
     before = {sheet.name: sheet for sheet in now}
     out = []
     for sheet in shown:
         old = before.get(sheet.name)
         rows = [
-            {"number": one, "was": old.value(one.name) if old is not None else None} for one in sheet.numbers
+            {
+                "number": one,
+                "was": old.value(one.name) if old is not None else None,
+                "origin": one.origin
+                if one.given is None
+                else origins.get(one.given[0], {}).get(one.given[1], "stated"),
+            }
+            for one in sheet.numbers
         ]
         out.append({"sheet": sheet, "rows": rows})
     return out

@@ -25,7 +25,7 @@ def work_response(
     request: HttpRequest, page: Page, context: dict[str, Any], now: Any, then: Any | None
 ) -> HttpResponse:
     """The page, its numbers as CSV (`?as=csv`) or one of its pictures as SVG (`?as=svg&sheet=…`)."""
-    sheets = compared(page.sheets(now), None if then is None else page.sheets(then))
+    sheets = compared(page.sheets(now), None if then is None else page.sheets(then), context["origins"])
     wanted = request.GET.get("as", "")
     if wanted == "csv":
         return _csv(page, sheets, then is not None)
