@@ -38,6 +38,7 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
 
 
 def address(name, known) -> str:
+    known = {**known, "name": "capacity"} if name.startswith("workout:") else known
     wanted = PAGES[name].pattern.converters
     return reverse(name, kwargs={key: known[key] for key in wanted})
 

@@ -27,6 +27,7 @@ INSTALLED_APPS = [
     "unkett.web.plans.apps.Config",
     "unkett.web.rulebook.apps.Config",
     "unkett.web.measure.apps.Config",
+    "unkett.web.workout.apps.Config",
 ]
 
 MIDDLEWARE = [

@@ -7,6 +7,7 @@ urlpatterns = [
     path("", include("unkett.web.plans.urls")),
     path("", include("unkett.web.catalogue.urls")),
     path("", include("unkett.web.measure.urls")),
+    path("", include("unkett.web.workout.urls")),
     path("", include("unkett.web.rulebook.urls")),
     path("", include("unkett.web.workshop.urls")),
 ]

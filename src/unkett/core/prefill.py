@@ -1,0 +1,106 @@
+"""Inputs of calculations that a bike already knows, so that nothing is typed twice."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from unkett.core.build import Build
+from unkett.core.figures import Facts
+
+Place = tuple[str, str]
+
+# calculation -> input -> the slots and attributes that may give it, first known wins
+KNOWN: Mapping[str, Mapping[str, tuple[Place, ...]]] = {
+    "gears": {
+        "chainrings": (("chainrings", "teeth"),),
+        "sprockets": (("cassette", "teeth"),),
+        "bsd_mm": (("rear_rim", "bsd_mm"), ("rear_tyre", "bsd_mm")),
+        "tyre_mm": (("rear_tyre", "width_measured_mm"), ("rear_tyre", "width_mm")),
+        "crank_mm": (("crank", "arm_mm"),),
+    },
+    "capacity": {"chainrings": (("chainrings", "teeth"),), "sprockets": (("cassette", "teeth"),)},
+    "chain_length": {
+        "chainstay_mm": (("frame", "chainstay_mm"),),
+        "chainrings": (("chainrings", "teeth"),),
+        "sprockets": (("cassette", "teeth"),),
+        "capacity_teeth": (("rear_derailleur", "capacity_teeth"),),
+        "extra_links": (("rear_derailleur", "extra_links"),),
+        "growth_mm": (("frame", "chain_growth_mm"),),
+    },
+    "index_error": {
+        "pull_per_click_mm": (("rear_shifter", "pull_per_click_mm"),),
+        "shift_ratio": (("rear_derailleur", "shift_ratio"),),
+        "sprocket_pitch_mm": (("cassette", "sprocket_pitch_mm"),),
+        "sprockets": (("cassette", "speeds"),),
+        "clicks": (("rear_shifter", "speeds"),),
+    },
+    "steerer_cut": {
+        "lower_stack_mm": (("headset", "stack_lower_mm"),),
+        "head_tube_mm": (("frame", "head_tube_length_mm"),),
+        "upper_stack_mm": (("headset", "stack_upper_mm"),),
+        "spacers_below_mm": (("spacers", "below_mm"),),
+        "clamp_height_mm": (("stem", "clamp_height_mm"),),
+        "spacers_above_mm": (("spacers", "above_mm"),),
+        "steerer_mm": (("fork", "steerer_length_mm"),),
+    },
+    "bar_position": {
+        "head_angle_deg": (("frame", "head_angle_deg"),),
+        "length_mm": (("stem", "length_mm"),),
+        "angle_deg": (("stem", "angle_deg"),),
+        "spacers_mm": (("spacers", "below_mm"),),
+        "clamp_height_mm": (("stem", "clamp_height_mm"),),
+    },
+    "fork_swap": {
+        "head_angle_deg": (("frame", "head_angle_deg"),),
+        "seat_angle_deg": (("frame", "seat_angle_deg"),),
+        "wheelbase_mm": (("frame", "wheelbase_mm"),),
+        "a2c_from_mm": (("fork", "axle_to_crown_mm"),),
+        "offset_from_mm": (("fork", "offset_mm"),),
+        "bb_drop_mm": (("frame", "bb_drop_mm"),),
+        "stack_mm": (("frame", "stack_mm"),),
+    },
+    "wheel_swap": {
+        "bsd_from_mm": (("rear_rim", "bsd_mm"),),
+        "tyre_from_mm": (("rear_tyre", "width_measured_mm"), ("rear_tyre", "width_mm")),
+    },
+    "spoke_length": {
+        "erd_mm": (("rear_rim", "erd_mm"),),
+        "pcd_mm": (("rear_hub", "flange_pcd_right_mm"),),
+        "offset_mm": (("rear_hub", "flange_offset_right_mm"),),
+        "spokes": (("rear_hub", "holes"),),
+        "crosses": (("rear_spokes", "crosses"),),
+        "hole_mm": (("rear_hub", "spoke_hole_mm"),),
+    },
+    "tension_ratio": {
+        "offset_left_mm": (("rear_hub", "flange_offset_left_mm"),),
+        "offset_right_mm": (("rear_hub", "flange_offset_right_mm"),),
+    },
+    "crank_spacing": {
+        "spindle_needs_mm": (("crank", "spindle_needs_mm"),),
+        "shell_mm": (("frame", "bb_shell_width_mm"),),
+        "flanges_mm": (("bottom_bracket", "flanges_mm"),),
+        "range_mm": (("crank", "preload_range_mm"),),
+    },
+    "rotor_gain": {"from_mm": (("front_rotor", "diameter_mm"),), "track_mm": (("front_rotor", "track_mm"),)},
+    "tyre_width": {"nominal_mm": (("rear_tyre", "width_mm"),), "inner_mm": (("rear_rim", "inner_width_mm"),)},
+    "tyre_pressure_limit": {
+        "bead": (("rear_rim", "bead"),),
+        "rim_bar": (("rear_rim", "pressure_max_bar"),),
+        "tyre_bar": (("rear_tyre", "pressure_max_bar"),),
+    },
+    "line_drag": {"turns_deg": (("rear_brake_line", "turns_deg"),)},
+    "chain_wear": {},
+}  # fmt: skip
+
+
+def prefill(name: str, build: Build) -> dict[str, Any]:
+    """What the bike knows of a calculation's inputs."""
+    facts = Facts(build)
+    out: dict[str, Any] = {}
+    for field, places in KNOWN.get(name, {}).items():
+        values = (facts.get(slot, attr) for slot, attr in places)
+        value = next((one for one in values if one is not None), None)
+        if value is not None:
+            out[field] = value
+    return out

@@ -1,0 +1,72 @@
+"""The Work out pages: every calculation, filled from a bike, faults beside their fields."""
+
+import json
+
+import pytest
+from django.urls import reverse
+
+from tests.core.calc_examples import GOOD
+from unkett.core.calc.registry import CALCULATIONS
+from unkett.core.prefill import KNOWN
+from unkett.core.vocabulary import describe
+
+
+def typed(value) -> str:
+    if isinstance(value, dict) or (isinstance(value, list) and isinstance(value[0], (dict, list))):
+        return json.dumps(value)
+    return " ".join(map(str, value)) if isinstance(value, list) else str(value)
+
+
+@pytest.mark.parametrize("name", sorted(CALCULATIONS))
+def test_every_calculation_answers_in_the_browser(client, mechanic, name) -> None:
+    client.force_login(mechanic)
+    url = reverse("workout:one", args=[name])
+    assert client.get(url).status_code == 200
+    answer = client.get(url, {key: typed(value) for key, value in GOOD[name].items()})
+    assert answer.status_code == 200
+    assert "Where from" in answer.text, name
+
+
+def test_a_bike_fills_in_what_it_knows(client, mechanic, bike) -> None:
+    client.force_login(mechanic)
+    page = client.get(reverse("workout:one", args=["chain_length"]), {"bike": bike.pk}).text
+    assert 'value="432"' in page
+    assert "from the bike" in page
+    assert "108" in page  # 864 + 36 × 12.7 + 0.6 = 1321.8 mm = 104.1 links, 106 + 2
+
+
+def test_faults_stand_beside_their_fields(client, mechanic) -> None:
+    client.force_login(mechanic)
+    answer = client.get(reverse("workout:one", args=["sag"]), {"full_mm": "120", "sag_mm": "5 Nm"})
+    assert answer.status_code == 422
+    assert "allowed" in answer.text
+    answer = client.get(reverse("workout:one", args=["sag"]), {"full_mm": "120", "sag_mm": "130"})
+    assert answer.status_code == 422
+    assert "130 mm is more than" in answer.text
+    answer = client.get(reverse("workout:one", args=["rotor_shims"]), {"planes_mm": "{"})
+    assert answer.status_code == 422
+    assert client.get("/work-out/magic/").status_code == 404
+
+
+def test_typed_units_are_taken(client, mechanic) -> None:
+    client.force_login(mechanic)
+    page = client.get(
+        reverse("workout:one", args=["torque_setting"]),
+        {"wanted_nm": "48 in-lb", "wrench_mm": '12"', "extension_mm": "0"},
+    ).text
+    assert "5.423" in page
+
+
+def test_what_is_filled_in_is_declared() -> None:
+    for name, fields in KNOWN.items():
+        inputs = {one.name for one in CALCULATIONS[name].inputs}
+        assert set(fields) <= inputs, name
+        for places in fields.values():
+            for slot, attr in places:
+                assert describe(slot, attr)
+
+
+def test_another_workshops_bike_fills_nothing(client, stranger, bike) -> None:
+    client.force_login(stranger)
+    page = client.get(reverse("workout:one", args=["chain_length"]), {"bike": bike.pk}).text
+    assert "from the bike" not in page
