@@ -26,7 +26,7 @@ def test_change_a_cassette_and_find_it_tomorrow(bike, catalogue, signed_in: Page
     expect(drawer.locator(".candidate", has_text="Wide nine")).to_have_attribute("data-verdict", "goes_if")
     drawer.get_by_label("Narrow by words").fill("wide")
     expect(drawer.locator(".candidate")).to_have_count(1)
-    drawer.get_by_role("button", name="Plan Wide nine").click()
+    drawer.get_by_role("button", name="Plan it: Wide nine").click()
 
     expect(drawer).to_have_count(0)
     changes = page.locator(".changes")
@@ -67,7 +67,7 @@ def test_the_second_editor_is_told(signed_in: Page, plan, mechanic, catalogue, e
     page.goto(f"/plans/{plan.pk}/")
     page.get_by_role("link", name="Change the cassette").click()
     swap_part(actor=mechanic, plan_id=plan.pk, version=1, slot="cassette", part_id=catalogue["Wide nine"].pk)
-    page.get_by_role("button", name="Plan Eight").click()
+    page.get_by_role("button", name="Plan it: Eight").click()
     told = page.get_by_role("alert")
     expect(told).to_contain_text("Mads changed this plan at")
     told.get_by_role("link", name="Show it as it is now").click()

@@ -9,7 +9,7 @@ from unkett.core.calc.gears import gears, pitch_radius
 from unkett.core.drawing.chain import SCALE, chain_scene
 from unkett.core.drawing.gears import gear_scene
 from unkett.core.drawing.scene import Box, Circle, Path, Text, belt_path
-from unkett.core.figures import chain_of, gears_of
+from unkett.core.figures import chain_of, gears_of, hill_of
 
 PARTS = {
     "frame": {"chainstay_mm": 432},
@@ -99,3 +99,14 @@ def test_cut_advice(links, says) -> None:
 def test_measured_width_wins_over_nominal() -> None:
     wide = gears_of(bike(rear_tyre={"width_measured_mm": 42.0})).gears
     assert wide.circumference_mm == pytest.approx(math.pi * (622 + 84))
+
+
+def test_a_hill_in_every_gear() -> None:
+    build = bike()
+    table = gears_of(build).gears
+    hill = hill_of(build, table, grade_pct=8, power_w=150)
+    assert hill.mass_kg == 90
+    for gear, cadence in zip(table.gears, hill.cadences_rpm, strict=True):
+        assert gear.development_m * cadence * 60 / 1000 == pytest.approx(hill.speed_kmh)
+    assert hill.easy is None or hill.cadences_rpm[hill.easy] >= 60
+    assert hill_of(build, table, grade_pct=0, power_w=150).easy > 0

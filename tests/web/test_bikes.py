@@ -236,3 +236,18 @@ def test_pages_of_the_work(client, owner, page) -> None:
     plan = bike.plans.get()
     planned_page = client.get(reverse("plans:work", args=[plan.pk, page])).text
     assert "planned</th>" in planned_page
+
+
+def test_gears_on_a_hill_and_as_files(client, owner, bike) -> None:
+    client.force_login(owner)
+    url = reverse("bikes:gears", args=[bike.pk])
+    page = client.get(url, {"grade": "10", "power": "200"}).text
+    assert "95 kg in all" in page  # 80 and 15
+    assert "60 rpm" in page
+    rows = client.get(url, {"as": "csv"}).text.splitlines()
+    assert len(rows) == 1 + 9
+    assert rows[1].startswith("now,40,32,1.25,2.757")  # 1.25 × π × 702 mm
+    assert client.get(url, {"as": "svg"}).text.startswith("<svg xmlns")
+    assert client.get(url, {"as": "sofa"}).status_code == 404
+    assert client.get(url, {"grade": "steep", "power": "-1"}).status_code == 200
+    assert client.get(reverse("bikes:chain", args=[bike.pk]), {"as": "svg"}).text.startswith("<svg xmlns")

@@ -13,6 +13,7 @@ from attrs import frozen
 from unkett.core.build import Build, part_attrs_for
 from unkett.core.calc.base import Step
 from unkett.core.calc.chain import ChainLength, chain_length
+from unkett.core.calc.climbing import climb
 from unkett.core.calc.gears import Gears, circumference, gear_table
 from unkett.core.errors import InputError
 from unkett.core.vocabulary import SLOTS, describe
@@ -167,4 +168,45 @@ def chain_of(build: Build) -> ChainFigures | None:
         small_sprocket=min(sprockets),
         chainstay_mm=stay,
         growth_mm=growth or 0.0,
+    )
+
+
+BIKE_KG = 15.0  # assumed until somebody weighs it
+EASY_CADENCE_RPM = 60.0
+
+
+@frozen(kw_only=True)
+class Hill:
+    """A slope for a power: the steady speed, and the cadence in every gear, low to high."""
+
+    grade_pct: float
+    power_w: float
+    mass_kg: float
+    speed_kmh: float
+    cadences_rpm: tuple[float, ...]
+
+    @property
+    def easy(self) -> int | None:
+        """Place of the highest gear that still turns at 60 rpm; None where even the lowest turns slower."""
+        places = [n for n, cadence in enumerate(self.cadences_rpm) if cadence >= EASY_CADENCE_RPM]
+        return places[-1] if places else None
+
+
+def hill_of(build: Build, table: Gears, *, grade_pct: float, power_w: float) -> Hill:
+    """This hill, this rider, this load. Raises InputError for a slope or a power out of range.
+
+    The rider's mass and load are the bike's own where known; 15 kg for the bike and 75 for the rider
+    are assumed.
+    """
+    mass = BIKE_KG + float(build.rider.get("mass_kg", 75.0)) + float(build.rider.get("load_kg", 0.0))
+    found = [
+        climb(mass_kg=mass, power_w=power_w, grade_pct=grade_pct, development_m=gear.development_m)
+        for gear in table.gears
+    ]
+    return Hill(
+        grade_pct=grade_pct,
+        power_w=power_w,
+        mass_kg=mass,
+        speed_kmh=found[0].speed_kmh,
+        cadences_rpm=tuple(one.cadence_rpm for one in found),
     )

@@ -23,6 +23,21 @@ class FindForm(forms.Form):
         return form.cleaned_data["find"] if form.is_valid() else ""
 
 
+class HillForm(forms.Form):
+    """A hill and a power to ride it with."""
+
+    grade = forms.FloatField(required=False, min_value=-30, max_value=40)
+    power = forms.FloatField(required=False, min_value=0, max_value=2000)
+
+    @classmethod
+    def asked(cls, data: Any) -> tuple[float, float]:
+        """Grade in per cent and power in watts; what cannot be read is 8 % and 150 W."""
+        form = cls(data)
+        form.is_valid()
+        grade, power = form.cleaned_data.get("grade"), form.cleaned_data.get("power")
+        return (8.0 if grade is None else grade), (150.0 if power is None else power)
+
+
 class BuildFileForm(forms.Form):
     """A build file to add a bike from."""
 

@@ -16,7 +16,7 @@ from unkett.web.bikes.forms import BuildFileForm, FindForm, MeasureForm, read_ty
 from unkett.web.bikes.pages import CHAIN_RULES, GEARS_RULES, by_verdict, tabs
 from unkett.web.bikes.queries import Standing, standing, yard
 from unkett.web.bikes.services import add_bike_from_file, record_measure
-from unkett.web.bikes.work import page_named, work_response
+from unkett.web.bikes.work import download, gear_rows, gears_context, page_named, work_response
 from unkett.web.plans.queries import plans_of
 from unkett.web.rulebook.queries import bench_names_of
 from unkett.web.site.templatetags.unkett import shown_value
@@ -118,6 +118,10 @@ def gears(request: HttpRequest, bike_id: int) -> HttpResponse:
     context = _page(request, bike_id, "gears")
     figures = gears_of(context["build"])
     scene = gear_scene(figures.gears, None) if figures.gears else None
+    file = download(request, "gears", scene, gear_rows(("now", figures.gears)))
+    if file is not None:
+        return file
+    context |= gears_context(request, context["build"], figures.gears)
     found = [f for f in context["check"].findings if f.rule in GEARS_RULES]
     context |= {"now": figures, "scene": scene, "groups": by_verdict(found)}
     return render(request, "bikes/gears.html", context)
@@ -129,6 +133,9 @@ def chain(request: HttpRequest, bike_id: int) -> HttpResponse:
     context = _page(request, bike_id, "chain")
     figures = chain_of(context["build"])
     scene = chain_scene(figures) if figures and figures.window else None
+    file = download(request, "chain", scene, [])
+    if file is not None:
+        return file
     found = [f for f in context["check"].findings if f.rule in CHAIN_RULES]
     context |= {"now": figures, "scene": scene, "groups": by_verdict(found)}
     return render(request, "bikes/chain.html", context)

@@ -19,7 +19,7 @@ from unkett.core.vocabulary import SLOTS, Area
 from unkett.web.bikes.pages import CHAIN_RULES, GEARS_RULES, by_verdict, tabs
 from unkett.web.bikes.queries import settings_of
 from unkett.web.bikes.views import build_response, origins_of
-from unkett.web.bikes.work import page_named, work_response
+from unkett.web.bikes.work import download, gear_rows, gears_context, page_named, work_response
 from unkett.web.catalogue.queries import what_goes
 from unkett.web.plans import services
 from unkett.web.plans.forms import CandidatesForm, NameForm, SwapForm, VersionForm
@@ -199,7 +199,12 @@ def gears(request: HttpRequest, plan_id: int) -> HttpResponse:
     context = _context(plan, "gears")
     now, then = context["now"].gears, context["then"].gears
     found = [f for f in plan.check.findings if f.rule in GEARS_RULES]
-    context |= {"scene": gear_scene(now, then) if now or then else None, "groups": by_verdict(found)}
+    scene = gear_scene(now, then) if now or then else None
+    file = download(request, "gears", scene, gear_rows(("now", now), ("planned", then)))
+    if file is not None:
+        return file
+    context |= gears_context(request, plan.build, then)
+    context |= {"scene": scene, "groups": by_verdict(found)}
     return render(request, "plans/gears.html", context)
 
 
@@ -211,6 +216,9 @@ def chain(request: HttpRequest, plan_id: int) -> HttpResponse:
     then = context["chain_then"]
     found = [f for f in plan.check.findings if f.rule in CHAIN_RULES]
     scene = chain_scene(then, context["chain_now"]) if then and then.window else None
+    file = download(request, "chain", scene, [])
+    if file is not None:
+        return file
     context |= {"scene": scene, "groups": by_verdict(found)}
     return render(request, "plans/chain.html", context)
 

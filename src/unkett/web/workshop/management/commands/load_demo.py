@@ -17,6 +17,8 @@ class Command(BaseCommand):
         if options["once"] and is_loaded():
             return
         workshop = load()
+        if not options["verbosity"]:
+            return
         self.stdout.write(
             f"Loaded {workshop.name}: {workshop.bikes.count()} bikes, {workshop.catalogue.count()} parts."
         )
