@@ -109,6 +109,8 @@ CALIPER_POSITION = [
     position("goes_if", "edge", fork={"native_rotor_mm": 203}, front_rotor={"diameter_mm": 205}),
     position("goes_if", "edge", fork={"native_rotor_mm": 185}, front_rotor={"diameter_mm": 183}),
     # 200 on a 203 place: the rotor is the smaller one
+    position("goes_if", "tall_pads", front_rotor={"track_mm": 12}, front_caliper={"pad_height_mm": 16}),
+    position("goes", "centred", front_rotor={"track_mm": 16}, front_caliper={"pad_height_mm": 16}),
     position("no_go", "off", fork={"native_rotor_mm": 160}, front_brake_adapter=PLUS_20),
     position("no_go", "off", front_rotor={"diameter_mm": 203}, front_brake_adapter=PLUS_20),
     position("unmeasured", "unknown", fork={"native_rotor_mm": None}),

@@ -96,6 +96,21 @@ ANCHOR = [
     anchor("goes", "suits"),
     anchor("no_go", "splits", fork={"steerer_material": "carbon"}),
     anchor("goes", "suits", headset={"anchor": "expander"}, fork={"steerer_material": "carbon"}),
+    # a plug 50 mm down under 5 mm of spacers and a 40 mm clamp backs nothing
+    anchor(
+        "no_go",
+        "too_deep",
+        headset={"anchor": "expander", "anchor_depth_mm": 50},
+        stem={"clamp_height_mm": 40},
+        spacers={"above_mm": 5},
+    ),
+    anchor(
+        "goes",
+        "suits",
+        headset={"anchor": "expander", "anchor_depth_mm": 25},
+        stem={"clamp_height_mm": 40},
+        spacers={"above_mm": 5},
+    ),
     anchor("unmeasured", "unknown", fork={"steerer_material": None}),
     anchor("unmeasured", "missing", headset={"anchor": None}),
     anchor(None, None, headset=None),

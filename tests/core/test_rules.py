@@ -86,6 +86,8 @@ def test_order_of_parts_changes_nothing(case: Case) -> None:
 # judges by what is known or has nothing to judge, and says so in its plain words.
 MAY_BE_UNSTATED = {
     ("brake-line-drag", "routing"),  # only routes noted as hidden
+    ("caliper-position", "pad_height_mm"),  # compared with the track where both are known
+    ("caliper-position", "track_mm"),
     ("chain-length", "extra_links"),  # two, unless the maker asks for more
     ("chain-length", "wheel_travel_mm"),  # calls for the growth of a sprung frame
     ("fork-length", "travel_mm"),
@@ -97,6 +99,8 @@ MAY_BE_UNSTATED = {
     ("seatpost-fit", "seat_tube_depth_mm"),
     ("seatpost-fit", "min_insertion_mm"),
     ("spoke-lacing", "crosses_fixed"),  # straight-pull hubs only
+    ("steerer-anchor", "anchor_depth_mm"),  # compared with the clamp where both are known
+    ("steerer-anchor", "clamp_height_mm"),
     ("stem-spacers", "max_spacers_mm"),  # metal without a figure has no limit
 }
 SAFETY_CASES = [case for case in CASES if case.verdict and RULES[case.rule].safety]

@@ -13,6 +13,7 @@ from unkett.core.rules import (
     rings,
     steering,
     transmission,
+    tyres,
     wheels,
 )
 from unkett.core.rules.base import RULES, Rule
@@ -32,5 +33,6 @@ __all__ = [
     "rings",
     "steering",
     "transmission",
+    "tyres",
     "wheels",
 ]

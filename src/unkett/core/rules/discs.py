@@ -181,8 +181,8 @@ def _without_adapter(holder: View, caliper: View, rotor: View, end: str) -> _Sea
 
 _JOINT = both_ends(
     holder=holder("brake_mount", optional("native_rotor_mm")),
-    caliper=at("{end}_caliper", "mount"),
-    rotor=at("{end}_rotor", optional("diameter_mm"), may_be_empty=True),
+    caliper=at("{end}_caliper", "mount", optional("pad_height_mm")),
+    rotor=at("{end}_rotor", optional("diameter_mm"), optional("track_mm"), may_be_empty=True),
     adapter=at(
         "{end}_brake_adapter",
         *(optional(name) for name in ("frame_side", "caliper_side", "rotor_mm", "native_mm", "end")),
@@ -295,12 +295,14 @@ def _right_adapter(holder: View, caliper: View, rotor: View, adapter: View) -> l
         "centred": "The caliper's place is made for {place_mm:g} mm, the rotor is {rotor.diameter_mm:g}.",
         "edge": "The pads sit {off_mm:.1f} mm off the track's middle: watch their edge.",
         "washers": "The rotor is {off_mm:.1f} mm of radius larger than the caliper's place.",
+        "tall_pads": "The pads are {over_mm:.1f} mm taller than the rotor's track: a lip grows.",
         "off": "The rotor is {off_mm:.1f} mm of radius off the caliper's place.",
         "unknown": "Where the caliper sits is not measured.",
     },
     figures={
         "place_mm": "rotor the caliper's place is made for",
         "off_mm": "half the difference of rotor and place",
+        "over_mm": "pad height − track height",
     },
     sources=("caliper-mounts",),
     safety=True,
@@ -319,7 +321,7 @@ def caliper_position(holder: View, caliper: View, rotor: View, adapter: View) ->
     radial = rotor_shift(from_mm=place, to_mm=rotor.diameter_mm).radial_mm
     figures = {"place_mm": place, "off_mm": abs(radial)}
     if near(radial, 0, CLOSE_MM):
-        return goes("centred", **figures)
+        return _tall_pads(caliper, rotor) or goes("centred", **figures)
     if near(radial, 0, EDGE_MM):
         return goes_if("edge", need("check the pads' edge: an unswept lip grows"), **figures)
     if 0 < radial <= WASHERS_MM + 1e-9 and caliper.mount == "post":
@@ -331,6 +333,16 @@ def caliper_position(holder: View, caliper: View, rotor: View, adapter: View) ->
         fill(adapter.slot, "rotor_mm", "==", rotor.diameter_mm),
     )
     return no_go("off", *ways, **figures)
+
+
+def _tall_pads(caliper: View, rotor: View) -> Outcome | None:
+    """Pads taller than the rotor's track hang over its edge; said where both are known."""
+    pad, track = caliper.pad_height_mm, rotor.track_mm
+    if pad is None or track is None or pad <= track + 1e-9:
+        return None
+    return goes_if(
+        "tall_pads", need("watch the pads' inner edge, or a rotor with a taller track"), over_mm=pad - track
+    )
 
 
 @rule(

@@ -9,6 +9,7 @@ from unkett.core.calc.steering import steerer_cut
 from unkett.core.rules.base import (
     Outcome,
     View,
+    at,
     goes,
     goes_if,
     near,
@@ -313,20 +314,36 @@ def steerer_length(frame: View, headset: View, spacers: View, stem: View, fork: 
 @rule(
     "steerer-anchor",
     title="Anchor suits the steerer",
-    plain="A star-fangled nut splits a carbon steerer: carbon takes an expander plug, within the clamp's height.",
+    plain=(
+        "A star-fangled nut splits a carbon steerer: carbon takes an expander plug. The plug must lie within the "
+        "clamp's height, so that it backs the tube where the stem grips."
+    ),
     area=Area.STEERING,
-    reads={"headset": ("anchor",), "fork": (optional("steerer_material"),)},
+    reads={
+        "headset": ("anchor", optional("anchor_depth_mm")),
+        "fork": (optional("steerer_material"),),
+        "stem": at("stem", optional("clamp_height_mm"), may_be_empty=True),
+        "spacers": at("spacers", optional("above_mm"), may_be_empty=True),
+    },
     messages={
         "suits": "The anchor suits the steerer.",
         "splits": "A star-fangled nut splits a carbon steerer.",
+        "too_deep": "The plug sits {headset.anchor_depth_mm:g} mm down, below the stem's clamp ({reach_mm:g} mm).",
         "unknown": "The steerer's material is not known; a star-fangled nut splits carbon.",
     },
+    figures={"reach_mm": "spacers above + clamp height"},
     sources=("steering-practice",),
     safety=True,
 )
-def steerer_anchor(headset: View, fork: View) -> Outcome:
+def steerer_anchor(headset: View, fork: View, stem: View, spacers: View) -> Outcome:
     if headset.anchor == "expander":
-        return goes("suits")
+        depth, clamp = headset.anchor_depth_mm, stem.clamp_height_mm
+        if depth is None or clamp is None:
+            return goes("suits")
+        reach = clamp + (spacers.above_mm or 0.0)
+        if depth > reach + 1e-9:
+            return no_go("too_deep", way_out(headset, "anchor_depth_mm", "<=", reach), reach_mm=reach)
+        return goes("suits", reach_mm=reach)
     if fork.steerer_material is None:
         return unmeasured("unknown", (fork, "steerer_material"))
     if fork.steerer_material == "carbon":
