@@ -1,0 +1,121 @@
+"""The launcher's state: secrets made once and kept to their owner, ports, and clear refusals."""
+
+import json
+import os
+import socket
+import stat
+import subprocess
+import sys
+import threading
+from contextlib import closing
+
+import pytest
+
+from unkett.local import cluster, state
+
+
+@pytest.fixture
+def fresh_state(monkeypatch, tmp_path):
+    monkeypatch.setenv("UNKETT_STATE", str(tmp_path / "state"))
+    return tmp_path / "state"
+
+
+def test_secrets_are_made_once_and_kept_to_their_owner(fresh_state) -> None:
+    first = state.load_config()
+    assert state.load_config() == first
+    assert len(first["secret_key"]) >= 50
+    assert len(first["database"]["password"]) >= 24
+    mode = stat.S_IMODE((fresh_state / "config.json").stat().st_mode)
+    assert mode == 0o600
+    assert stat.S_IMODE(fresh_state.stat().st_mode) == 0o700
+
+
+def test_two_checkouts_share_no_secret_and_no_cluster(monkeypatch, tmp_path) -> None:
+    configs = []
+    for name in ("a", "b"):
+        monkeypatch.setenv("UNKETT_STATE", str(tmp_path / name))
+        configs.append((state.load_config(), state.cluster_folder()))
+    (one, here), (other, there) = configs
+    assert one["secret_key"] != other["secret_key"]
+    assert one["database"]["password"] != other["database"]["password"]
+    assert here != there
+
+
+def test_a_changed_configuration_is_written_whole(fresh_state) -> None:
+    config = state.load_config()
+    config["database"]["port"] = 12345
+    state.save_config(config)
+    assert json.loads((fresh_state / "config.json").read_text())["database"]["port"] == 12345
+    assert not list(fresh_state.glob("*.new"))
+
+
+def test_ports() -> None:
+    with closing(socket.socket()) as taken:
+        taken.bind((state.HOST, 0))
+        taken.listen()
+        port = taken.getsockname()[1]
+        assert not state.port_is_free(port)
+    assert state.port_is_free(state.free_port())
+
+
+@pytest.mark.parametrize("port", ["eighty", "0", "70000"])
+def test_a_port_that_is_none_is_refused(port) -> None:
+    done = start(PORT=port)
+    assert done.returncode == 1
+    assert f"PORT={port}: a number from 1 to 65535" in done.stderr
+
+
+def test_a_port_in_use_is_told() -> None:
+    with closing(socket.socket()) as taken:
+        taken.bind((state.HOST, 0))
+        taken.listen()
+        port = str(taken.getsockname()[1])
+        done = start(PORT=port)
+    assert done.returncode == 1
+    assert f"port {port} is in use" in done.stderr
+    assert "Traceback" not in done.stderr
+
+
+def start(**env: str) -> subprocess.CompletedProcess[str]:
+    command = [sys.executable, "-m", "unkett.local", "start"]
+    return subprocess.run(
+        command, env={**os.environ, **env}, capture_output=True, text=True, check=False, timeout=60
+    )
+
+
+def test_the_last_to_leave_stops_the_cluster(fresh_state, monkeypatch) -> None:
+    """Real file locks, with the database's own start and stop counted instead of done."""
+    calls = []
+    monkeypatch.setattr(cluster, "start", lambda: calls.append("start"))
+    monkeypatch.setattr(cluster, "ensure_database", lambda: None)
+    monkeypatch.setattr(cluster, "stop", lambda: calls.append("stop"))
+    inside, leave = threading.Event(), threading.Event()
+
+    def other() -> None:
+        with cluster.running_cluster():
+            inside.set()
+            leave.wait(10)
+
+    thread = threading.Thread(target=other)
+    thread.start()
+    assert inside.wait(10)
+    with cluster.running_cluster():
+        pass
+    assert "stop" not in calls  # the other one still uses it
+    leave.set()
+    thread.join(10)
+    assert calls == ["start", "start", "stop"]
+
+
+def test_a_failed_set_up_stops_what_it_started(fresh_state, monkeypatch) -> None:
+    calls = []
+
+    def broken() -> None:
+        raise state.SetupError("no database")
+
+    monkeypatch.setattr(cluster, "start", lambda: calls.append("start"))
+    monkeypatch.setattr(cluster, "ensure_database", broken)
+    monkeypatch.setattr(cluster, "stop", lambda: calls.append("stop"))
+    with pytest.raises(state.SetupError), cluster.running_cluster():
+        pass
+    assert calls == ["start", "stop"]

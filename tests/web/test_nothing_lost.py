@@ -1,0 +1,116 @@
+"""Nothing lost: each action is whole or absent, whatever happens in the middle of it."""
+
+import os
+import signal
+import subprocess
+import sys
+import time
+
+import pytest
+from django.db import connection
+
+from unkett.local.state import PROJECT
+from unkett.web.plans import services
+from unkett.web.plans.models import Change, Plan
+from unkett.web.plans.queries import planned
+from unkett.web.workshop.models import LogLine
+
+SWAP_SLOWLY = """
+import os, sys, time
+os.environ["DJANGO_SETTINGS_MODULE"] = "unkett.web.site.settings"
+from unkett.web.site import settings
+settings.DATABASES["default"]["NAME"] = sys.argv[1]
+import django
+django.setup()
+from unkett.web.plans import services
+from unkett.web.workshop.models import User
+import unkett.web.plans.services as module
+def stuck(*args, **kwargs):
+    print("inside", flush=True)
+    time.sleep(60)
+module.log = stuck
+services.swap_part(actor=User.objects.get(username="olla"), plan_id=int(sys.argv[2]), version=1, slot="cassette", part_id=int(sys.argv[3]))
+"""
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_process_killed_in_the_middle_leaves_no_half_change(owner, plan, catalogue) -> None:
+    """SIGKILL after the change is written and before the action is whole: nothing of it stays."""
+    database = connection.settings_dict["NAME"]
+    command = [sys.executable, "-c", SWAP_SLOWLY, database, str(plan.pk), str(catalogue["Eight"].pk)]
+    env = {**os.environ, "PYTHONPATH": str(PROJECT / "src")}
+    child = subprocess.Popen(command, env=env, stdout=subprocess.PIPE, text=True)
+    assert child.stdout is not None
+    assert child.stdout.readline().strip() == "inside"
+    os.kill(child.pid, signal.SIGKILL)
+    child.wait()
+    child.stdout.close()
+    deadline = time.monotonic() + 20
+    while time.monotonic() < deadline:  # the server notices the lost connection in its own time
+        try:
+            services.swap_part(
+                actor=owner, plan_id=plan.pk, version=1, slot="cassette", part_id=catalogue["Wide nine"].pk
+            )
+            break
+        except services.Clash:
+            pytest.fail("the killed process left its version behind")
+    assert planned(owner, plan.pk).changes["cassette"].name == "Wide nine"
+    assert Plan.objects.get(pk=plan.pk).version == 2
+    assert LogLine.objects.filter(verb="swap").count() == 1
+
+
+def test_a_fault_in_the_middle_rolls_everything_back(owner, plan, catalogue, monkeypatch) -> None:
+    def broken(*args, **kwargs) -> None:
+        raise RuntimeError("the log is full")
+
+    monkeypatch.setattr(services, "log", broken)
+    with pytest.raises(RuntimeError):
+        services.swap_part(
+            actor=owner, plan_id=plan.pk, version=1, slot="cassette", part_id=catalogue["Eight"].pk
+        )
+    assert Change.objects.count() == 0
+    assert Plan.objects.get(pk=plan.pk).version == 1
+
+
+WRITES = [
+    ("swap", lambda owner, plan, parts: services.swap_part(actor=owner, plan_id=plan.pk, version=1, slot="cassette", part_id=parts["Eight"].pk)),
+    ("empty", lambda owner, plan, parts: services.empty_slot(actor=owner, plan_id=plan.pk, version=1, slot="chain")),
+    ("take back", lambda owner, plan, parts: services.take_back(actor=owner, plan_id=plan.pk, version=1, slot="chain")),
+    ("name", lambda owner, plan, parts: services.name_plan(actor=owner, plan_id=plan.pk, version=1, name="B", note="why")),
+    ("drop", lambda owner, plan, parts: services.drop_plan(actor=owner, plan_id=plan.pk, version=1)),
+    ("take up", lambda owner, plan, parts: services.take_up_plan(actor=owner, plan_id=plan.pk, version=1)),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("verb", "write"), WRITES, ids=[verb for verb, _ in WRITES])
+def test_every_write_counts_the_version_and_leaves_one_line(owner, plan, catalogue, verb, write) -> None:
+    before = LogLine.objects.count()
+    write(owner, plan, catalogue)
+    plan.refresh_from_db()
+    assert plan.version == 2
+    assert plan.changed_by == owner
+    assert LogLine.objects.count() == before + 1
+    assert LogLine.objects.latest("at").verb == verb
+
+
+@pytest.mark.parametrize(("verb", "write"), WRITES, ids=[verb for verb, _ in WRITES])
+def test_every_write_is_refused_to_a_stranger_and_on_a_stale_version(
+    stranger, owner, plan, catalogue, verb, write
+) -> None:
+    from django.http import Http404
+
+    with pytest.raises(Http404):
+        write(stranger, plan, catalogue)
+    Plan.objects.filter(pk=plan.pk).update(version=5)
+    with pytest.raises(services.Clash):
+        write(owner, plan, catalogue)
+    assert Plan.objects.get(pk=plan.pk).version == 5
+
+
+def test_who_may_do_nothing_writes_nothing(plan, catalogue, django_user_model) -> None:
+    from django.core.exceptions import PermissionDenied
+
+    lost = django_user_model.objects.create_user("lost", password="a long pass phrase")
+    with pytest.raises(PermissionDenied):
+        services.drop_plan(actor=lost, plan_id=plan.pk, version=1)
+    assert Plan.objects.get(pk=plan.pk).state == "draft"
