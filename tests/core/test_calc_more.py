@@ -245,6 +245,8 @@ def test_dropper_fit_by_hand() -> None:
     }
     assert run("dropper_fit", depth_mm=250).best["travel_mm"] == 125
     assert run("dropper_fit", depth_mm=100).best is None
+    assert run("dropper_fit", min_insertion_mm=210).best["travel_mm"] == 150
+    assert run("dropper_fit", min_insertion_mm=260).best is None
 
 
 @given(

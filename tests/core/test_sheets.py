@@ -110,3 +110,24 @@ def test_pages_name_only_rules_there_are() -> None:
     named = [rule for page in PAGES.values() for rule in page.rules]
     assert set(named) <= set(RULES)
     assert len(named) == len(set(named))
+
+
+def test_spokes_by_side_rounded_down_to_stock() -> None:
+    hub = {
+        "spacing_mm": 135,
+        "holes": 32,
+        "flange_pcd_left_mm": 45,
+        "flange_offset_left_mm": 35,
+        "flange_offset_right_mm": 20,
+    }
+    sheet = wheel_sheet(bike(rear_hub=hub, rear_rim={"erd_mm": 600}, rear_spokes={"crosses": 3}), "rear")
+    assert sheet.value("spoke_left") == pytest.approx(292.919, abs=5e-4)
+    assert sheet.value("stock_left") == 292
+    assert sheet.value("spoke_right") is None  # its hole circle is not measured
+    assert sheet.value("tension") == pytest.approx(57.142857)  # 20 / 35
+    # holes drilled 2 mm to the left of the rim's middle: 33 mm on the left instead of 35
+    shifted = wheel_sheet(
+        bike(rear_hub=hub, rear_rim={"erd_mm": 600, "drilling_offset_mm": 2}, rear_spokes={"crosses": 3}),
+        "rear",
+    )
+    assert shifted.value("spoke_left") == pytest.approx(292.688, abs=1e-3)

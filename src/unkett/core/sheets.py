@@ -18,7 +18,7 @@ from unkett.core.calc.brakes import rotor_gain
 from unkett.core.calc.gears import sprocket_pitches
 from unkett.core.calc.geometry import bar_place
 from unkett.core.calc.steering import steerer_cut
-from unkett.core.calc.wheels import tyre_pressure_limit, tyre_width
+from unkett.core.calc.wheels import spoke_length, tension_ratio, tyre_pressure_limit, tyre_width
 from unkett.core.drawing.scene import Scene
 from unkett.core.drawing.sections import bracket_scene, rotor_scene, steerer_scene, tyre_scene
 from unkett.core.errors import InputError
@@ -193,9 +193,51 @@ def _wheel(facts: Facts, end: str) -> Sheet:
     return Sheet(
         name=f"{end}_wheel",
         title=f"{end.capitalize()} wheel",
-        numbers=numbers,
+        numbers=(*numbers, *_spokes(facts, end)),
         scene=tyre_scene(end=end, inner_mm=inner, width_mm=width, limit_mm=limit),
     )
+
+
+def _spokes(facts: Facts, end: str) -> list[Number]:
+    """Spoke lengths by side, the stock to cut them from and the tension ratio, where hub and rim are measured."""
+    hub, spokes = f"{end}_hub", f"{end}_spokes"
+    erd, holes, crosses = (
+        facts.get(f"{end}_rim", "erd_mm"),
+        facts.get(hub, "holes"),
+        facts.get(spokes, "crosses"),
+    )
+    off = facts.get(f"{end}_rim", "drilling_offset_mm") or 0.0
+    offsets = {side: facts.get(hub, f"flange_offset_{side}_mm") for side in ("left", "right")}
+    numbers = []
+    for side, sign in (("left", 1), ("right", -1)):
+        circle, offset = facts.get(hub, f"flange_pcd_{side}_mm"), offsets[side]
+        if erd is None or holes is None or crosses is None or circle is None or offset is None:
+            continue
+        found = spoke_length(
+            erd_mm=erd,
+            pcd_mm=circle,
+            offset_mm=abs(offset - sign * off),
+            spokes=holes,
+            crosses=crosses,
+            hole_mm=facts.get(hub, "spoke_hole_mm") or 2.6,
+        )
+        numbers.append(
+            Number(name=f"spoke_{side}", title=f"spokes, {side}", value=found.length_mm, trace=found.trace)
+        )
+        stock = float(2 * int((found.length_mm + 1e-9) // 2))
+        numbers.append(Number(name=f"stock_{side}", title=f"stock length, {side}", value=stock))
+    if offsets["left"] and offsets["right"]:
+        ratio = tension_ratio(offset_left_mm=offsets["left"], offset_right_mm=offsets["right"])
+        numbers.append(
+            Number(
+                name="tension",
+                title="tension left to right",
+                value=ratio.left_to_right_pct,
+                unit="%",
+                trace=ratio.trace,
+            )
+        )
+    return numbers
 
 
 def brake_sheet(build: Build, end: str) -> Sheet | None:

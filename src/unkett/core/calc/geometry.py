@@ -313,6 +313,13 @@ class DropperFit(Result):
             says="Posts to choose from: travel, stack (collar to rail, extended), body (below the collar).",
         ),
         Input(name="depth_mm", type=LENGTH, says="Open depth of the seat tube."),
+        Input(
+            name="min_insertion_mm",
+            type=LENGTH,
+            says="Least insertion of a post that states none of its own.",
+            optional=True,
+            default=0.0,
+        ),
     ),
     source="room = saddle height − seat tube − rail height; insertion = body − raised",
 )
@@ -323,6 +330,7 @@ def dropper_fit(
     rail_height_mm: float,
     travels: tuple[dict[str, float], ...],
     depth_mm: float,
+    min_insertion_mm: float = 0.0,
 ) -> DropperFit:
     """A post fits when its stack is within the room and its insertion between its least and the depth."""
     room = saddle_height_mm - seat_tube_mm - rail_height_mm
@@ -330,7 +338,7 @@ def dropper_fit(
     for post in travels:
         raised = room - post["stack_mm"]
         insertion = post["body_mm"] - raised
-        least = post.get("min_insertion_mm", 0.0)
+        least = post.get("min_insertion_mm", min_insertion_mm)
         fits = raised >= -SLACK and insertion <= depth_mm + SLACK and insertion >= least - SLACK
         if fits and (best is None or post["travel_mm"] > best["travel_mm"]):
             best = {**post, "insertion_mm": insertion, "raised_mm": max(0.0, raised)}

@@ -71,7 +71,7 @@ RIM = kind(
     number("pressure_max_bar", "Pressure limit", "Printed on the rim.", 0, PRESSURE_MAX_BAR, 3, 8),
     mm("depth_mm", "Depth", "Tyre edge to spoke bed.", 15, 60),
     mm("valve_hole_mm", "Valve hole", "Drill shank that just goes in: 6.5 or 8.5.", 6.5, 8.5),
-    mm("drilling_offset_mm", "Drilling offset", "Holes off the rim's centre.", 0, 4, signed=True),
+    mm("drilling_offset_mm", "Drilling offset", "Holes off the rim's centre, to the left positive.", 0, 4, signed=True),
 )  # fmt: skip
 
 TYRE = kind(
