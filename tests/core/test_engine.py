@@ -90,6 +90,21 @@ def test_a_workshop_setting_moves_a_threshold() -> None:
     assert verdicts == {0.8: Verdict.GOES_IF, 0.6: Verdict.NO_GO}
 
 
+def test_a_school_moves_the_recommended_length() -> None:
+    # window 112 to 116; 120 links: 8 over the lower end, 4 over the upper
+    parts = {
+        "chain": {"links": 120},
+        "frame": {"chainstay_mm": 432},
+        "chainrings": {"teeth": [40]},
+        "cassette": {"teeth": [11, 42]},
+        "rear_derailleur": {"capacity_teeth": 39},
+    }
+    for school, out in (("lower", 8), ("upper", 4)):
+        found = check(bike(**parts), Settings.of({"chain_length_school": school})).findings
+        finding = next(f for f in found if f.rule == "chain-length")
+        assert (finding.school, finding.needs[0]["links"]) == (school, out)
+
+
 GOOD = {
     "title": "t",
     "plain": "p",

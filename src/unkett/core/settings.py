@@ -64,6 +64,16 @@ SETTINGS: dict[str, Setting] = {
             why="Between this and the quiet limit the end gears tick but hold; beyond it they skip.",
         ),
         Setting(
+            name="chain_length_school",
+            title="Length to cut a chain to",
+            default="lower",
+            schools={
+                "lower": "the lower end: big/big, next even number, one pair more",
+                "upper": "the upper end: the most the cage still tensions in small/small",
+            },
+            why="Both ends lie in one computed window. The lower end keeps the cage tightest and the chain lightest; nobody cuts shorter.",
+        ),
+        Setting(
             name="chain_angle_quiet_deg",
             title="Chain angle that runs quiet",
             default=1.6,

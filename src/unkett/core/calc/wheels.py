@@ -10,22 +10,22 @@ from unkett.core.calc.base import SLACK, Input, Result, Step, calculation
 from unkett.core.calc.brakes import reach_for_another_rim
 from unkett.core.calc.fields import BSD, LENGTH, PRESSURE
 from unkett.core.errors import bad
+from unkett.core.standards import Row, table
 from unkett.core.vocabulary import enums
 from unkett.core.vocabulary.types import Choice, Number, Whole
 
-# Widest nominal width of each class and the inner rim width its nominal is made on.
-DESIGN_INNER_MM = ((23, 15), (25, 17), (32, 19), (35, 21), (45, 23), (52, 25))
-DESIGN_INNER_WIDEST_MM = 30
 WIDENING = 0.4
-HOOKLESS_MAX_BAR = 5.0
 
 
-def design_inner(nominal_mm: float) -> int:
+def design_inner(nominal_mm: float) -> float:
     """Inner rim width in mm that a nominal tyre width is made on; between the classes the next one up."""
-    for widest, inner in DESIGN_INNER_MM:
-        if nominal_mm <= widest + SLACK:
-            return inner
-    return DESIGN_INNER_WIDEST_MM
+    rows = table("tyre_design_widths").rows
+    return float(next(row["inner_mm"] for row in rows if nominal_mm <= row["nominal_to_mm"] + SLACK))
+
+
+def hookless_limits() -> Row:
+    """The one row of the hookless table: least width, width per inner width, highest pressure."""
+    return table("hookless").rows[0]
 
 
 @frozen(kw_only=True)
@@ -52,7 +52,7 @@ def tyre_width(*, nominal_mm: float, inner_mm: float) -> TyreWidth:
         estimate_mm=estimate,
         trace=(
             Step("design_inner_mm", design, "mm", f"class of {nominal_mm:g}"),
-            Step("estimate_mm", estimate, "mm", f"{nominal_mm:g} + 0.4 × ({inner_mm:g} − {design})"),
+            Step("estimate_mm", estimate, "mm", f"{nominal_mm:g} + 0.4 × ({inner_mm:g} − {design:g})"),
         ),
     )
 
@@ -79,7 +79,7 @@ def tyre_pressure_limit(
     limits = [
         ("rim", rim_bar),
         ("tyre", tyre_bar),
-        ("hookless", HOOKLESS_MAX_BAR if bead == "hookless" else None),
+        ("hookless", hookless_limits()["max_bar"] if bead == "hookless" else None),
     ]
     known = [(name, value) for name, value in limits if value is not None]
     lowest = min((value for _, value in known), default=None)

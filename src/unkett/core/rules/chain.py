@@ -5,6 +5,8 @@ from __future__ import annotations
 import functools
 from typing import Any
 
+from attrs import evolve
+
 from unkett.core.calc.chain import chain_length as length_of
 from unkett.core.rules.base import (
     Outcome,
@@ -19,6 +21,7 @@ from unkett.core.rules.base import (
     unmeasured,
     way_out,
 )
+from unkett.core.settings import Settings
 from unkett.core.standards import table
 from unkett.core.vocabulary import Area
 
@@ -91,7 +94,7 @@ def chain_width(chain: View, cassette: View) -> Outcome:
         "within": "{has} links; the window is {low} to {high}.",
         "lower_end": "{has} links, the shortest that big/big allows; the cage cannot serve small/small.",
         "too_short": "{has} links, {short_by} fewer than big/big needs ({low}).",
-        "too_long": "{has} links, {long_by} over the {low} recommended; the upper end is {high}.",
+        "too_long": "{has} links, {long_by} over the {wanted} recommended; the upper end is {high}.",
         "upper_unknown": "{has} links are enough for big/big ({low}); the cage's capacity is not known.",
         "growth_unknown": "The rear is sprung and how far the stay grows is not measured.",
     },
@@ -100,15 +103,23 @@ def chain_width(chain: View, cassette: View) -> Outcome:
         "low": "lower end: big/big to the next even number + extra links",
         "high": "upper end: lower end + 2 × floor((capacity − needed) / 4)",
         "short_by": "low − has",
-        "long_by": "has − low",
+        "long_by": "has − wanted",
+        "wanted": "lower or upper end, by the workshop's school",
         "big_big_mm": "belt round largest ring and largest sprocket",
         "simple_links": "old simple formula, as a check",
     },
+    settings=("chain_length_school",),
     sources=("belt-geometry", "chain-iso", "wrap"),
     safety=True,
 )
 def chain_length(
-    chain: View, frame: View, chainrings: View, cassette: View, rear_derailleur: View, shock: View
+    chain: View,
+    frame: View,
+    chainrings: View,
+    cassette: View,
+    rear_derailleur: View,
+    shock: View,
+    settings: Settings,
 ) -> Outcome:
     sprung = not shock.empty or bool(frame.wheel_travel_mm) or bool(frame.shock_stroke_mm)
     if sprung and frame.chain_growth_mm is None:
@@ -134,6 +145,9 @@ def chain_length(
     if high is None:
         return goes_if("upper_unknown", need("check small/small: the chain must not hang"), **figures)
     if has > max(low, high):
-        take_out = need("take links out", links=has - low, to_links=low)
-        return goes_if("too_long", take_out, long_by=has - low, **figures)
+        school = settings.school("chain_length_school")
+        wanted = max(low, high) if school == "upper" else low
+        take_out = need("take links out", links=has - wanted, to_links=wanted)
+        outcome = goes_if("too_long", take_out, long_by=has - wanted, wanted=wanted, **figures)
+        return evolve(outcome, school=school)
     return goes("lower_end", **figures) if window.window_empty else goes("within", **figures)

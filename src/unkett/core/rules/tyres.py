@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from unkett.core.calc.wheels import tyre_pressure_limit, tyre_width
+from unkett.core.calc.wheels import hookless_limits, tyre_pressure_limit, tyre_width
 from unkett.core.finding import Verdict
 from unkett.core.rules.base import (
     Outcome,
@@ -22,14 +22,9 @@ from unkett.core.rules.base import (
     way_out,
 )
 from unkett.core.rules.ends import holder
-from unkett.core.standards import lookup
+from unkett.core.standards import lookup, table
 from unkett.core.vocabulary import Area
 
-HOOKLESS_WIDTH_MM = 28.0
-HOOKLESS_PER_INNER = 29.0 / 25.0  # a 25 mm inner width calls for 29 mm
-LISTED_OVER_MM = 2.0
-WIDTH_GOES = (1.2, 2.4)
-WIDTH_GOES_IF = (1.1, 3.0)
 CLEARANCE_OVER_MM = 2.0
 RADIUS_SMALL_MM = 6.0
 RADIUS_LARGE_MM = 15.0
@@ -85,7 +80,8 @@ def _hookless(rim: View, tyre: View) -> Outcome:
         return no_go("not_marked", way_out(tyre, "hookless_ok", "==", True))
     if tyre.tubeless is False:
         return no_go("not_tubeless", way_out(tyre, "tubeless", "==", True))
-    least = max(HOOKLESS_WIDTH_MM, (rim.inner_width_mm or 0.0) * HOOKLESS_PER_INNER)
+    limits = hookless_limits()
+    least = max(limits["least_width_mm"], (rim.inner_width_mm or 0.0) * limits["width_per_inner"])
     if tyre.width_mm is not None and tyre.width_mm < least - 1e-9:
         return no_go("too_narrow", way_out(tyre, "width_mm", ">=", least), least_mm=least)
     pairs = ((tyre, "hookless_ok"), (tyre, "tubeless"), (tyre, "width_mm"), (rim, "inner_width_mm"))
@@ -141,13 +137,14 @@ def tyre_width_rule(rim: View, tyre: View) -> Outcome:
 
 def _width_limits(rim: View, inner: float | None) -> tuple[float, float, float, float]:
     """Narrowest and widest that go, then narrowest and widest that go with a caution."""
-    factors = inner or 0.0
-    low, loose_low = WIDTH_GOES[0] * factors, WIDTH_GOES_IF[0] * factors
-    high, loose_high = WIDTH_GOES[1] * factors, WIDTH_GOES_IF[1] * factors
+    row = table("rim_tyre_limits").rows[0]
+    low, high, loose_low, loose_high = (
+        row[name] * (inner or 0.0) for name in ("low", "high", "loose_low", "loose_high")
+    )
     if rim.tyre_min_mm is not None:
-        low, loose_low = rim.tyre_min_mm, rim.tyre_min_mm - LISTED_OVER_MM
+        low, loose_low = rim.tyre_min_mm, rim.tyre_min_mm - row["listed_over_mm"]
     if rim.tyre_max_mm is not None:
-        high, loose_high = rim.tyre_max_mm, rim.tyre_max_mm + LISTED_OVER_MM
+        high, loose_high = rim.tyre_max_mm, rim.tyre_max_mm + row["listed_over_mm"]
     return low, high, loose_low, loose_high
 
 
