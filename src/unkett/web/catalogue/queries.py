@@ -10,7 +10,7 @@ from __future__ import annotations
 import functools
 import json
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from attrs import frozen
@@ -98,6 +98,13 @@ class ClassVerdicts:
     attrs: Mapping[int, Mapping[str, Any]]
     ids: Mapping[Verdict, tuple[int, ...]]
     counts: Mapping[Verdict, int]
+    checks: dict[int, Check]
+
+    def check(self, pk: int) -> Check:
+        """All findings of a class; made when it is first shown."""
+        if pk not in self.checks:
+            self.checks[pk] = self.checker.check(self.attrs[pk])
+        return self.checks[pk]
 
 
 @functools.lru_cache(maxsize=128)
@@ -119,6 +126,7 @@ def _verdicts(
         attrs={pk: attrs for pk, attrs, _ in _classes(workshop_id, SLOTS[slot].kind, version)},
         ids={verdict: tuple(of) for verdict, of in ids.items()},
         counts=counts,
+        checks={},
     )
 
 
@@ -127,10 +135,17 @@ def class_verdicts(actor: User, build: Build, slot: str, settings: Settings) -> 
     state = (
         CatalogueState.objects.filter(workshop_id=actor.workshop_id).values_list("version", flat=True).first()
     )
-    build_text = json.dumps(build.to_json(), sort_keys=True)
+    build_text = json.dumps(build.to_json())
     return _verdicts(
         actor.workshop_id, state or 0, slot, build_text, json.dumps(dict(settings.own), sort_keys=True)
     )
+
+
+def _together(slices: list[QuerySet[CataloguePart]]) -> Iterable[CataloguePart]:
+    """Several slices in one query; each comes in its own order."""
+    if len(slices) < 2:
+        return slices[0] if slices else ()
+    return slices[0].union(*slices[1:], all=True)
 
 
 def what_goes(
@@ -160,19 +175,24 @@ def what_goes(
             counts[verdicts.by_class[pk]] += number
     pages = max(1, -(-sum(counts.values()) // PAGE))
     page = min(max(page, 1), pages)
-    shown: list[Candidate] = []
+    slices = []
     skip, room = (page - 1) * PAGE, PAGE
     for verdict in BEST_FIRST:
-        if skip >= counts[verdict]:
+        take = min(room, counts[verdict] - skip)
+        if take <= 0:
             skip -= counts[verdict]
             continue
         rows = parts.filter(fit_class_id__in=verdicts.ids[verdict])
-        for part in rows.order_by(*SORTS[sort])[skip : skip + room]:
-            check = verdicts.checker.check(verdicts.attrs[part.fit_class_id])
-            shown.append(Candidate(part=part, check=check))
-        skip, room = 0, PAGE - len(shown)
-        if room <= 0:
-            break
+        slices.append(rows.order_by(*SORTS[sort])[skip : skip + take])
+        skip, room = 0, room - take
+    shown = [Candidate(part=part, check=verdicts.check(part.fit_class_id)) for part in _together(slices)]
+    column = SORTS[sort][0]
+
+    def in_order(one: Candidate) -> tuple[Any, ...]:
+        value = getattr(one.part, column)
+        return -one.verdict.order, value is None, 0 if value is None else value, one.part.pk
+
+    shown.sort(key=in_order)
     ordered = {verdict: counts[verdict] for verdict in BEST_FIRST}
     return Candidates(shown=tuple(shown), counts=ordered, page=page, pages=pages)
 
