@@ -23,17 +23,6 @@ class FitClass(models.Model):
         return f"{self.kind} {self.key[:8]}"
 
 
-class CatalogueState(models.Model):
-    """Counts the writes to a workshop's catalogue and remembers what its fit classes were made from."""
-
-    workshop = models.OneToOneField(Workshop, on_delete=models.CASCADE, related_name="catalogue_state")
-    version = models.PositiveIntegerField(default=1)
-    made_from = models.CharField(max_length=64, blank=True)
-
-    def __str__(self) -> str:
-        return f"catalogue of {self.workshop_id}, version {self.version}"
-
-
 class CataloguePart(models.Model):
     """One sort of part: its kind, dimensions, price and where it is."""
 

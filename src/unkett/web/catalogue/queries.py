@@ -23,7 +23,7 @@ from unkett.core.finding import Verdict
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS, slots_of_kind
 from unkett.web.bikes.models import Bike
-from unkett.web.catalogue.models import CataloguePart, CatalogueState, FitClass
+from unkett.web.catalogue.models import CataloguePart, FitClass
 from unkett.web.rulebook.queries import codes_called
 from unkett.web.workshop.models import User
 
@@ -132,12 +132,13 @@ def _verdicts(
 
 def class_verdicts(actor: User, build: Build, slot: str, settings: Settings) -> ClassVerdicts:
     """The verdict of every class of the slot's kind; kept until catalogue, build or settings change."""
-    state = (
-        CatalogueState.objects.filter(workshop_id=actor.workshop_id).values_list("version", flat=True).first()
-    )
     build_text = json.dumps(build.to_json())
     return _verdicts(
-        actor.workshop_id, state or 0, slot, build_text, json.dumps(dict(settings.own), sort_keys=True)
+        actor.workshop_id,
+        actor.workshop.catalogue_version,
+        slot,
+        build_text,
+        json.dumps(dict(settings.own), sort_keys=True),
     )
 
 
@@ -172,7 +173,8 @@ def what_goes(
     if find or here:
         counts = Counter()
         for pk, number in parts.order_by().values_list("fit_class_id").annotate(number=Count("id")):
-            counts[verdicts.by_class[pk]] += number
+            if pk in verdicts.by_class:  # a class made since this request began is seen by the next
+                counts[verdicts.by_class[pk]] += number
     pages = max(1, -(-sum(counts.values()) // PAGE))
     page = min(max(page, 1), pages)
     slices = []

@@ -15,7 +15,7 @@ from unkett.core.build import attrs_from, plain
 from unkett.core.engine import kind_reads
 from unkett.core.errors import Fault, InputError
 from unkett.core.vocabulary import KINDS
-from unkett.web.catalogue.models import CataloguePart, CatalogueState, FitClass
+from unkett.web.catalogue.models import CataloguePart, FitClass
 from unkett.web.workshop.models import Workshop
 
 BATCH = 2000
@@ -55,10 +55,12 @@ def _classify(workshop: Workshop, parts: list[CataloguePart]) -> None:
 
 
 def _written(workshop: Workshop) -> None:
-    state, _ = CatalogueState.objects.select_for_update().get_or_create(workshop=workshop)
-    state.version += 1
-    state.made_from = rules_fingerprint()
-    state.save()
+    """Count the catalogue's version up, under a lock on the workshop's row."""
+    row = Workshop.objects.select_for_update().get(pk=workshop.pk)
+    row.catalogue_version += 1
+    row.classes_made_from = rules_fingerprint()
+    row.save(update_fields=["catalogue_version", "classes_made_from"])
+    workshop.catalogue_version, workshop.classes_made_from = row.catalogue_version, row.classes_made_from
 
 
 def _refuse_doubles(workshop: Workshop, parts: list[CataloguePart]) -> None:
@@ -106,8 +108,8 @@ def clear_catalogue(workshop: Workshop) -> None:
 @transaction.atomic
 def renew_classes(workshop: Workshop) -> bool:
     """Make the fit classes again when the rules read other attributes than when they were made."""
-    state, _ = CatalogueState.objects.select_for_update().get_or_create(workshop=workshop)
-    if state.made_from == rules_fingerprint():
+    row = Workshop.objects.select_for_update().get(pk=workshop.pk)
+    if row.classes_made_from == rules_fingerprint():
         return False
     parts = list(CataloguePart.objects.filter(workshop=workshop))
     for start in range(0, len(parts), BATCH):

@@ -10,6 +10,8 @@ class Workshop(models.Model):
     name = models.CharField(max_length=120)
     settings = models.JSONField(default=dict, blank=True)
     demo = models.BooleanField(default=False)
+    catalogue_version = models.PositiveIntegerField(default=1)  # counts the writes to its catalogue
+    classes_made_from = models.CharField(max_length=64, blank=True)  # the rules its fit classes were made by
 
     def __str__(self) -> str:
         return self.name
