@@ -38,6 +38,7 @@ def _django(*commands: tuple[str, ...]) -> None:
     django.setup()
     for name, *args in commands:
         call_command(name, *args)
+    sys.stdout.flush()  # what they said stands before what comes next
 
 
 def _wait_until_up(server: subprocess.Popen[bytes], port: int) -> None:
