@@ -7,6 +7,7 @@ from typing import Any
 
 from attrs import frozen
 
+from unkett.core.calc.base import SLACK
 from unkett.core.calc.bracket import bcd
 from unkett.core.errors import Fault, InputError, bad, listed, nearest, shown
 from unkett.core.standards import Row, table
@@ -266,7 +267,7 @@ def identify(*, kind: str, measures: Mapping[str, float], tolerance_mm: float = 
         told = {name: off for name, off in offs.items() if off is not None}
         if not told:
             continue  # a row that says nothing of these measures cannot be ranked by them
-        misses = tuple(name for name, off in told.items() if off > RULED_OUT + 1e-9)
+        misses = tuple(name for name, off in told.items() if off > RULED_OUT + SLACK)
         score = sum(off**2 for off in told.values())
         unsaid = len(readings) - len(told)  # a row that says less fits less surely
         matches.append(

@@ -14,6 +14,7 @@ from typing import Any
 
 from attrs import field, frozen
 
+from unkett.core.calc.base import SLACK
 from unkett.core.errors import CoreError
 from unkett.core.finding import Verdict
 from unkett.core.settings import SETTINGS
@@ -21,7 +22,6 @@ from unkett.core.standards import SOURCES
 from unkett.core.vocabulary import SLOTS, Area, describe
 
 Says = str
-SLACK = 1e-9
 RuleFunction = Callable[..., "Outcome | None"]
 
 
@@ -126,6 +126,11 @@ def unmeasured(key: str, *asks: tuple[View, str], **because: Any) -> Outcome:
     if not asks:
         raise CoreError(f"unmeasured({key}) asks for nothing")
     return Outcome(verdict=Verdict.UNMEASURED, key=key, because=because, asks=asks)
+
+
+def missing(*pairs: tuple[View, str]) -> list[tuple[View, str]]:
+    """Those of the (view, role attribute) pairs that have no value: what `unmeasured` asks for."""
+    return [(view, name) for view, name in pairs if getattr(view, name) is None]
 
 
 def need(what: str, **more: Any) -> Mapping[str, Any]:

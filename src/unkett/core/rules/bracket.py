@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from unkett.core.calc.base import SLACK
 from unkett.core.calc.bracket import crank_spacing
 from unkett.core.rules.base import (
     Outcome,
@@ -217,7 +218,7 @@ def _by_figures(frame: View, bracket: View, crank: View) -> Outcome:
 def _by_list(frame: View, bracket: View, crank: View) -> Outcome:
     widest = max(crank.shell_widths_mm)
     wanted = widest - frame.bb_shell_width_mm
-    if wanted < -WIDTH_TOLERANCE_MM - 1e-9:
+    if wanted < -WIDTH_TOLERANCE_MM - SLACK:
         way = way_out(crank, "shell_widths_mm", "has", frame.bb_shell_width_mm)
         return no_go("too_wide", way, widest_mm=widest)
     wanted = 0.0 if near(wanted, 0, WIDTH_TOLERANCE_MM) else wanted

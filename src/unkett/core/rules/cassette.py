@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from unkett.core.calc.base import SLACK
 from unkett.core.calc.gears import gears_within, index_error, sprocket_pitches
 from unkett.core.rules.base import (
     Outcome,
@@ -12,6 +13,7 @@ from unkett.core.rules.base import (
     at,
     goes,
     goes_if,
+    missing,
     need,
     no_go,
     optional,
@@ -28,7 +30,6 @@ LEFT_OUT_TOO_LONG_MM = 0.3  # a shortened stack may be this much too long before
 PULL_TOLERANCE_MM = 0.03
 RATIO_TOLERANCE = 0.015
 PITCH_TOLERANCE_MM = 0.1
-SLACK = 1e-9
 
 
 def sprocket_count(cassette: View) -> int | None:
@@ -326,7 +327,7 @@ def index_alignment(
         (rear_shifter, "pull_per_click_mm"),
         (rear_derailleur, "shift_ratio"),
     )
-    asks = [(view, attr) for view, attr in wanted if getattr(view, attr) is None]
+    asks = missing(*wanted)
     if asks:
         return unmeasured("unknown", *asks)
     options = pitches(cassette)

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from unkett.core.calc.base import SLACK
 from unkett.core.rules.base import (
     Outcome,
     View,
     at,
     goes,
     goes_if,
+    missing,
     near,
     need,
     no_go,
@@ -91,7 +93,7 @@ def bar_controls(control: View, handlebar: View) -> Outcome:
     ):
         return no_go("other_clamp", way_out(control, "clamp_mm", "==", handlebar.grip_mm))
     pairs = ((control, "clamp_mm"), (handlebar, "grip_mm"), (control, "fits_bar"), (handlebar, "shape"))
-    asks = [(view, name) for view, name in pairs if getattr(view, name) is None]
+    asks = missing(*pairs)
     return unmeasured("unknown", *asks) if asks else goes("fits")
 
 
@@ -118,10 +120,10 @@ def bar_controls(control: View, handlebar: View) -> Outcome:
 )
 def seatpost_fit(frame: View, seatpost: View) -> Outcome:
     bore, post = frame.seat_tube_bore_mm, seatpost.diameter_mm
-    if post > bore + CLAMP_TOLERANCE_MM + 1e-9:
+    if post > bore + CLAMP_TOLERANCE_MM + SLACK:
         return no_go("too_large", way_out(seatpost, "diameter_mm", "<=", bore))
     depth, least = frame.seat_tube_depth_mm, seatpost.min_insertion_mm
-    if None not in (depth, least) and least > depth + 1e-9:
+    if None not in (depth, least) and least > depth + SLACK:
         return no_go("too_deep", way_out(seatpost, "min_insertion_mm", "<=", depth))
     if near(bore, post, CLAMP_TOLERANCE_MM):
         return goes("fits")
@@ -185,11 +187,11 @@ def dropper_room(bike: View, frame: View, seatpost: View, saddle: View) -> Outco
     if not seatpost.dropper_travel_mm or bike.saddle_height_mm is None:
         return None
     pairs = ((frame, "seat_tube_length_mm"), (seatpost, "stack_mm"), (saddle, "rail_height_mm"))
-    asks = [(view, name) for view, name in pairs if getattr(view, name) is None]
+    asks = missing(*pairs)
     if asks:
         return unmeasured("unknown", *asks)
     room = bike.saddle_height_mm - frame.seat_tube_length_mm - saddle.rail_height_mm
-    if seatpost.stack_mm <= room + 1e-9:
+    if seatpost.stack_mm <= room + SLACK:
         return goes("room", room_mm=room)
     return no_go("no_room", way_out(seatpost, "stack_mm", "<=", room), room_mm=room)
 

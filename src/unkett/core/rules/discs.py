@@ -6,6 +6,7 @@ from typing import Any
 
 from attrs import frozen
 
+from unkett.core.calc.base import SLACK
 from unkett.core.calc.brakes import POST_STEPS_MM, rotor_shift
 from unkett.core.rules.base import (
     Outcome,
@@ -80,7 +81,7 @@ def rotor_mount(hub: View, rotor: View) -> Outcome:
     safety=True,
 )
 def rotor_limit(holder: View, rotor: View) -> Outcome:
-    if rotor.diameter_mm <= holder.rotor_max_mm + 1e-9:
+    if rotor.diameter_mm <= holder.rotor_max_mm + SLACK:
         return goes("within")
     return no_go("over", way_out(rotor, "diameter_mm", "<=", holder.rotor_max_mm))
 
@@ -99,7 +100,7 @@ class _Seat:
 def _fits(rotor_mm: float, place_mm: float) -> bool:
     """Whether a rotor can run in a place made for another size, with washers if need be."""
     radial = rotor_shift(from_mm=place_mm, to_mm=rotor_mm).radial_mm
-    return -EDGE_MM - 1e-9 <= radial <= WASHERS_MM + 1e-9
+    return -EDGE_MM - SLACK <= radial <= WASHERS_MM + SLACK
 
 
 def _natives(holder: View, end: str) -> list[float] | None:
@@ -324,7 +325,7 @@ def caliper_position(holder: View, caliper: View, rotor: View, adapter: View) ->
         return _tall_pads(caliper, rotor) or goes("centred", **figures)
     if near(radial, 0, EDGE_MM):
         return goes_if("edge", need("check the pads' edge: an unswept lip grows"), **figures)
-    if 0 < radial <= WASHERS_MM + 1e-9 and caliper.mount == "post":
+    if 0 < radial <= WASHERS_MM + SLACK and caliper.mount == "post":
         pair = need("pair of washers", size_mm=radial, where="under both caliper bolts")
         bolts = need("bolts long enough", caution="9 mm of thread in aluminium or magnesium for M6")
         return goes_if("washers", pair, bolts, **figures)
@@ -338,7 +339,7 @@ def caliper_position(holder: View, caliper: View, rotor: View, adapter: View) ->
 def _tall_pads(caliper: View, rotor: View) -> Outcome | None:
     """Pads taller than the rotor's track hang over its edge; said where both are known."""
     pad, track = caliper.pad_height_mm, rotor.track_mm
-    if pad is None or track is None or pad <= track + 1e-9:
+    if pad is None or track is None or pad <= track + SLACK:
         return None
     return goes_if(
         "tall_pads", need("watch the pads' inner edge, or a rotor with a taller track"), over_mm=pad - track
@@ -379,7 +380,7 @@ def rotor_thickness(rotor: View, caliper: View) -> Outcome:
     size = rotor.thickness_mm if rotor.thickness_mm is not None else rotor.measured_mm
     if caliper.rotor_thickness_mm is not None:
         low, high = caliper.rotor_thickness_mm
-        if size > high + 1e-9 or (rotor.thickness_mm is not None and size < low - 1e-9):
+        if size > high + SLACK or (rotor.thickness_mm is not None and size < low - SLACK):
             way = way_out(rotor, "thickness_mm", "<=", high)
             return no_go("caliper", way, low_mm=low, high_mm=high, size_mm=size)
     least = rotor.thickness_min_mm
@@ -387,10 +388,10 @@ def rotor_thickness(rotor: View, caliper: View) -> Outcome:
         if rotor.thickness_mm is None:
             return unmeasured("unknown", (rotor, "thickness_min_mm"))
         least = rotor.thickness_mm - WORN_UNDER_NEW_MM
-    if rotor.measured_mm <= least + 1e-9:
+    if rotor.measured_mm <= least + SLACK:
         return no_go("worn", way_out(rotor, "measured_mm", ">=", least + ORDER_SOON_MM), least_mm=least)
     if rotor.thickness_min_mm is None:
         return goes_if("assumed", need("look up the least thickness of this rotor"), least_mm=least)
-    if rotor.measured_mm <= least + ORDER_SOON_MM + 1e-9:
+    if rotor.measured_mm <= least + ORDER_SOON_MM + SLACK:
         return goes_if("soon", need("order a rotor"), least_mm=least)
     return goes("thick", least_mm=least)

@@ -12,6 +12,7 @@ from unkett.core.rules.base import (
     fill,
     goes,
     goes_if,
+    missing,
     near,
     need,
     no_go,
@@ -179,7 +180,7 @@ def _difference(fd: View, differ: int) -> Outcome | None:
 
 
 def _chain(fd: View, chain: View) -> Outcome | None:
-    asks = [(view, "speeds") for view in (fd, chain) if view.speeds is None]
+    asks = missing((fd, "speeds"), (chain, "speeds"))
     if asks:
         return unmeasured("unknown", *asks)
     if chain_class(chain.speeds) in {chain_class(one) for one in fd.speeds}:
@@ -190,7 +191,7 @@ def _chain(fd: View, chain: View) -> Outcome | None:
 def _lever(fd: View, shifter: View) -> Outcome | None:
     if fd.actuation == "electronic" or shifter.mode in ("electronic", "friction"):
         return None
-    asks = [(view, "pull_family") for view in (fd, shifter) if view.pull_family is None]
+    asks = missing((fd, "pull_family"), (shifter, "pull_family"))
     if asks:
         return unmeasured("unknown", *asks)
     if fd.pull_family == shifter.pull_family:

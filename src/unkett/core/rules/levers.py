@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from unkett.core.calc.base import SLACK
 from unkett.core.calc.brakes import line_drag
 from unkett.core.rules.base import (
     Outcome,
@@ -10,6 +11,7 @@ from unkett.core.rules.base import (
     both_ends,
     goes,
     goes_if,
+    missing,
     need,
     no_go,
     optional,
@@ -23,10 +25,6 @@ USED_HOUSING_MU = 0.10
 HIDDEN_LOSS_MAX_PCT = 35.0
 HOUSING_RADIUS_MIN_MM = 35.0
 CABLE_CALIPERS = ("cable", "cable_hydraulic")
-
-
-def _missing(*pairs: tuple[View, str]) -> list[tuple[View, str]]:
-    return [(view, name) for view, name in pairs if getattr(view, name) is None]
 
 
 @rule(
@@ -85,7 +83,7 @@ def brake_fluid(lever: View, caliper: View, line: View) -> Outcome | None:
     if len(known) > 1:
         wanted = lever.fluid or line.fluid
         return no_go("mixed", way_out(caliper, "fluid", "==", wanted))
-    asks = _missing((lever, "fluid"), (caliper, "fluid"), *([] if line.empty else [(line, "fluid")]))
+    asks = missing((lever, "fluid"), (caliper, "fluid"), *([] if line.empty else [(line, "fluid")]))
     return unmeasured("unknown", *asks) if asks else goes("one_fluid")
 
 
@@ -113,7 +111,7 @@ def brake_fluid(lever: View, caliper: View, line: View) -> Outcome | None:
 def brake_cable_pull(lever: View, caliper: View) -> Outcome | None:
     if lever.actuation == "hydraulic" or caliper.actuation == "hydraulic":
         return None
-    asks = _missing((lever, "cable_pull"), (caliper, "cable_pull"))
+    asks = missing((lever, "cable_pull"), (caliper, "cable_pull"))
     if asks:
         return unmeasured("unknown", *asks)
     if lever.cable_pull == caliper.cable_pull:
@@ -149,7 +147,7 @@ def hose_fitting(lever: View, caliper: View) -> Outcome | None:
     mixed = None not in (lever.fluid, caliper.fluid) and lever.fluid != caliper.fluid
     if _is_cable(lever, caliper) or mixed:
         return None
-    asks = _missing((lever, "hose_fitting"), (caliper, "hose_fitting"))
+    asks = missing((lever, "hose_fitting"), (caliper, "hose_fitting"))
     if asks:
         return unmeasured("unknown", *asks)
     if lever.hose_fitting == caliper.hose_fitting:
@@ -225,7 +223,7 @@ def brake_line_drag(frame: View, bar: View, caliper: View, line: View) -> Outcom
         return unmeasured("unknown", (caliper, "actuation"))
     if caliper.actuation not in CABLE_CALIPERS:
         return None
-    asks = _missing((line, "turns_deg"), (line, "radius_min_mm"))
+    asks = missing((line, "turns_deg"), (line, "radius_min_mm"))
     if asks:
         return unmeasured("unknown", *asks)
     drag = line_drag(turns_deg=line.turns_deg, mu=USED_HOUSING_MU)
@@ -235,9 +233,9 @@ def brake_line_drag(frame: View, bar: View, caliper: View, line: View) -> Outcom
         way_out(frame, "routing", "!=", "fully_hidden"),
         way_out(bar, "routing", "!=", "fully_hidden"),
     )
-    if line.radius_min_mm < HOUSING_RADIUS_MIN_MM - 1e-9:
+    if line.radius_min_mm < HOUSING_RADIUS_MIN_MM - SLACK:
         return no_go("too_tight", *ways, **figures)
-    if drag.loss_pct > HIDDEN_LOSS_MAX_PCT + 1e-9:
+    if drag.loss_pct > HIDDEN_LOSS_MAX_PCT + SLACK:
         return no_go("too_much", *ways, **figures)
     return goes_if("bearable", need("accept a harder lever; lined housing, stainless inner"), **figures)
 
@@ -295,6 +293,6 @@ def lever_reach(lever: View, bike: View) -> Outcome | None:
         return None
     if lever.reach_min_mm is None:
         return unmeasured("unknown", (lever, "reach_min_mm"))
-    if lever.reach_min_mm <= bike.hand_span_mm + 1e-9:
+    if lever.reach_min_mm <= bike.hand_span_mm + SLACK:
         return goes("within")
     return no_go("too_far", way_out(lever, "reach_min_mm", "<=", bike.hand_span_mm))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from unkett.core.calc.base import SLACK
 from unkett.core.calc.brakes import reach_from_bolt
 from unkett.core.rules.base import (
     Outcome,
@@ -10,6 +11,7 @@ from unkett.core.rules.base import (
     both_ends,
     goes,
     goes_if,
+    missing,
     need,
     no_go,
     optional,
@@ -62,13 +64,13 @@ def rim_brake_reach(holder: View, caliper: View, rim: View) -> Outcome | None:
     if caliper.type not in BOLTED:
         return None
     pairs = ((holder, "bridge_radius_mm"), (caliper, "reach_mm"))
-    asks = [(view, name) for view, name in pairs if getattr(view, name) is None]
+    asks = missing(*pairs)
     if asks:
         return unmeasured("unknown", *asks)
     needed = reach_from_bolt(bridge_radius_mm=holder.bridge_radius_mm, bsd_mm=rim.bsd_mm).reach_mm
     low, high = caliper.reach_mm
     figures = {"needed_mm": needed, "low_mm": low, "high_mm": high}
-    if low - 1e-9 <= needed <= high + 1e-9:
+    if low - SLACK <= needed <= high + SLACK:
         return goes("reaches", **figures)
     return no_go("too_far", way_out(caliper, "reach_mm", "has", needed), **figures)
 
@@ -77,9 +79,9 @@ def _on_bosses(holder: View, rim: View) -> Outcome:
     if holder.post_bsd_mm is None:
         return unmeasured("unknown", (holder, "post_bsd_mm"))
     off = abs(rim.bsd_mm - holder.post_bsd_mm) / 2
-    if off <= 1e-9:
+    if off <= SLACK:
         return goes("same_size")
-    if off <= PAD_SLOT_MM + 1e-9:
+    if off <= PAD_SLOT_MM + SLACK:
         return goes_if("in_slot", need("move the pads in their slots, fully on the track"), off_mm=off)
     return no_go("off_slot", way_out(rim, "bsd_mm", "==", holder.post_bsd_mm), off_mm=off)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from typing import Any
 
+from unkett.core.calc.base import SLACK
 from unkett.core.calc.steering import steerer_cut
 from unkett.core.rules.base import (
     Outcome,
@@ -12,6 +13,7 @@ from unkett.core.rules.base import (
     at,
     goes,
     goes_if,
+    missing,
     near,
     need,
     no_go,
@@ -94,7 +96,7 @@ def _cup_fit(place: str, frame: View, headset: View, tube_code: str, head_code: 
         if tube != head:
             return no_go("own_bearing", way, **figures)
         pairs = ((frame, "headset_seat_deg"), (headset, "bearing_angle_deg"))
-        asks = [(view, name) for view, name in pairs if getattr(view, name) is None]
+        asks = missing(*pairs)
         if asks:
             return unmeasured("angle_unknown", *asks, **figures)
         if not near(frame.headset_seat_deg, headset.bearing_angle_deg, 0.5):
@@ -188,9 +190,9 @@ def _reducer(headset: View, fork: View, race: float) -> Outcome:
     safety=True,
 )
 def fork_length(frame: View, fork: View) -> Outcome:
-    if fork.axle_to_crown_mm > frame.fork_a2c_max_mm + 1e-9:
+    if fork.axle_to_crown_mm > frame.fork_a2c_max_mm + SLACK:
         return no_go("too_long", way_out(fork, "axle_to_crown_mm", "<=", frame.fork_a2c_max_mm))
-    if None not in (fork.travel_mm, fork.travel_max_mm) and fork.travel_mm > fork.travel_max_mm + 1e-9:
+    if None not in (fork.travel_mm, fork.travel_max_mm) and fork.travel_mm > fork.travel_max_mm + SLACK:
         return no_go("too_much_travel", way_out(fork, "travel_mm", "<=", fork.travel_max_mm))
     return goes("within")
 
@@ -277,7 +279,7 @@ def steerer_length(frame: View, headset: View, spacers: View, stem: View, fork: 
         (spacers, "above_mm"),
         (fork, "steerer_length_mm"),
     )
-    asks = [(view, name) for view, name in pairs if getattr(view, name) is None]
+    asks = missing(*pairs)
     if asks:
         return unmeasured("unknown", *asks)
     result = steerer_cut(
@@ -296,13 +298,13 @@ def steerer_length(frame: View, headset: View, spacers: View, stem: View, fork: 
         "over_mm": max(0.0, over),
         "short_mm": max(0.0, -over),
     }
-    if over < CLEARANCE_MM - CLEARANCE_MOST_MM - 1e-9:
+    if over < CLEARANCE_MM - CLEARANCE_MOST_MM - SLACK:
         ways = (
             way_out(fork, "steerer_length_mm", ">=", result.length_mm),
             way_out(spacers, "below_mm", "<=", max(0.0, spacers.below_mm + over)),
         )
         return no_go("short", *ways, **figures)
-    if over > CLEARANCE_MM - CLEARANCE_LEAST_MM + 1e-9:
+    if over > CLEARANCE_MM - CLEARANCE_LEAST_MM + SLACK:
         cut = need(
             "cut off", size_mm=round(over, 1), where="at the top", caution="cannot be undone: measure twice"
         )
@@ -341,7 +343,7 @@ def steerer_anchor(headset: View, fork: View, stem: View, spacers: View) -> Outc
         if depth is None or clamp is None:
             return goes("suits")
         reach = clamp + (spacers.above_mm or 0.0)
-        if depth > reach + 1e-9:
+        if depth > reach + SLACK:
             return no_go("too_deep", way_out(headset, "anchor_depth_mm", "<=", reach), reach_mm=reach)
         return goes("suits", reach_mm=reach)
     if fork.steerer_material is None:
@@ -372,10 +374,10 @@ def steerer_anchor(headset: View, fork: View, stem: View, spacers: View) -> Outc
 )
 def stem_spacers(spacers: View, stem: View, fork: View) -> Outcome:
     limit = stem.max_spacers_mm
-    if limit is None and spacers.below_mm > CARBON_SPACERS_MM + 1e-9:
+    if limit is None and spacers.below_mm > CARBON_SPACERS_MM + SLACK:
         if fork.steerer_material is None:
             return unmeasured("unknown", (fork, "steerer_material"))
         limit = CARBON_SPACERS_MM if fork.steerer_material == "carbon" else None
-    if limit is None or spacers.below_mm <= limit + 1e-9:
+    if limit is None or spacers.below_mm <= limit + SLACK:
         return goes("within")
     return no_go("too_many", way_out(spacers, "below_mm", "<=", limit), limit_mm=limit)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from unkett.core.calc.base import SLACK
 from unkett.core.calc.bracket import chainline, first_sprocket, ring_lines, worst_in_use
 from unkett.core.rules.base import (
     Outcome,
@@ -11,6 +12,7 @@ from unkett.core.rules.base import (
     at,
     goes,
     goes_if,
+    missing,
     need,
     no_go,
     optional,
@@ -168,9 +170,9 @@ def chain_angle(
         if best is None or found["worst_deg"] < best["worst_deg"]:
             best = found
     assert best is not None
-    if best["worst_deg"] <= settings.number("chain_angle_noisy_deg") + 1e-9:
+    if best["worst_deg"] <= settings.number("chain_angle_noisy_deg") + SLACK:
         return goes("quiet", **best)
-    if best["worst_deg"] <= settings.number("chain_angle_avoid_deg") + 1e-9:
+    if best["worst_deg"] <= settings.number("chain_angle_avoid_deg") + SLACK:
         return goes_if("noisy", need("accept noise and wear in the end gears"), **best)
     return goes_if("avoid", need("keep out of the end gear, or move the ring", gears=[best["gear"]]), **best)
 
@@ -210,7 +212,7 @@ def ring_retention(chainrings: View, rear_derailleur: View, chain_guide: View, b
         return goes("smooth")
     if narrow_wide is not False and rear_derailleur.clutch is not False:
         pairs = ((chainrings, "tooth_profile"), (rear_derailleur, "clutch"))
-        return unmeasured("unknown", *[(view, attr) for view, attr in pairs if getattr(view, attr) is None])
+        return unmeasured("unknown", *missing(*pairs))
     return goes_if("drops", need("chain guide, or a narrow-wide ring with a clutch derailleur"))
 
 
@@ -375,7 +377,7 @@ _GEAR_PAIRS = (
 def electronic_protocol(one: View, other: View) -> Outcome | None:
     if not _electronic(one) and not _electronic(other):
         return None
-    unknown = [(view, "works") for view in (one, other) if view.works is None]
+    unknown = missing((one, "works"), (other, "works"))
     if unknown:
         return unmeasured("works_unknown", *unknown)
     if _electronic(one) != _electronic(other):
@@ -385,7 +387,7 @@ def electronic_protocol(one: View, other: View) -> Outcome | None:
             "cable_and_wire",
             way_out(other, "works", "==", one.works if one.works == "electronic" else "indexed"),
         )
-    asks = [(view, "protocol") for view in (one, other) if view.protocol is None]
+    asks = missing((one, "protocol"), (other, "protocol"))
     if asks:
         return unmeasured("unknown", *asks)
     if one.protocol == other.protocol:

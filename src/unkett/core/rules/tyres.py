@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from unkett.core.calc.base import SLACK
 from unkett.core.calc.wheels import hookless_limits, tyre_pressure_limit, tyre_width
 from unkett.core.finding import Verdict
 from unkett.core.rules.base import (
@@ -13,6 +14,7 @@ from unkett.core.rules.base import (
     both_ends,
     goes,
     goes_if,
+    missing,
     near,
     need,
     no_go,
@@ -65,7 +67,7 @@ def tyre_seat(rim: View, tyre: View) -> Outcome:
     hookless = _hookless(rim, tyre) if rim.bead == "hookless" else None
     if hookless is not None and hookless.verdict is Verdict.NO_GO:
         return hookless
-    asks = [(view, name) for view, name in ((rim, "bead"), (tyre, "type")) if getattr(view, name) is None]
+    asks = missing((rim, "bead"), (tyre, "type"))
     if asks:
         return unmeasured("unknown", *asks)
     if (rim.bead == "tubular") != (tyre.type == "tubular"):
@@ -82,10 +84,10 @@ def _hookless(rim: View, tyre: View) -> Outcome:
         return no_go("not_tubeless", way_out(tyre, "tubeless", "==", True))
     limits = hookless_limits()
     least = max(limits["least_width_mm"], (rim.inner_width_mm or 0.0) * limits["width_per_inner"])
-    if tyre.width_mm is not None and tyre.width_mm < least - 1e-9:
+    if tyre.width_mm is not None and tyre.width_mm < least - SLACK:
         return no_go("too_narrow", way_out(tyre, "width_mm", ">=", least), least_mm=least)
     pairs = ((tyre, "hookless_ok"), (tyre, "tubeless"), (tyre, "width_mm"), (rim, "inner_width_mm"))
-    asks = [(view, name) for view, name in pairs if getattr(view, name) is None]
+    asks = missing(*pairs)
     return unmeasured("unknown", *asks) if asks else goes("seated")
 
 
@@ -123,9 +125,9 @@ def tyre_width_rule(rim: View, tyre: View) -> Outcome:
         return unmeasured("unknown", (rim, "inner_width_mm"))
     low, high, loose_low, loose_high = _width_limits(rim, inner)
     figures = {"width_mm": width, "low_mm": low, "high_mm": high}
-    if low - 1e-9 <= width <= high + 1e-9:
+    if low - SLACK <= width <= high + SLACK:
         return goes("within", **figures)
-    if loose_low - 1e-9 <= width <= loose_high + 1e-9:
+    if loose_low - SLACK <= width <= loose_high + SLACK:
         words = "accept that it squirms" if width > high else "watch the pressure: it bottoms easily"
         return goes_if("outside", need(words), **figures)
     return no_go(
@@ -211,9 +213,9 @@ def tyre_clearance(holder: View, tyre: View, rim: View) -> Outcome:
     if width is None:
         return unmeasured("unknown", (tyre, "width_mm"))
     figures = {"width_mm": width, "limit_mm": limit, "over_mm": max(0.0, width - limit)}
-    if width <= limit + 1e-9:
+    if width <= limit + SLACK:
         return goes("room", **figures)
-    if width <= limit + CLEARANCE_OVER_MM + 1e-9:
+    if width <= limit + CLEARANCE_OVER_MM + SLACK:
         return goes_if("over", need("measure the gaps: 4 mm to each side, 6 on top"), **figures)
     return no_go("no_room", way_out(tyre, "width_mm", "<=", limit), **figures)
 
@@ -248,9 +250,9 @@ def wheel_size(holder: View, rim: View, tyre: View) -> Outcome:
         return goes("designed")
     change, design = min((abs(_radius_change(holder, rim, tyre, one)), one) for one in holder.design_bsd_mm)
     figures: dict[str, Any] = {"change_mm": change, "design_mm": design}
-    if change <= RADIUS_SMALL_MM + 1e-9:
+    if change <= RADIUS_SMALL_MM + SLACK:
         return goes_if("close", need("check brake reach and room"), **figures)
-    if change <= RADIUS_LARGE_MM + 1e-9:
+    if change <= RADIUS_LARGE_MM + SLACK:
         caution = "bracket height, toe room and handling change"
         return goes_if("far", need("check brake reach and room", caution=caution), **figures)
     return no_go("too_far", way_out(rim, "bsd_mm", "in", list(holder.design_bsd_mm)), **figures)
@@ -288,7 +290,7 @@ def _radius_change(holder: View, rim: View, tyre: View, design: int) -> float:
 )
 def valve_fit(rim: View, tyre: View) -> Outcome | None:
     pairs = ((tyre, "valve"), (rim, "valve_hole_mm"), (tyre, "valve_length_mm"), (rim, "depth_mm"))
-    asks = [(view, name) for view, name in pairs if getattr(view, name) is None]
+    asks = missing(*pairs)
     if (tyre.valve is None and tyre.valve_length_mm is None) or (
         rim.valve_hole_mm is None and rim.depth_mm is None
     ):
@@ -299,7 +301,7 @@ def valve_fit(rim: View, tyre: View) -> Outcome | None:
     if asks:
         return unmeasured("unknown", *asks)
     short = rim.depth_mm + VALVE_OVER_DEPTH_MM - tyre.valve_length_mm
-    if short > 1e-9:
+    if short > SLACK:
         return goes_if("short", need("valve extender"), short_mm=short)
     if hole is not None and rim.valve_hole_mm > hole + HOLE_TOLERANCE_MM:
         return goes_if("grommet", need("grommet", where="in the valve hole"))

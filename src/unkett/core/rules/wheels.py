@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from unkett.core.calc.base import SLACK
 from unkett.core.calc.wheels import LACING_CAUTION_DEG, LACING_LIMIT_DEG
 from unkett.core.rules.base import (
     Outcome,
@@ -10,6 +11,7 @@ from unkett.core.rules.base import (
     both_ends,
     goes,
     goes_if,
+    missing,
     near,
     need,
     no_go,
@@ -92,10 +94,10 @@ def axle_fit(holder: View, hub: View) -> Outcome:
     open_axles = {hub.axle_kind, holder.axle_kind} <= set(OPEN_AXLES)
     same_dia = near(hub.axle_dia_mm, holder.axle_dia_mm, AXLE_TOLERANCE_MM)
     if holder.slot == "frame" and open_axles and same_dia:
-        if -SPACE_OUT_MM - 1e-9 <= off < 0:
+        if -SPACE_OUT_MM - SLACK <= off < 0:
             spacers = need("axle spacers", size_mm=round(-off, 2), where="shared between the sides")
             return goes_if("narrower", spacers, need("re-dish the wheel"), off_mm=-off)
-        if 0 < off <= COLD_SET_MM + 1e-9:
+        if 0 < off <= COLD_SET_MM + SLACK:
             if holder.material is None:
                 return unmeasured("material_unknown", (holder, "material"), off_mm=off)
             if holder.material == "steel":
@@ -153,15 +155,17 @@ def spoke_lacing(hub: View, spokes: View) -> Outcome:
     if None not in (hub.crosses_fixed, spokes.crosses) and hub.crosses_fixed != spokes.crosses:
         return no_go("fixed", way_out(spokes, "crosses", "==", hub.crosses_fixed))
     pairs = ((hub, "spoke_head"), (spokes, "head"), (spokes, "crosses"), (hub, "holes"))
-    asks = [(view, name) for view, name in pairs if getattr(view, name) is None]
+    asks = missing(*pairs)
     if asks:
         return unmeasured("unknown", *asks)
     leaves = spokes.crosses * 720 / hub.holes
-    if leaves >= LACING_LIMIT_DEG - 1e-9:
+    if leaves >= LACING_LIMIT_DEG - SLACK:
         return no_go(
-            "too_many", way_out(spokes, "crosses", "<=", int(100 * hub.holes / 720 - 1e-9)), leaves_deg=leaves
+            "too_many",
+            way_out(spokes, "crosses", "<=", int(100 * hub.holes / 720 - SLACK)),
+            leaves_deg=leaves,
         )
-    if leaves >= LACING_CAUTION_DEG - 1e-9:
+    if leaves >= LACING_CAUTION_DEG - SLACK:
         return goes_if("leans", need("look at the heads: they may lean"), leaves_deg=leaves)
     return goes("laces", leaves_deg=leaves)
 
