@@ -12,7 +12,7 @@ from typing import Any
 from attrs import frozen
 
 from unkett.core.build import Build
-from unkett.core.calc.base import Step
+from unkett.core.calc.base import Step, floor_slack
 from unkett.core.calc.bracket import chainline, crank_spacing, first_sprocket, ring_lines, worst_in_use
 from unkett.core.calc.brakes import rotor_gain
 from unkett.core.calc.gears import sprocket_pitches
@@ -224,7 +224,7 @@ def _spokes(facts: Facts, end: str) -> list[Number]:
         numbers.append(
             Number(name=f"spoke_{side}", title=f"spokes, {side}", value=found.length_mm, trace=found.trace)
         )
-        stock = float(2 * int((found.length_mm + 1e-9) // 2))
+        stock = float(2 * floor_slack(found.length_mm / 2))
         numbers.append(Number(name=f"stock_{side}", title=f"stock length, {side}", value=stock))
     if offsets["left"] and offsets["right"]:
         ratio = tension_ratio(offset_left_mm=offsets["left"], offset_right_mm=offsets["right"])

@@ -94,6 +94,11 @@ LACING_CAUTION_DEG = 85.0
 FLANGE = Number(unit="mm", low=0.0, high=200.0)
 
 
+def leaving_angle(crosses: int, spokes: int) -> float:
+    """Angle in degrees at which a spoke leaves its hole; `spokes` is the hub's whole count. Source: wheel-building."""
+    return crosses * 720 / spokes
+
+
 @frozen(kw_only=True)
 class SpokeLength(Result):
     length_mm: float
@@ -134,7 +139,7 @@ def spoke_length(
     *, erd_mm: float, pcd_mm: float, offset_mm: float, spokes: int, crosses: int, hole_mm: float = 2.6
 ) -> SpokeLength:
     """Inside of the bend to the thread's end, in mm. 100° or more cannot be laced; from 85° a caution."""
-    leaves = crosses * 720 / spokes
+    leaves = leaving_angle(crosses, spokes)
     if leaves >= LACING_LIMIT_DEG - SLACK:
         raise bad(
             "crosses", f"{crosses} crosses with {spokes} spokes leave at {leaves:.1f}°; it cannot be laced"

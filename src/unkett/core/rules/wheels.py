@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from unkett.core.calc.base import SLACK
-from unkett.core.calc.wheels import LACING_CAUTION_DEG, LACING_LIMIT_DEG
+from unkett.core.calc.wheels import LACING_CAUTION_DEG, LACING_LIMIT_DEG, leaving_angle
 from unkett.core.rules.base import (
     Outcome,
     View,
@@ -158,11 +158,11 @@ def spoke_lacing(hub: View, spokes: View) -> Outcome:
     asks = missing(*pairs)
     if asks:
         return unmeasured("unknown", *asks)
-    leaves = spokes.crosses * 720 / hub.holes
+    leaves = leaving_angle(spokes.crosses, hub.holes)
     if leaves >= LACING_LIMIT_DEG - SLACK:
         return no_go(
             "too_many",
-            way_out(spokes, "crosses", "<=", int(100 * hub.holes / 720 - SLACK)),
+            way_out(spokes, "crosses", "<=", int(LACING_LIMIT_DEG / leaving_angle(1, hub.holes) - SLACK)),
             leaves_deg=leaves,
         )
     if leaves >= LACING_CAUTION_DEG - SLACK:
