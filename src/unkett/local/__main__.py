@@ -179,9 +179,19 @@ COMMANDS: dict[str, Callable[[list[str]], int]] = {
 }
 
 
+WITHOUT_ARGUMENTS = ("start", "lint", "demo")
+
+
 def main(args: list[str]) -> int:
+    name, *rest = args
+    if rest and rest[0] in ("-h", "--help"):
+        print(f"./unkett {name}: {COMMANDS[name].__doc__}")
+        return 0
+    if rest and name in WITHOUT_ARGUMENTS:
+        print(f"unkett: {rest[0]}: unknown; {name} takes no arguments", file=sys.stderr)
+        return 2
     try:
-        return COMMANDS[args[0]](args[1:])
+        return COMMANDS[name](rest)
     except SetupError as error:
         print(f"unkett: {error}", file=sys.stderr)
         return 1
