@@ -9,6 +9,7 @@ GOOD: dict[str, dict[str, Any]] = {
     "index_error": {"pull_per_click_mm": 2.5, "shift_ratio": 1.7, "sprocket_pitch_mm": 4.35, "sprockets": 9, "clicks": 9},
     "smallest_ring": {"bcd_mm": 104},
     "chainline": {"front_mm": [49.0], "spacing_mm": 135, "sprocket_pitch_mm": 4.35, "sprockets": [11, 34], "chainrings": [38], "chainstay_mm": 440},
+    "spindle_choice": {"spindle_now_mm": 113, "chainline_now_mm": 47.5, "chainline_wanted_mm": 45},
     "crank_spacing": {"spindle_needs_mm": 94, "shell_mm": 68, "flanges_mm": 22, "range_mm": 2},
     "rotor_shift": {"from_mm": 160, "to_mm": 180},
     "adapter": {"mount": "post", "native_mm": 160, "rotor_mm": 180},

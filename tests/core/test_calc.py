@@ -7,10 +7,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.calc_examples import GOOD
+from unkett.core.calc.bracket import spindle_choice
+from unkett.core.calc.brakes import caliper_place
 from unkett.core.calc.chain import belt_length, chain_length
-from unkett.core.calc.gears import capacity, gears, index_error, pitch_radius, smallest_ring
+from unkett.core.calc.gears import capacity, gears, index_error, overlapping, pitch_radius, smallest_ring
 from unkett.core.calc.registry import CALCULATIONS
-from unkett.core.drawing.scene import belt_path
+from unkett.core.drawing.scene import Wheel, belt_round
 from unkett.core.errors import InputError
 
 RINGS = st.lists(st.integers(22, 56), min_size=1, max_size=3)
@@ -55,13 +57,11 @@ def test_chain_window(more, expected) -> None:
 @given(st.floats(380, 600), st.integers(22, 56), st.integers(10, 51))
 def test_belt_against_its_outline_drawn(stay, ring, cog) -> None:
     """Second method: the drawn outline, stroke by stroke."""
-    drawn = belt_path(
-        left=(0, 0),
-        left_radius=pitch_radius(cog),
-        right=(stay, 0),
-        right_radius=pitch_radius(ring),
-        steps=2000,
+    wheels = (
+        Wheel(centre=(0, 0), radius=pitch_radius(cog)),
+        Wheel(centre=(stay, 0), radius=pitch_radius(ring)),
     )
+    drawn = belt_round(wheels, step_deg=0.1)
     assert belt_length(centre_mm=stay, ring=ring, sprocket=cog) == pytest.approx(outline(drawn), rel=1e-6)
 
 
@@ -284,3 +284,43 @@ def test_both_sides_of_every_range(name, field, kind, listed) -> None:
             CALCULATIONS[name].run({**GOOD[name], field: [value] if listed else value})
         assert any(fault.path.startswith(field) for fault in caught.value.faults)
     assert field in (CALCULATIONS[name].function.__doc__ or "")
+
+
+SPINDLES = [
+    # 47.5 to 45: 5 mm of spindle less, 108; the nearest usual one is 107, which brings 44.5
+    ({"spindle_now_mm": 113, "chainline_now_mm": 47.5, "chainline_wanted_mm": 45}, (108, 107, 44.5, -0.5)),
+    # half way between 110 and 113: the longer clears the stay
+    ({"spindle_now_mm": 110, "chainline_now_mm": 45, "chainline_wanted_mm": 45.75, "stock_mm": (110, 113)}, (111.5, 113, 46.5, 0.75)),
+    ({"spindle_now_mm": 118, "chainline_now_mm": 50, "chainline_wanted_mm": 50}, (118, 118, 50, 0)),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("given", "expected"), SPINDLES)
+def test_spindle_for_a_chainline(given, expected) -> None:
+    found = spindle_choice(**given)
+    assert (found.spindle_mm, found.choose_mm, found.chainline_mm, found.off_mm) == pytest.approx(expected)
+
+
+PLACES = [
+    ({"native_mm": 160, "adapter_rotor_mm": 180, "adapter_native_mm": 160}, 180),
+    (
+        {"native_mm": 180, "adapter_rotor_mm": 180, "adapter_native_mm": 160},
+        200,
+    ),  # lifts by 20 wherever it sits
+    ({"native_mm": 160, "adapter_rotor_mm": None, "adapter_native_mm": None}, 160),
+    ({"native_mm": None, "adapter_rotor_mm": 160, "adapter_native_mm": None}, 160),  # a stamped plate
+    ({"native_mm": None, "adapter_rotor_mm": 180, "adapter_native_mm": 160}, None),
+    ({"native_mm": None, "adapter_rotor_mm": None, "adapter_native_mm": None}, None),
+]
+
+
+@pytest.mark.parametrize(("given", "expected"), PLACES)
+def test_where_the_caliper_is_put(given, expected) -> None:
+    assert caliper_place(**given) == expected
+
+
+def test_overlapping_gears() -> None:
+    # 3 % over 2.00 is 2.06
+    assert overlapping((2.0, 2.06, 2.2)) == (True, True, False)
+    assert overlapping((2.0, 2.07, 2.2)) == (False, False, False)
+    assert overlapping((2.0,)) == (False,)

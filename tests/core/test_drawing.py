@@ -1,5 +1,6 @@
 """Pictures by their scenes: what is drawn equals the number."""
 
+import itertools
 import math
 
 import pytest
@@ -8,8 +9,8 @@ from unkett.core.build import build_from
 from unkett.core.calc.gears import gears, pitch_radius
 from unkett.core.drawing.chain import SCALE, chain_scene
 from unkett.core.drawing.gears import gear_scene
-from unkett.core.drawing.scene import Box, Circle, Path, Text, belt_path
-from unkett.core.figures import chain_of, gears_of, hill_of
+from unkett.core.drawing.scene import Box, Circle, Line, Path, Text, Wheel, belt_path, belt_round
+from unkett.core.figures import SetUp, chain_of, gears_of, hill_of, setup_of, top_speed, with_gears
 
 PARTS = {
     "frame": {"chainstay_mm": 432},
@@ -66,8 +67,10 @@ def test_the_window_is_as_wide_as_its_links() -> None:
 
 def test_equal_steps_are_equally_wide() -> None:
     table = gears(chainrings=(40,), sprockets=(10, 20, 40), circumference_mm=2000)
-    scene = gear_scene(None, table)
-    ticks = sorted(shape.corner[0] for shape in scene.shapes if isinstance(shape, Box))
+    scene = gear_scene([SetUp(label="as planned", state="planned", table=table, angles={})])
+    ticks = sorted(
+        shape.corner[0] for shape in scene.shapes if isinstance(shape, Box) and shape.role == "gear-planned"
+    )
     assert len(ticks) == 3
     assert ticks[1] - ticks[0] == pytest.approx(ticks[2] - ticks[1])
 
@@ -110,3 +113,77 @@ def test_a_hill_in_every_gear() -> None:
         assert gear.development_m * cadence * 60 / 1000 == pytest.approx(hill.speed_kmh)
     assert hill.easy is None or hill.cadences_rpm[hill.easy] >= 60
     assert hill_of(build, table, grade_pct=0, power_w=150).easy > 0
+
+
+def test_four_setups_lie_on_one_scale() -> None:
+    build = bike(
+        crank={"chainline_mm": 49},
+        rear_hub={"spacing_mm": 135},
+        cassette={"speeds": 9, "mount": "spline9", "sprocket_pitch_mm": 4.35},
+    )
+    wide = with_gears(build, (46, 30), (11, 13, 15, 18, 21, 24, 28, 32, 36))
+    pairs = [(build, "stands"), (wide, "planned"), (build, "third"), (wide, "fourth")]
+    setups = [setup_of(one, state, state) for one, state in pairs]
+    scene = gear_scene(setups)
+    for state, count in (("stands", 3), ("planned", 18), ("third", 3), ("fourth", 18)):
+        ticks = [
+            s
+            for s in scene.shapes
+            if isinstance(s, Box) and s.role.split(" ")[0] == f"gear-{state}" and s.title
+        ]
+        assert len(ticks) == count
+    same = {
+        state: [
+            s.corner[0] + s.width / 2
+            for s in scene.shapes
+            if isinstance(s, Box) and s.role == f"gear-{state}" and s.title
+        ]
+        for state in ("stands", "third")
+    }
+    assert same["stands"] == pytest.approx(same["third"])
+
+
+def test_chain_angles_and_overlaps_are_marked() -> None:
+    # ring at 60 mm, first sprocket at 67.5 − 4.5 = 63, third at 63 − 2 × 4.35 = 54.3: 5.7 mm over 432
+    # lean 0.76°; at a chainline of 80 mm 25.7 mm lean 3.40° and the middle one 2.83°, at 85 mm 2.92°, 3.49° and 4.06°
+    for line, noisy, far in ((60, 0, 0), (80, 2, 0), (85, 2, 1)):
+        build = bike(
+            crank={"chainline_mm": line},
+            rear_hub={"spacing_mm": 135},
+            cassette={"speeds": 9, "sprocket_pitch_mm": 4.35},
+        )
+        scene = gear_scene([setup_of(build, "as it stands", "stands")])
+        chevrons = [s for s in scene.shapes if isinstance(s, Path) and s.role == "leans"]
+        crosses = [s for s in scene.shapes if isinstance(s, Line) and s.role == "leans-far"]
+        assert (len(chevrons) - 1, len(crosses) // 2 - 1) == (noisy, far)  # one of each stands in the legend
+    table = gears(chainrings=(40, 30), sprockets=(12, 16), circumference_mm=2000)
+    near = SetUp(label="x", state="stands", table=table, angles={})
+    assert near.overlaps == (False, True, True, False)  # 30/12 and 40/16 are both 2.5
+
+
+def test_top_speed_is_the_highest_gears() -> None:
+    table = gears(chainrings=(50,), sprockets=(10, 20), circumference_mm=2000)
+    assert top_speed(table, 100) == pytest.approx(60)  # 5 × 2 m × 100 × 60
+
+
+def test_the_belt_round_three_wheels_touches_each() -> None:
+    wheels = (
+        Wheel(centre=(0, 0), radius=60),
+        Wheel(centre=(430, 0), radius=80),
+        Wheel(centre=(40, -150), radius=22),
+        Wheel(centre=(15, -100), radius=22, clockwise=False),
+    )
+    points = belt_round(wheels)
+    for wheel in wheels:
+        gaps = [math.dist(point, wheel.centre) - wheel.radius for point in points]
+        assert min(gaps) == pytest.approx(0)
+    # every straight run leaves one wheel and meets the next at right angles to both radii
+    runs = [(a, b) for a, b in itertools.pairwise([*points, points[0]]) if math.dist(a, b) > 20]
+    assert len(runs) == 4
+    for start, end in runs:
+        for point in (start, end):
+            hub = min(wheels, key=lambda one: abs(math.dist(point, one.centre) - one.radius)).centre
+            radius = (point[0] - hub[0], point[1] - hub[1])
+            assert radius[0] * (end[0] - start[0]) + radius[1] * (end[1] - start[1]) == pytest.approx(
+                0, abs=1e-6
+            )

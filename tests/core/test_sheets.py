@@ -1,11 +1,25 @@
 """Sheets and sections: what is drawn equals the number, and the number is the calculation's."""
 
+import math
+
 import pytest
 
-from unkett.core.build import build_from
+from unkett.core.build import Part, build_from
+from unkett.core.calc.gears import pitch_radius
 from unkett.core.drawing.scene import Box, Circle, Line, Text
 from unkett.core.engine import check
-from unkett.core.sheets import PAGES, bracket_sheet, brake_sheet, steering_sheet, wheel_sheet
+from unkett.core.sheets import (
+    PAGES,
+    bracket_sheet,
+    brake_sheet,
+    chainline_sheet,
+    handling_sheet,
+    lever_sheet,
+    seat_sheet,
+    spokes_sheet,
+    steering_sheet,
+    wheel_sheet,
+)
 
 PARTS = {
     "frame": {"head_tube_length_mm": 140, "head_angle_deg": 72, "bb_shell_width_mm": 68, "chainstay_mm": 440, "tyre_max_mm": {"622": 40}},
@@ -66,23 +80,65 @@ def test_the_tyre_is_as_wide_as_it_really_is() -> None:
     assert len(shapes(tight.scene, Line, "wall-over")) == 2
 
 
-def test_rotor_mount_and_limit_are_drawn_in_proportion() -> None:
-    sheet = brake_sheet(bike(), "front")
-    sizes = {
-        role: shapes(sheet.scene, Circle, role)[0].radius
-        for role in ("rotor", "native", "limit", "rotor-inner")
-    }
-    assert sizes["native"] / sizes["rotor"] == pytest.approx(160 / 180)
-    assert sizes["limit"] == pytest.approx(sizes["rotor"])
-    assert sizes["rotor-inner"] / sizes["rotor"] == pytest.approx((180 - 28) / 180)
+def test_rotor_pads_mount_and_limit_stand_at_their_radii() -> None:
+    adapter = {"rotor_mm": 180, "native_mm": 160}
+    sheet = brake_sheet(bike(front_brake_adapter=adapter, front_caliper={"pad_height_mm": 14}), "front")
+    band = shapes(sheet.scene, Box, "rotor")[1]
+    scale = band.width / 14  # the track is 14 mm high
+    edge = band.corner[0] + band.width
+    mount = shapes(sheet.scene, Line, "mount")[0].start[0]
+    assert edge - mount == pytest.approx(10 * scale)  # 160 and 180 across: 10 mm of radius
+    limit = shapes(sheet.scene, Line, "limit")[0].start[0]
+    assert limit == pytest.approx(edge)
+    pads = shapes(sheet.scene, Box, "pad")
+    assert [pad.corner[0] + pad.width for pad in pads] == pytest.approx([edge, edge])
+    lift = shapes(sheet.scene, Box, "adapter")[0]
+    assert lift.width == pytest.approx(10 * scale)
+    assert sheet.value("place") == 180
     assert sheet.value("torque") == pytest.approx(13.69863, abs=1e-5)
-    assert shapes(brake_sheet(bike(front_rotor={"diameter_mm": 203}), "front").scene, Circle, "limit-over")
+    assert shapes(brake_sheet(bike(front_rotor={"diameter_mm": 203}), "front").scene, Line, "limit-over")
     assert brake_sheet(bike(), "rear") is None
+
+
+def test_a_rotor_off_the_pads_shows_by_how_much() -> None:
+    sheet = brake_sheet(
+        bike(front_rotor={"diameter_mm": 203}, front_brake_adapter={"rotor_mm": 200, "native_mm": 160}),
+        "front",
+    )
+    assert sheet.value("place") == 200
+    assert "1.5 off" in [shape.text for shape in shapes(sheet.scene, Text, "note")]
+
+
+def test_thickness_against_its_least() -> None:
+    worn = brake_sheet(bike(front_rotor={"thickness_mm": 1.8, "measured_mm": 1.6}), "front")
+    assert worn.value("least") == pytest.approx(1.5)  # 0.3 under new, assumed
+    assert worn.value("left") == pytest.approx(0.1)
+    assert next(one.origin for one in worn.numbers if one.name == "least") == "assumed"
+    stamped = brake_sheet(bike(front_rotor={"thickness_min_mm": 1.55, "measured_mm": 1.6}), "front")
+    assert next(one.origin for one in stamped.numbers if one.name == "least") == "computed"
+
+
+def test_lever_line_and_caliper_stand_side_by_side() -> None:
+    sheet = lever_sheet(
+        bike(
+            rear_brake_lever={"actuation": "cable", "cable_pull": "short"},
+            rear_caliper={"actuation": "cable", "cable_pull": "long"},
+            rear_brake_line={"type": "brake_housing", "turns_deg": [90, 90]},
+        ),
+        "rear",
+    )
+    rows = {row.title: row for row in sheet.tables[0].rows}
+    assert rows["cable pull"].rule == "brake-cable-pull"
+    assert rows["cable pull"].cells[0] != rows["cable pull"].cells[2]
+    assert "fluid" not in rows
+    assert sheet.value("turns") == 180
+    assert sheet.value("loss_used") == pytest.approx(26.9597, abs=1e-3)  # 1 − e^(−0.1 π)
+    assert lever_sheet(bike(), "front") is None
 
 
 def test_bracket_lines_are_the_rules_figures() -> None:
     build = bike()
-    sheet = bracket_sheet(build)
+    sheet = chainline_sheet(build)
     assert sheet.value("first") == 63.0
     assert sheet.value("last") == pytest.approx(28.2)  # 63 − 8 × 4.35
     finding = next(f for f in check(build).findings if f.rule == "chain-angle")
@@ -92,6 +148,55 @@ def test_bracket_lines_are_the_rules_figures() -> None:
     centre = shapes(sheet.scene, Line, "centre")[0].start[1]
     assert (centre - cogs[0].start[1]) / (centre - ring.start[1]) == pytest.approx(63.0 / 45.6)
     assert shapes(sheet.scene, Text, "note")
+    table = sheet.tables[0]
+    assert table.columns == tuple(map(str, PARTS["cassette"]["teeth"]))
+    # atan((45.6 − 63.0) / 440) = −2.265°, atan((45.6 − 28.2) / 440) = +2.265°
+    assert (table.rows[0].cells[0], table.rows[0].cells[-1]) == (-2.3, 2.3)
+
+
+def test_the_section_across_the_bracket_is_to_scale() -> None:
+    sheet = bracket_sheet(
+        bike(
+            bottom_bracket={"flanges_mm": 22, "spacers_mm": 5},
+            crank={"spindle_needs_mm": 95.5, "q_mm": 170, "spindle": "d24", "preload_range_mm": 1.5},
+        )
+    )
+    by_title = {shape.title: shape for shape in sheet.scene.shapes if isinstance(shape, Box)}
+    shell = by_title["shell 68 mm"]
+    scale = shell.width / 68
+    assert by_title["cup 11 mm"].width == pytest.approx(11 * scale)
+    assert by_title["spacers 2.5 mm a side"].width == pytest.approx(2.5 * scale)
+    assert by_title["spindle"].height == pytest.approx(24 * scale)
+    assert by_title["spindle"].width == pytest.approx(95.5 * scale)
+    assert by_title["ring 38"].height == pytest.approx((pitch_radius(38) - 24) * scale)
+    middle = shapes(sheet.scene, Line, "centre")[0].start[0]
+    ring = by_title["ring 38"]
+    assert ring.corner[0] + ring.width / 2 - middle == pytest.approx(45.6 * scale)
+    assert sheet.value("gap") == pytest.approx(0.5)  # 95.5 − 68 − 22 − 5
+    assert sheet.value("spacers") == 0
+
+
+def test_handling_and_seat() -> None:
+    sheet = handling_sheet(
+        bike(fork={"offset_mm": 47}, front_rim={"bsd_mm": 622}, front_tyre={"width_mm": 29})
+    )
+    assert sheet.value("trail") == pytest.approx(61.054, abs=1e-3)  # the worked value: R 340, 72°, 47
+    seat = seat_sheet(
+        build_from(
+            {
+                "rider": {"saddle_height_mm": 700},
+                "parts": {
+                    "frame": {"attrs": {"seat_tube_length_mm": 500, "seat_angle_deg": 73}},
+                    "saddle": {"attrs": {"rail_height_mm": 50}},
+                    "seatpost": {"attrs": {"length_mm": 350, "setback_mm": 20}},
+                },
+            }
+        )
+    )
+    assert seat.value("room") == 150
+    assert seat.value("insertion") == 200
+    # atan2(700 sin 73°, 700 cos 73° + 20) = 71.448°
+    assert seat.value("seat_angle") == pytest.approx(71.448, abs=1e-3)
 
 
 def test_what_is_missing_is_named() -> None:
@@ -100,7 +205,7 @@ def test_what_is_missing_is_named() -> None:
         for sheet in page.sheets(bare):
             assert sheet.missing
             assert sheet.scene is None
-    fault = bracket_sheet(bike(frame={"chainstay_mm": 20})).fault
+    fault = chainline_sheet(bike(frame={"chainstay_mm": 20})).fault
     assert "chainstay_mm" in fault
 
 
@@ -109,7 +214,7 @@ def test_pages_name_only_rules_there_are() -> None:
 
     named = [rule for page in PAGES.values() for rule in page.rules]
     assert set(named) <= set(RULES)
-    assert len(named) == len(set(named))
+    assert [rule for rule in set(named) if named.count(rule) > 1] == ["capacity"]  # of gears and of the chain
 
 
 def test_spokes_by_side_rounded_down_to_stock() -> None:
@@ -120,14 +225,78 @@ def test_spokes_by_side_rounded_down_to_stock() -> None:
         "flange_offset_left_mm": 35,
         "flange_offset_right_mm": 20,
     }
-    sheet = wheel_sheet(bike(rear_hub=hub, rear_rim={"erd_mm": 600}, rear_spokes={"crosses": 3}), "rear")
+    sheet = spokes_sheet(bike(rear_hub=hub, rear_rim={"erd_mm": 600}, rear_spokes={"crosses": 3}), "rear")
     assert sheet.value("spoke_left") == pytest.approx(292.919, abs=5e-4)
     assert sheet.value("stock_left") == 292
     assert sheet.value("spoke_right") is None  # its hole circle is not measured
     assert sheet.value("tension") == pytest.approx(57.142857)  # 20 / 35
     # holes drilled 2 mm to the left of the rim's middle: 33 mm on the left instead of 35
-    shifted = wheel_sheet(
+    shifted = spokes_sheet(
         bike(rear_hub=hub, rear_rim={"erd_mm": 600, "drilling_offset_mm": 2}, rear_spokes={"crosses": 3}),
         "rear",
     )
     assert shifted.value("spoke_left") == pytest.approx(292.688, abs=1e-3)
+
+
+def test_the_lacing_has_the_formulas_lengths() -> None:
+    hub = {"holes": 32, "flange_pcd_right_mm": 45, "flange_offset_right_mm": 35}
+    sheet = spokes_sheet(bike(rear_hub=hub, rear_rim={"erd_mm": 600}, rear_spokes={"crosses": 3}), "rear")
+    rim = shapes(sheet.scene, Circle, "side-rim")[0]
+    scale = rim.radius / 300
+    drawn = [
+        line for role in ("spoke", "spoke-back", "spoke-shown") for line in shapes(sheet.scene, Line, role)
+    ]
+    assert len(drawn) == 16  # one side of 32
+    for line in drawn:
+        flat = math.dist(line.start, line.end) / scale
+        assert math.hypot(flat, 35) - 1.3 == pytest.approx(292.919, abs=1e-3)
+    ends = {(round(line.end[0], 3), round(line.end[1], 3)) for line in drawn}
+    assert len(ends) == 16  # no two spokes in one rim hole
+
+
+def test_another_wheel_size_says_all_that_moves() -> None:
+    now = bike(
+        frame={"bb_drop_mm": 70, "rear_bridge_radius_mm": 361, "tyre_max_mm": {"622": 40, "584": 50}},
+        front_rim={"bsd_mm": 622},
+        front_tyre={"width_mm": 30},
+    )
+    then = now.with_part("rear_rim", part("rim", bsd_mm=584, inner_width_mm=25))
+    then = then.with_part("rear_tyre", part("tyre", width_mm=47))
+    sheets = {sheet.name: sheet for sheet in PAGES["wheels"].compares(now, then)}
+    assert set(sheets) == {"rear_swap"}
+    swap = sheets["rear_swap"]
+    assert swap.value("radius") == -2  # 292 + 47 − (311 + 30)
+    assert swap.value("roll_out") == pytest.approx(-2 / 341 * 100)
+    assert swap.value("reach") == pytest.approx(69)  # 361 − 292
+    assert swap.value("height") == pytest.approx(269)  # 341 − 70 − 2
+    assert swap.value("room") == 50
+    assert PAGES["wheels"].compares(now, now) == []
+
+
+def test_a_larger_rotor_says_what_it_brings() -> None:
+    then = bike(front_rotor={"diameter_mm": 203})
+    (sheet,) = PAGES["brakes"].compares(bike(), then)
+    assert sheet.value("torque") == pytest.approx((203 - 14) / (180 - 14) * 100 - 100)
+
+
+GEOMETRY = {
+    "frame": {"head_angle_deg": 72, "seat_angle_deg": 73, "wheelbase_mm": 1000, "stack_mm": 560, "reach_mm": 385, "bb_drop_mm": 70, "chainstay_mm": 430},
+    "fork": {"axle_to_crown_mm": 395, "offset_mm": 45},
+    "front_rim": {"bsd_mm": 622},
+    "front_tyre": {"width_mm": 30},
+}  # fmt: skip
+
+
+def test_another_fork_and_stem_before_and_after() -> None:
+    now = bike(**GEOMETRY)
+    then = bike(**{**GEOMETRY, "fork": {"axle_to_crown_mm": 415, "offset_mm": 45}, "stem": {"length_mm": 80}})
+    sheets = {sheet.name: sheet for sheet in PAGES["steering"].compares(now, then)}
+    assert set(sheets) == {"bar_position", "fork_swap"}
+    # 20 mm longer at 72°: atan(20 sin 72 / (1000 + 20 cos 72)) = 1.0830°
+    assert sheets["fork_swap"].value("head") == pytest.approx(72 - 1.0830, abs=2e-4)
+    assert sheets["bar_position"].value("forward") == pytest.approx(-20 * math.sin(math.radians(72)))
+    assert PAGES["steering"].compares(now, now) == []
+
+
+def part(kind, **attrs):
+    return Part(kind=kind, attrs=attrs)

@@ -38,7 +38,9 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
 
 
 def address(name, known) -> str:
-    known = {**known, "name": "capacity"} if name.startswith("workout:") else known
+    known = (
+        {**known, "name": "capacity"} if name.startswith("workout:") or name == "bikes:typed-keep" else known
+    )
     wanted = PAGES[name].pattern.converters
     return reverse(name, kwargs={key: known[key] for key in wanted})
 

@@ -6,6 +6,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
 from django.db import IntegrityError, connection, transaction
+from django.http import Http404
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
@@ -13,12 +14,13 @@ from tests.conftest import BUILD
 from unkett.core.build import build_from, read_build
 from unkett.core.engine import check
 from unkett.core.errors import InputError
+from unkett.core.typed import read_typed
 from unkett.core.vocabulary import describe
-from unkett.web.bikes.forms import read_typed
 from unkett.web.bikes.models import Bike, FittedPart
 from unkett.web.bikes.queries import standing
 from unkett.web.bikes.services import record_measure, store_build
 from unkett.web.catalogue.models import CataloguePart
+from unkett.web.plans.services import swap_part
 from unkett.web.workshop.demo.load import load
 from unkett.web.workshop.errors import Clash
 from unkett.web.workshop.models import LogLine, Workshop
@@ -114,7 +116,6 @@ BAD_READINGS = [
     ({"value": "nan"}, 422, "'nan' given"),
     ({"value": ""}, 422, "value"),
     ({"slot": "sofa"}, 404, "Not here"),
-    ({"slot": "fork", "attr": "offset_mm"}, 404, "Not here"),
     ({"attr": "colour"}, 404, "Not here"),
     ({"version": "0"}, 409, "Somebody changed this bike"),
 ]
@@ -163,7 +164,7 @@ def test_the_database_holds_its_own_line(owner, bike, workshop) -> None:
 def test_pages_say_what_is_missing(client, owner, page) -> None:
     bare = store_build(owner, build_from({"name": "Bare", "parts": {"rear_derailleur": {}}}))
     client.force_login(owner)
-    text = client.get(reverse(f"bikes:{page}", args=[bare.pk])).text
+    text = client.get(reverse("bikes:work", args=[bare.pk, page])).text
     assert "cannot be worked out yet" in text
     assert "Cassette: sprockets" in text
 
@@ -219,7 +220,7 @@ def test_pages_of_the_work(client, owner, page) -> None:
     bike = Bike.objects.get(name="Harbour post no. 4")
     url = reverse("bikes:work", args=[bike.pk, page])
     answer = client.get(url)
-    assert "where from?" in answer.text
+    assert 'class="where-panel"' in answer.text
     assert '<svg class="drawing"' in answer.text
     rows = client.get(url, {"as": "csv"}).text.splitlines()
     assert rows[0] == "sheet,number,value,unit,origin"
@@ -240,14 +241,166 @@ def test_pages_of_the_work(client, owner, page) -> None:
 
 def test_gears_on_a_hill_and_as_files(client, owner, bike) -> None:
     client.force_login(owner)
-    url = reverse("bikes:gears", args=[bike.pk])
+    url = reverse("bikes:work", args=[bike.pk, "gears"])
     page = client.get(url, {"grade": "10", "power": "200"}).text
     assert "95 kg in all" in page  # 80 and 15
     assert "60 rpm" in page
+    assert "48.1" in page  # top gear 40/11 × π × 0.702 m at 100 rpm: 48.12 km/h
     rows = client.get(url, {"as": "csv"}).text.splitlines()
     assert len(rows) == 1 + 9
-    assert rows[1].startswith("now,40,32,1.25,2.757")  # 1.25 × π × 702 mm
+    assert rows[1].startswith("as it stands,40,32,1.25,2.757")  # 1.25 × π × 702 mm
     assert client.get(url, {"as": "svg"}).text.startswith("<svg xmlns")
     assert client.get(url, {"as": "sofa"}).status_code == 404
     assert client.get(url, {"grade": "steep", "power": "-1"}).status_code == 200
-    assert client.get(reverse("bikes:chain", args=[bike.pk]), {"as": "svg"}).text.startswith("<svg xmlns")
+    assert client.get(reverse("bikes:work", args=[bike.pk, "chain"]), {"as": "svg"}).text.startswith(
+        "<svg xmlns"
+    )
+
+
+def test_an_open_slot_that_is_measured_holds_a_part(owner, bike) -> None:
+    record_measure(actor=owner, bike_id=bike.pk, version=1, slot="fork", attr="offset_mm", value=45)
+    part = FittedPart.objects.get(bike=bike, slot="fork")
+    assert (part.name, part.attrs, part.origins) == ("", {"offset_mm": 45}, {"offset_mm": "measured"})
+
+
+def test_the_riders_numbers_are_kept_with_the_bike(owner, bike) -> None:
+    record_measure(actor=owner, bike_id=bike.pk, version=1, slot="bike", attr="saddle_height_mm", value=710)
+    assert Bike.objects.get(pk=bike.pk).rider == {"mass_kg": 80, "saddle_height_mm": 710}
+    with pytest.raises(Http404):
+        record_measure(actor=owner, bike_id=bike.pk, version=2, slot="bike", attr="use", value="city")
+
+
+def test_an_unlikely_reading_is_asked_about_and_kept_on_purpose(client, owner, bike) -> None:
+    client.force_login(owner)
+    url = reverse("bikes:part-measure", args=[bike.pk])
+    data = {"version": "1", "slot": "frame", "attr": "chainstay_mm", "value": "4320"}
+    assert client.post(url, {**data, "value": "4320"}).status_code == 422  # out of range: refused
+    answer = client.post(url, {**data, "value": "43,2"})
+    assert answer.status_code == 422
+    assert "Really?" in answer.text
+    assert "Usually 405 to 480" in answer.text
+    assert FittedPart.objects.get(bike=bike, slot="frame").attrs["chainstay_mm"] == 432
+    kept = client.post(url, {**data, "value": "43,2", "really": "1"})
+    assert kept.status_code == 302
+    assert FittedPart.objects.get(bike=bike, slot="frame").attrs["chainstay_mm"] == 43.2
+    assert LogLine.objects.latest("at").before == {"frame": {"chainstay_mm": 432}}  # the reading before stays
+
+
+@pytest.mark.parametrize(
+    ("value", "unlikely"), [(432, False), (380, False), (520, False), (300, True), (900, True)]
+)
+def test_what_is_unlikely_lies_far_from_the_usual(value, unlikely) -> None:
+    assert describe("frame", "chainstay_mm").unlikely(value) is unlikely
+
+
+def test_a_reading_comes_back_to_its_page(client, owner, bike) -> None:
+    client.force_login(owner)
+    url = reverse("bikes:part-measure", args=[bike.pk])
+    here = reverse("bikes:work", args=[bike.pk, "steering"])
+    page = client.get(here).text
+    assert f'name="next" value="{here}"' in page
+    data = {"version": "1", "slot": "frame", "attr": "head_angle_deg", "value": "71,5", "next": here}
+    assert client.post(url, data).url == here
+    away = client.post(url, {**data, "version": "2", "next": "https://elsewhere.example/"})
+    assert away.url == reverse("bikes:stand", args=[bike.pk])
+
+
+def keep(client, bike, name, version=1, **typed):
+    data = {"version": version, **{f"typed-{key}": value for key, value in typed.items()}}
+    return client.post(reverse("bikes:typed-keep", args=[bike.pk, name]), data)
+
+
+def test_what_is_typed_under_a_calculation_is_kept(client, owner, bike) -> None:
+    client.force_login(owner)
+    answer = keep(
+        client,
+        bike,
+        "crank_centring",
+        drive_mm="58,4",
+        non_drive_mm="60.6",
+        free_mm="2.5",
+        stock_mm="0.5 1.0",
+    )
+    assert answer.status_code == 302
+    assert Bike.objects.get(pk=bike.pk).kept["crank_centring"]["drive_mm"] == 58.4
+    page = client.get(reverse("bikes:work", args=[bike.pk, "bracket"])).text
+    assert 'value="60.6"' in page
+    answer = keep(client, bike, "steerer_cut", 2, head_tube_mm="150", spacers_below_mm="10")
+    assert answer.status_code == 302
+    assert FittedPart.objects.get(bike=bike, slot="frame").attrs["head_tube_length_mm"] == 150
+    assert FittedPart.objects.get(bike=bike, slot="spacers").attrs == {"below_mm": 10}
+
+
+@pytest.mark.parametrize(
+    ("name", "typed", "status"),
+    [
+        ("sag", {"full_mm": "120", "sag_mm": "130"}, 422),
+        ("sag", {"full_mm": "wide"}, 422),
+        ("steerer_cut", {"head_tube_mm": "1500"}, 422),  # really?
+        ("magic", {"full_mm": "1"}, 404),
+        ("sag", {"version": 0, "full_mm": "120"}, 409),
+    ],
+)
+def test_nothing_bad_is_kept(client, owner, bike, name, typed, status) -> None:
+    client.force_login(owner)
+    assert keep(client, bike, name, **{"version": 1, **typed}).status_code == status
+    assert Bike.objects.get(pk=bike.pk).kept == {}
+    assert "head_tube_length_mm" not in FittedPart.objects.get(bike=bike, slot="frame").attrs
+
+
+STACK = {
+    "headset": {"attrs": {"stack_lower_mm": 10, "stack_upper_mm": 20}},
+    "stem": {"attrs": {"clamp_height_mm": 40}},
+    "spacers": {"attrs": {"below_mm": 20, "above_mm": 5}},
+    "frame": {"attrs": {"head_tube_length_mm": 140}},
+    "fork": {"attrs": {"steerer_length_mm": 260}},
+}
+
+
+def test_a_cut_is_asked_about_twice_before_it_is_recorded(client, owner) -> None:
+    bike = store_build(owner, build_from({"name": "Tall", "parts": STACK}))
+    client.force_login(owner)
+    assert "two questions first" in client.get(reverse("bikes:work", args=[bike.pk, "steering"])).text
+    url = reverse("bikes:steerer-cut", args=[bike.pk])
+    assert "232.0" in client.get(url).text  # 10 + 140 + 20 + 20 + 40 + 5 − 3
+    length = lambda: FittedPart.objects.get(bike=bike, slot="fork").attrs["steerer_length_mm"]  # noqa: E731
+    assert client.post(url, {"version": 1}).status_code == 422  # the first question is not answered
+    assert "Question 2 of 2" in client.post(url, {"version": 1, "stands": "1"}).text
+    wrong = client.post(url, {"version": 1, "stands": "1", "again": "235"})
+    assert wrong.status_code == 422
+    assert "measure until both agree" in wrong.text
+    assert client.post(url, {"version": 1, "stands": "1", "again": "short"}).status_code == 422
+    assert length() == 260
+    assert client.post(url, {"version": 1, "stands": "1", "again": "231,5"}).status_code == 302
+    assert length() == 231.5
+    assert LogLine.objects.latest("at").verb == "cut"
+    assert client.get(url).status_code == 422  # nothing is left to cut
+
+
+def test_gears_beside_others(client, owner, bike, plan, catalogue) -> None:
+    swap_part(actor=owner, plan_id=plan.pk, version=1, slot="cassette", part_id=catalogue["Wide nine"].pk)
+    client.force_login(owner)
+    url = reverse("bikes:work", args=[bike.pk, "gears"])
+    data = {"beside": plan.pk, "rings": "46-30", "sprockets": "11 13 15 18 21 24 28 32 36", "as": "csv"}
+    rows = client.get(url, data).text.splitlines()
+    states = [row.split(",")[0] for row in rows[1:]]
+    assert {state: states.count(state) for state in set(states)} == {
+        "as it stands": 9,
+        "Plan A": 9,
+        "typed": 18,
+    }
+    page = client.get(url, {"rings": "460", "sprockets": "11"})
+    assert page.status_code == 200
+    assert "460" in page.text
+    assert 'role="alert"' in page.text
+    for bad in ({"beside": "x"}, {"beside": "99999999999999"}, {"sprockets": "42 11", "rings": "40"}):
+        assert client.get(url, bad).status_code == 200
+
+
+def test_the_label_names_the_chain_and_its_cassette(client, owner, bike) -> None:
+    record_measure(actor=owner, bike_id=bike.pk, version=1, slot="chain", attr="links", value=110)
+    client.force_login(owner)
+    text = client.get(reverse("bikes:work", args=[bike.pk, "chain"]), {"label": "1"}).text
+    assert "110" in text
+    assert "Nine" in text
+    assert "PB-1" in text

@@ -237,12 +237,12 @@ def test_queries_do_not_grow_with_the_catalogue(client, owner, plan, catalogue, 
 def test_gears_and_chain_show_both_states(client, owner, plan, catalogue) -> None:
     swap(owner, plan, catalogue["Wide nine"])
     client.force_login(owner)
-    gears = client.get(reverse("plans:gears", args=[plan.pk])).text
+    gears = client.get(reverse("plans:work", args=[plan.pk, "gears"])).text
     assert "as it stands" in gears
     assert "as planned" in gears
     # 40/36 × π × (622 + 80) / 1000 = 2.45 m
     assert "2.45" in gears
-    chain = client.get(reverse("plans:chain", args=[plan.pk])).text
+    chain = client.get(reverse("plans:work", args=[plan.pk, "chain"])).text
     # 40 and 36 at 432 mm: 2 × 432 + 12.7 × 76 / 2 + small = 1346.8 mm = 106.05 links, 108 + 2
     assert "Cut a new chain to 110 links" in chain
 

@@ -1,20 +1,19 @@
 """The Work out pages: every calculation, filled from a bike, faults beside their fields."""
 
-import json
-
 import pytest
 from django.urls import reverse
 
 from tests.core.calc_examples import GOOD
 from unkett.core.calc.registry import CALCULATIONS
-from unkett.core.prefill import KNOWN
+from unkett.core.prefill import KNOWN, THEN
+from unkett.core.typed import typed_text
 from unkett.core.vocabulary import describe
 
 
-def typed(value) -> str:
-    if isinstance(value, dict) or (isinstance(value, list) and isinstance(value[0], (dict, list))):
-        return json.dumps(value)
-    return " ".join(map(str, value)) if isinstance(value, list) else str(value)
+def texts(name: str) -> dict[str, str]:
+    """The good inputs of a calculation as a hand types them."""
+    types = {one.name: one.type for one in CALCULATIONS[name].inputs}
+    return {key: typed_text(value, types[key]) for key, value in GOOD[name].items()}
 
 
 @pytest.mark.parametrize("name", sorted(CALCULATIONS))
@@ -22,9 +21,12 @@ def test_every_calculation_answers_in_the_browser(client, mechanic, name) -> Non
     client.force_login(mechanic)
     url = reverse("workout:one", args=[name])
     assert client.get(url).status_code == 200
-    answer = client.get(url, {key: typed(value) for key, value in GOOD[name].items()})
+    answer = client.get(url, texts(name))
     assert answer.status_code == 200
-    assert "Where from" in answer.text, name
+    assert 'class="where-panel"' in answer.text, name
+    rows = client.get(url, {**texts(name), "as": "csv"}).text.splitlines()
+    assert rows[0] == "name,value"
+    assert len(rows) > 1
 
 
 def test_a_bike_fills_in_what_it_knows(client, mechanic, bike) -> None:
@@ -43,7 +45,7 @@ def test_faults_stand_beside_their_fields(client, mechanic) -> None:
     answer = client.get(reverse("workout:one", args=["sag"]), {"full_mm": "120", "sag_mm": "130"})
     assert answer.status_code == 422
     assert "130 mm is more than" in answer.text
-    answer = client.get(reverse("workout:one", args=["rotor_shims"]), {"planes_mm": "{"})
+    answer = client.get(reverse("workout:one", args=["rotor_shims"]), {"planes_mm": "just words"})
     assert answer.status_code == 422
     assert client.get("/work-out/magic/").status_code == 404
 
@@ -58,7 +60,7 @@ def test_typed_units_are_taken(client, mechanic) -> None:
 
 
 def test_what_is_filled_in_is_declared() -> None:
-    for name, fields in KNOWN.items():
+    for name, fields in [*KNOWN.items(), *THEN.items()]:
         inputs = {one.name for one in CALCULATIONS[name].inputs}
         assert set(fields) <= inputs, name
         for places in fields.values():

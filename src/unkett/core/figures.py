@@ -6,15 +6,17 @@ assumed is said.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from attrs import frozen
 
-from unkett.core.build import Build, part_attrs_for
+from unkett.core.build import Build, Part, part_attrs_for
 from unkett.core.calc.base import Step
+from unkett.core.calc.bracket import Chainline, chainline, first_sprocket, ring_lines
 from unkett.core.calc.chain import ChainLength, chain_length
 from unkett.core.calc.climbing import climb
-from unkett.core.calc.gears import Gears, circumference, gear_table
+from unkett.core.calc.gears import Gears, circumference, gear_table, overlapping, speed_at, sprocket_pitches
 from unkett.core.errors import InputError
 from unkett.core.vocabulary import SLOTS, describe
 
@@ -30,11 +32,16 @@ class Missing:
 
     @property
     def says(self) -> str:
-        return f"{SLOTS[self.slot].title}: {describe(self.slot, self.attr).title.lower()}"
+        where = "Bike and rider" if self.slot == "bike" else SLOTS[self.slot].title
+        return f"{where}: {describe(self.slot, self.attr).title.lower()}"
 
     @property
     def how(self) -> str:
         return describe(self.slot, self.attr).how
+
+    @property
+    def unit(self) -> str:
+        return describe(self.slot, self.attr).unit
 
 
 class Facts:
@@ -42,6 +49,7 @@ class Facts:
 
     def __init__(self, build: Build) -> None:
         self.attrs = {slot: part_attrs_for(slot, part) for slot, part in build.filled().items()}
+        self.attrs["bike"] = build.bike_attrs()
         self.missing: list[Missing] = []
 
     def get(self, slot: str, attr: str) -> Any:
@@ -52,6 +60,13 @@ class Facts:
         if value is None:
             self.missing.append(Missing(slot=slot, attr=attr))
         return value
+
+
+def wheel_radius(facts: Facts, end: str) -> float | None:
+    """Outer radius of a wheel in mm, the tyre taken as high as wide; None where rim or tyre is not measured."""
+    bsd = facts.get(f"{end}_rim", "bsd_mm") or facts.get(f"{end}_tyre", "bsd_mm")
+    width = facts.get(f"{end}_tyre", "width_measured_mm") or facts.get(f"{end}_tyre", "width_mm")
+    return None if bsd is None or width is None else float(bsd / 2 + width)
 
 
 @frozen(kw_only=True)
@@ -105,6 +120,11 @@ class ChainFigures:
     growth_mm: float = 0.0
     missing: tuple[Missing, ...] = ()
     fault: str = ""
+
+    @property
+    def longest_mm(self) -> float:
+        """Bracket to axle where the chain must reach furthest."""
+        return self.chainstay_mm + self.growth_mm
 
     @property
     def shown(self) -> str:
@@ -210,3 +230,111 @@ def hill_of(build: Build, table: Gears, *, grade_pct: float, power_w: float) -> 
         speed_kmh=found[0].speed_kmh,
         cadences_rpm=tuple(one.cadence_rpm for one in found),
     )
+
+
+@frozen(kw_only=True)
+class ChainlineFigures:
+    """The lines of rings and sprockets of a build with the chain's angle in every gear."""
+
+    line: Chainline
+    fronts_mm: tuple[float, ...]
+    chainstay_mm: float
+    spacing_mm: float
+
+    @property
+    def angles(self) -> dict[tuple[int, int], float]:
+        """Signed angle in degrees by ring and sprocket."""
+        return {(one.ring, one.sprocket): one.angle_deg for one in self.line.angles}
+
+
+def chainline_of(facts: Facts, *, note: bool = True) -> ChainlineFigures | None:
+    """Chainline and angles where all they need is known; else None, and with `note` the facts name what is missing.
+
+    Raises InputError where rings and lines differ in number or a figure is out of range.
+    """
+    ask = facts.want if note else facts.get
+    line, rings, teeth = ask("crank", "chainline_mm"), ask("chainrings", "teeth"), ask("cassette", "teeth")
+    spacing, stay = ask("rear_hub", "spacing_mm"), ask("frame", "chainstay_mm")
+    if None in (line, rings, teeth, spacing, stay):
+        return None
+    pitch = sprocket_pitches(
+        speeds=facts.get("cassette", "speeds"),
+        mount=facts.get("cassette", "mount"),
+        stated_mm=facts.get("cassette", "sprocket_pitch_mm"),
+    )
+    if len(pitch) != 1:
+        ask("cassette", "sprocket_pitch_mm")
+        return None
+    fronts = ring_lines(chainline_mm=line, rings=len(rings), offsets_mm=facts.get("crank", "ring_offset_mm"))
+    found = chainline(
+        front_mm=fronts,
+        spacing_mm=spacing,
+        locknut_to_first_mm=first_sprocket(axle_kind=facts.get("rear_hub", "axle_kind"), spacing_mm=spacing),
+        sprocket_pitch_mm=pitch[0],
+        sprockets=teeth,
+        chainrings=rings,
+        chainstay_mm=stay,
+    )
+    return ChainlineFigures(line=found, fronts_mm=fronts, chainstay_mm=stay, spacing_mm=spacing)
+
+
+@frozen(kw_only=True)
+class SetUp:
+    """One set of gears to lay beside others: its name, its table and the chain's angle where it is known."""
+
+    label: str
+    state: str
+    table: Gears
+    angles: Mapping[tuple[int, int], float]
+
+    @property
+    def overlaps(self) -> tuple[bool, ...]:
+        return overlapping(tuple(gear.development_m for gear in self.table.gears))
+
+    def rows(self) -> list[dict[str, Any]]:
+        """Every gear, low to high, with its step from the one below, its angle and whether it nearly repeats one."""
+        steps = (None, *self.table.steps_pct)
+        return [
+            {
+                "gear": gear,
+                "step": step,
+                "angle": self.angles.get((gear.ring, gear.sprocket)),
+                "overlaps": near,
+            }
+            for gear, step, near in zip(self.table.gears, steps, self.overlaps, strict=True)
+        ]
+
+
+SETUPS_MOST = 4
+
+
+def setup_of(build: Build, label: str, state: str) -> SetUp | None:
+    """The gears of a build as a set-up; None where they cannot be worked out."""
+    figures = gears_of(build)
+    if figures.gears is None:
+        return None
+    try:
+        lines = chainline_of(Facts(build), note=False)
+    except InputError:
+        lines = None
+    return SetUp(label=label, state=state, table=figures.gears, angles=lines.angles if lines else {})
+
+
+def with_gears(build: Build, rings: tuple[int, ...], sprockets: tuple[int, ...]) -> Build:
+    """The build with other rings and sprockets, to lay their gears beside its own. Raises InputError as the parts would."""
+    for slot, teeth in (("chainrings", rings), ("cassette", sprockets)):
+        part = build.filled().get(slot)
+        attrs = {**(part.attrs if part else {}), "teeth": describe(slot, "teeth").type.check(teeth, slot)}
+        attrs = {name: value for name, value in attrs.items() if name not in ("speeds", "sprocket_pitch_mm")}
+        if slot == "cassette":
+            attrs["speeds"] = len(sprockets)
+        build = build.with_part(slot, Part(kind=slot, attrs=attrs))
+    return build
+
+
+TOP_CADENCE_RPM = 100.0
+
+
+def top_speed(table: Gears, cadence_rpm: float) -> float:
+    """Speed in km/h in the highest gear at a cadence."""
+    return speed_at(development_m=table.gears[-1].development_m, cadence_rpm=cadence_rpm)

@@ -89,18 +89,76 @@ KNOWN: Mapping[str, Mapping[str, tuple[Place, ...]]] = {
         "rim_bar": (("rear_rim", "pressure_max_bar"),),
         "tyre_bar": (("rear_tyre", "pressure_max_bar"),),
     },
-    "line_drag": {"turns_deg": (("rear_brake_line", "turns_deg"),)},
-    "chain_wear": {},
+    "line_drag": {"turns_deg": (("rear_brake_line", "turns_deg"), ("front_brake_line", "turns_deg"))},
+    "single_speed_chain": {"ring": (("chainrings", "teeth"),), "sprocket": (("cassette", "teeth"),)},
+    "adapter": {
+        "mount": (("fork", "brake_mount"),),
+        "native_mm": (("fork", "native_rotor_mm"),),
+        "rotor_mm": (("front_rotor", "diameter_mm"),),
+    },
+    "dropper_fit": {
+        "saddle_height_mm": (("bike", "saddle_height_mm"),),
+        "seat_tube_mm": (("frame", "seat_tube_length_mm"),),
+        "rail_height_mm": (("saddle", "rail_height_mm"),),
+        "depth_mm": (("frame", "seat_tube_depth_mm"),),
+    },
+    "spindle_choice": {
+        "spindle_now_mm": (("bottom_bracket", "spindle_length_mm"),),
+        "chainline_now_mm": (("crank", "chainline_mm"),),
+        "chainline_wanted_mm": (("frame", "chainline_mm"),),
+    },
+    "trail": {"head_angle_deg": (("frame", "head_angle_deg"),), "offset_mm": (("fork", "offset_mm"),)},
+    "seat_angle": {
+        "saddle_height_mm": (("bike", "saddle_height_mm"),),
+        "seat_angle_deg": (("frame", "seat_angle_deg"),),
+    },
+    "sag": {"full_mm": (("fork", "travel_mm"), ("shock", "stroke_mm"))},
+    "rim_brake_reach": {"bridge_radius_mm": (("frame", "rear_bridge_radius_mm"),), "bsd_mm": (("rear_rim", "bsd_mm"),)},
 }  # fmt: skip
 
 
-def prefill(name: str, build: Build) -> dict[str, Any]:
-    """What the bike knows of a calculation's inputs."""
-    facts = Facts(build)
-    out: dict[str, Any] = {}
-    for field, places in KNOWN.get(name, {}).items():
-        values = (facts.get(slot, attr) for slot, attr in places)
-        value = next((one for one in values if one is not None), None)
-        if value is not None:
-            out[field] = value
-    return out
+# comparisons: the inputs that the bike as planned gives, the others come from the bike as it stands
+THEN: Mapping[str, Mapping[str, tuple[Place, ...]]] = {
+    "wheel_swap": {
+        "bsd_to_mm": (("rear_rim", "bsd_mm"),),
+        "tyre_to_mm": (("rear_tyre", "width_measured_mm"), ("rear_tyre", "width_mm")),
+    },
+    "fork_swap": {
+        "a2c_to_mm": (("fork", "axle_to_crown_mm"),),
+        "offset_to_mm": (("fork", "offset_mm"),),
+    },
+    "bar_position": {
+        "head_angle_deg_to": (("frame", "head_angle_deg"),),
+        "length_mm_to": (("stem", "length_mm"),),
+        "angle_deg_to": (("stem", "angle_deg"),),
+        "spacers_mm_to": (("spacers", "below_mm"),),
+        "clamp_height_mm_to": (("stem", "clamp_height_mm"),),
+    },
+    "rotor_gain": {"to_mm": (("front_rotor", "diameter_mm"),)},
+}  # fmt: skip
+
+
+def place_of(name: str, field: str) -> Place | None:
+    """The slot and attribute on which a reading for this input is kept; None where it is no part's."""
+    places = KNOWN.get(name, {}).get(field)
+    return places[0] if places else None
+
+
+def _first(facts: Facts, places: tuple[Place, ...]) -> Any:
+    values = (facts.get(slot, attr) for slot, attr in places)
+    return next((one for one in values if one is not None), None)
+
+
+def prefill(name: str, now: Build, then: Build | None = None) -> dict[str, Any]:
+    """What the bike knows of a calculation's inputs.
+
+    With a plan a comparison takes each side from its own build; any other calculation is about the
+    bike as planned.
+    """
+    compares = name in THEN and then is not None
+    facts = Facts(then if then is not None and not compares else now)
+    out = {field: _first(facts, places) for field, places in KNOWN.get(name, {}).items()}
+    if compares and then is not None:
+        planned = Facts(then)
+        out |= {field: _first(planned, places) for field, places in THEN[name].items()}
+    return {field: value for field, value in out.items() if value is not None}

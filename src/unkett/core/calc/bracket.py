@@ -279,3 +279,70 @@ def bcd(*, neighbour_mm: float, bolts: int) -> BoltCircle:
     return BoltCircle(
         bcd_mm=circle, trace=(Step("bcd_mm", circle, "mm", f"{neighbour_mm:g} / sin(π / {bolts})"),)
     )
+
+
+CARTRIDGE_SPINDLES_MM = (103.0, 107.0, 110.0, 113.0, 115.0, 118.0, 122.5, 127.5)
+
+
+@frozen(kw_only=True)
+class SpindleChoice(Result):
+    spindle_mm: float
+    choose_mm: float
+    chainline_mm: float
+    off_mm: float
+
+
+@calculation(
+    "spindle_choice",
+    says="The cartridge spindle that brings the chainline wanted.",
+    inputs=(
+        Input(
+            name="spindle_now_mm", type=Number(unit="mm", low=80.0, high=200.0), says="Spindle that is in."
+        ),
+        Input(
+            name="chainline_now_mm",
+            type=Number(unit="mm", low=20.0, high=90.0),
+            says="Chainline measured with it.",
+        ),
+        Input(
+            name="chainline_wanted_mm", type=Number(unit="mm", low=20.0, high=90.0), says="Chainline wanted."
+        ),
+        Input(
+            name="stock_mm",
+            type=ListOf(item=Number(unit="mm", low=80.0, high=200.0)),
+            says="Spindle lengths to be had; the usual ones where none are typed.",
+            optional=True,
+        ),
+    ),
+    source="1 mm of chainline is 2 mm of a symmetrical spindle",
+)
+def spindle_choice(
+    *,
+    spindle_now_mm: float,
+    chainline_now_mm: float,
+    chainline_wanted_mm: float,
+    stock_mm: tuple[float, ...] | None = None,
+) -> SpindleChoice:
+    """Symmetrical spindles only. The nearest length; of two equally near the longer, which clears the stay.
+
+    `off_mm` is the chainline it gives less the one wanted.
+    """
+    exact = spindle_now_mm + 2 * (chainline_wanted_mm - chainline_now_mm)
+    chosen = min(stock_mm or CARTRIDGE_SPINDLES_MM, key=lambda one: (round(abs(one - exact), 6), -one))
+    line = chainline_now_mm + (chosen - spindle_now_mm) / 2
+    return SpindleChoice(
+        spindle_mm=exact,
+        choose_mm=chosen,
+        chainline_mm=line,
+        off_mm=line - chainline_wanted_mm,
+        trace=(
+            Step(
+                "spindle_mm",
+                exact,
+                "mm",
+                f"{spindle_now_mm:g} + 2 × ({chainline_wanted_mm:g} − {chainline_now_mm:g})",
+            ),
+            Step("choose_mm", chosen, "mm", "nearest length to be had"),
+            Step("chainline_mm", line, "mm", f"{chainline_now_mm:g} + ({chosen:g} − {spindle_now_mm:g}) / 2"),
+        ),
+    )

@@ -39,6 +39,31 @@ def rotor_shift(*, from_mm: float, to_mm: float) -> RotorShift:
     )
 
 
+WORN_UNDER_NEW_MM = 0.3  # least thickness without a stamp, under the new one: assumed
+
+
+def caliper_place(
+    *, native_mm: float | None, adapter_rotor_mm: float | None, adapter_native_mm: float | None
+) -> float | None:
+    """Rotor diameter in mm that mount and adapter put the caliper for; None where a figure is missing.
+
+    An adapter counts from its own starting size: on another bare mount it lifts by the same step. A plate
+    without one is stamped with the rotor it is for.
+    """
+    if adapter_rotor_mm is None:
+        return native_mm
+    if adapter_native_mm is None or native_mm is None:
+        return adapter_rotor_mm if adapter_native_mm is None else None
+    return native_mm + adapter_rotor_mm - adapter_native_mm
+
+
+def least_thickness(*, stamped_mm: float | None, new_mm: float | None) -> float | None:
+    """Least thickness of a rotor in mm: as stamped, else 0.3 mm under new (assumed); None where neither is known."""
+    if stamped_mm is not None:
+        return stamped_mm
+    return None if new_mm is None else new_mm - WORN_UNDER_NEW_MM
+
+
 @frozen(kw_only=True)
 class Adapter(Result):
     step_mm: float

@@ -61,6 +61,20 @@ def pitch_radius(teeth: int) -> float:
     return CHAIN_PITCH_MM / (2 * math.sin(math.pi / teeth))
 
 
+def speed_at(*, development_m: float, cadence_rpm: float) -> float:
+    """Speed in km/h of a gear at a cadence."""
+    return development_m * cadence_rpm * 60 / 1000
+
+
+OVERLAP_PCT = 3.0
+
+
+def overlapping(developments_m: tuple[float, ...], within_pct: float = OVERLAP_PCT) -> tuple[bool, ...]:
+    """Which of the developments, low to high, lie within so many per cent of a neighbour."""
+    near = [high <= low * (1 + within_pct / 100) + SLACK for low, high in itertools.pairwise(developments_m)]
+    return tuple(before or after for before, after in zip([False, *near], [*near, False], strict=True))
+
+
 def sprocket_pitches(*, speeds: int | None, mount: str | None, stated_mm: float | None) -> tuple[float, ...]:
     """The sprocket pitches in mm that a cassette may have: the stated one, else by the table.
 
@@ -172,7 +186,7 @@ def gear_table(
                     development_m=development_m,
                     gear_inches=ratio * diameter_mm / MM_PER_INCH,
                     gain=None if crank_mm is None else ratio * diameter_mm / 2 / crank_mm,
-                    speed_kmh=development_m * cadence_rpm * 60 / 1000,
+                    speed_kmh=speed_at(development_m=development_m, cadence_rpm=cadence_rpm),
                 )
             )
     table.sort(key=lambda gear: (gear.ratio, gear.ring))

@@ -284,6 +284,12 @@ def seat_angle(*, saddle_forward_mm: float, saddle_height_mm: float, seat_angle_
     )
 
 
+def seat_room(*, saddle_height_mm: float, seat_tube_mm: float, rail_height_mm: float) -> Step:
+    """Collar to rail in mm: what shows of the post at this saddle height."""
+    room = saddle_height_mm - seat_tube_mm - rail_height_mm
+    return Step("room_mm", room, "mm", f"{saddle_height_mm:g} − {seat_tube_mm:g} − {rail_height_mm:g}")
+
+
 @frozen(kw_only=True)
 class DropperFit(Result):
     room_mm: float
@@ -333,7 +339,10 @@ def dropper_fit(
     min_insertion_mm: float = 0.0,
 ) -> DropperFit:
     """A post fits when its stack is within the room and its insertion between its least and the depth."""
-    room = saddle_height_mm - seat_tube_mm - rail_height_mm
+    there = seat_room(
+        saddle_height_mm=saddle_height_mm, seat_tube_mm=seat_tube_mm, rail_height_mm=rail_height_mm
+    )
+    room = there.value
     best: dict[str, float] | None = None
     for post in travels:
         raised = room - post["stack_mm"]
@@ -342,7 +351,7 @@ def dropper_fit(
         fits = raised >= -SLACK and insertion <= depth_mm + SLACK and insertion >= least - SLACK
         if fits and (best is None or post["travel_mm"] > best["travel_mm"]):
             best = {**post, "insertion_mm": insertion, "raised_mm": max(0.0, raised)}
-    trace = [Step("room_mm", room, "mm", f"{saddle_height_mm:g} − {seat_tube_mm:g} − {rail_height_mm:g}")]
+    trace = [there]
     if best is not None:
         trace.append(Step("raised_mm", best["raised_mm"], "mm", "room − stack"))
         trace.append(Step("insertion_mm", best["insertion_mm"], "mm", "body − raised"))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from unkett.core.calc.base import SLACK
+from unkett.core.calc.geometry import seat_room
 from unkett.core.rules.base import (
     Outcome,
     View,
@@ -190,7 +191,11 @@ def dropper_room(bike: View, frame: View, seatpost: View, saddle: View) -> Outco
     asks = missing(*pairs)
     if asks:
         return unmeasured("unknown", *asks)
-    room = bike.saddle_height_mm - frame.seat_tube_length_mm - saddle.rail_height_mm
+    room = seat_room(
+        saddle_height_mm=bike.saddle_height_mm,
+        seat_tube_mm=frame.seat_tube_length_mm,
+        rail_height_mm=saddle.rail_height_mm,
+    ).value
     if seatpost.stack_mm <= room + SLACK:
         return goes("room", room_mm=room)
     return no_go("no_room", way_out(seatpost, "stack_mm", "<=", room), room_mm=room)

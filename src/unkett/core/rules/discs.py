@@ -7,7 +7,7 @@ from typing import Any
 from attrs import frozen
 
 from unkett.core.calc.base import SLACK
-from unkett.core.calc.brakes import POST_STEPS_MM, rotor_shift
+from unkett.core.calc.brakes import POST_STEPS_MM, caliper_place, least_thickness, rotor_shift
 from unkett.core.rules.base import (
     Outcome,
     View,
@@ -33,7 +33,6 @@ EDGE_MM = 1.0
 WASHERS_MM = 2.0
 DISC_MOUNTS = ("is", "post", "flat")
 ORDER_SOON_MM = 0.1
-WORN_UNDER_NEW_MM = 0.3
 
 
 @rule(
@@ -144,15 +143,19 @@ def _seat(holder: View, caliper: View, rotor: View, adapter: View) -> _Seat:
         asks += [(adapter, "native_mm")] if adapter.native_mm is None else []
         if natives is None or adapter.native_mm is None:
             return _Seat(asks=tuple(asks))
-        return _Seat(rotor_mm=natives[0] + adapter.rotor_mm - adapter.native_mm)
+        return _Seat(rotor_mm=_place(natives[0], adapter))
     if adapter.end is None:
         return _Seat(asks=((adapter, "end"),))
     if adapter.end not in (end, "either"):
         return _Seat(wrong="other_end")
-    lift = 0.0
-    if adapter.native_mm is not None and holder.native_rotor_mm is not None:
-        lift = holder.native_rotor_mm - adapter.native_mm
-    return _Seat(rotor_mm=adapter.rotor_mm + lift)
+    stamped = holder.native_rotor_mm is None or adapter.native_mm is None
+    return _Seat(rotor_mm=adapter.rotor_mm if stamped else _place(holder.native_rotor_mm, adapter))
+
+
+def _place(native_mm: float, adapter: View) -> float | None:
+    return caliper_place(
+        native_mm=native_mm, adapter_rotor_mm=adapter.rotor_mm, adapter_native_mm=adapter.native_mm
+    )
 
 
 def _without_adapter(holder: View, caliper: View, rotor: View, end: str) -> _Seat:
@@ -383,11 +386,9 @@ def rotor_thickness(rotor: View, caliper: View) -> Outcome:
         if size > high + SLACK or (rotor.thickness_mm is not None and size < low - SLACK):
             way = way_out(rotor, "thickness_mm", "<=", high)
             return no_go("caliper", way, low_mm=low, high_mm=high, size_mm=size)
-    least = rotor.thickness_min_mm
+    least = least_thickness(stamped_mm=rotor.thickness_min_mm, new_mm=rotor.thickness_mm)
     if least is None:
-        if rotor.thickness_mm is None:
-            return unmeasured("unknown", (rotor, "thickness_min_mm"))
-        least = rotor.thickness_mm - WORN_UNDER_NEW_MM
+        return unmeasured("unknown", (rotor, "thickness_min_mm"))
     if rotor.measured_mm <= least + SLACK:
         return no_go("worn", way_out(rotor, "measured_mm", ">=", least + ORDER_SOON_MM), least_mm=least)
     if rotor.thickness_min_mm is None:

@@ -61,6 +61,19 @@ class Attribute:
         """The unit shown beside the value; empty for codes and counts."""
         return unit_of(self.type)
 
+    def unlikely(self, value: Any) -> bool:
+        """Whether a single reading lies far from what is usually met: further out than half the usual spread.
+
+        The spread is at least a quarter of the largest usual value. Without usual values nothing is
+        unlikely, and lists and codes never are: they are counted or chosen, not mistyped by a digit.
+        """
+        numbers = [one for one in self.usual if isinstance(one, (int, float))]
+        if not numbers or isinstance(value, bool) or not isinstance(value, (int, float)):
+            return False
+        low, high = min(numbers), max(numbers)
+        room = max(high - low, abs(high) / 4, abs(low) / 4) / 2
+        return not low - room <= value <= high + room
+
 
 @frozen(kw_only=True)
 class Kind:

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-import re
 from typing import Any
 
 from django import forms
 
-from unkett.core.units import read_reading
-from unkett.core.vocabulary.types import AttributeType, Bool, Choice, Either, ListOf, Number, Pair, Whole
+from unkett.core.calc.fields import RINGS, SPROCKETS
+from unkett.core.errors import InputError
+from unkett.core.figures import TOP_CADENCE_RPM
+from unkett.core.typed import read_typed
+from unkett.core.vocabulary.types import AttributeType, Number
 
 
 class FindForm(forms.Form):
@@ -23,19 +25,35 @@ class FindForm(forms.Form):
         return form.cleaned_data["find"] if form.is_valid() else ""
 
 
-class HillForm(forms.Form):
-    """A hill and a power to ride it with."""
+class GearsForm:
+    """A hill, a cadence, other plans and a typed set-up; each with what stands where nothing is typed."""
 
-    grade = forms.FloatField(required=False, min_value=-30, max_value=40)
-    power = forms.FloatField(required=False, min_value=0, max_value=2000)
+    FIELDS: dict[str, tuple[AttributeType, Any]] = {  # noqa: RUF012
+        "grade": (Number(unit="%", low=-30, high=40), 8.0),
+        "power": (Number(unit="", low=0, high=2000), 150.0),
+        "cadence": (Number(unit="", low=10, high=200), TOP_CADENCE_RPM),
+        "rings": (RINGS, None),
+        "sprockets": (SPROCKETS, None),
+    }
 
-    @classmethod
-    def asked(cls, data: Any) -> tuple[float, float]:
-        """Grade in per cent and power in watts; what cannot be read is 8 % and 150 W."""
-        form = cls(data)
-        form.is_valid()
-        grade, power = form.cleaned_data.get("grade"), form.cleaned_data.get("power")
-        return (8.0 if grade is None else grade), (150.0 if power is None else power)
+    def __init__(self, data: Any) -> None:
+        self.faults: dict[str, str] = {}
+        self.data = data
+
+    def asked(self) -> dict[str, Any]:
+        """Every field read; what cannot be read is told in `faults` and counts as not typed."""
+        out: dict[str, Any] = {"texts": {}}
+        for name, (kind, default) in self.FIELDS.items():
+            text = self.data.get(name, "").strip()[:200]
+            out[name], out["texts"][name] = default, text
+            if text:
+                try:
+                    out[name] = kind.check(read_typed(text, kind), name)
+                except InputError as error:
+                    self.faults[name] = error.faults[0].says
+        beside = self.data.getlist("beside")[:4]
+        out["beside"] = [int(one) for one in beside if one.isdecimal() and len(one) < 12]
+        return out
 
 
 class BuildFileForm(forms.Form):
@@ -45,25 +63,26 @@ class BuildFileForm(forms.Form):
 
 
 class MeasureForm(forms.Form):
-    """One reading for one attribute of one part."""
+    """One reading for one attribute of one part; `next` is the page it was typed on."""
 
     slot = forms.CharField(max_length=40)
     attr = forms.CharField(max_length=60)
     version = forms.IntegerField(min_value=0)
-    value = forms.CharField(max_length=200, strip=True)
+    value = forms.CharField(max_length=2000, strip=True)
+    really = forms.BooleanField(required=False)
 
 
-def read_typed(text: str, kind: AttributeType) -> Any:
-    """What was typed as the attribute's type wants it; a code stays text, for its check to refuse.
+class KeepForm(forms.Form):
+    """Which version of the bike the hand saw when it pressed Keep."""
 
-    Raises InputError for text where a number belongs.
-    """
-    if isinstance(kind, Bool):
-        return {"yes": True, "true": True, "no": False, "false": False}.get(text.lower(), text)
-    if isinstance(kind, (Number, Whole)):
-        return read_reading(text, kind.unit)
-    if isinstance(kind, (ListOf, Pair)):
-        return [read_typed(piece, kind.item) for piece in re.split(r"[\s;·,-]+", text.strip())]
-    if isinstance(kind, Either):
-        return read_typed(text, kind.one) if isinstance(kind.one, Choice) else read_typed(text, kind.other)
-    return text
+    version = forms.IntegerField(min_value=0)
+    plan = forms.IntegerField(required=False, min_value=1)
+    really = forms.BooleanField(required=False)
+
+
+class CutForm(forms.Form):
+    """The two answers before a cut is recorded: the stack stands as it will, and the second reading."""
+
+    version = forms.IntegerField(min_value=0)
+    stands = forms.BooleanField(required=False)
+    again = forms.CharField(required=False, max_length=40, strip=True)

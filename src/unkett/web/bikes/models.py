@@ -29,6 +29,7 @@ class Bike(models.Model):
     rider = models.JSONField(default=dict, blank=True)
     lever_hand = models.JSONField(default=dict, blank=True)
     extra = models.JSONField(default=dict, blank=True)
+    kept = models.JSONField(default=dict, blank=True)  # by calculation: what was typed there and is no part's
     version = models.PositiveIntegerField(default=1)
     changed = models.DateTimeField(auto_now=True)
 

@@ -12,16 +12,6 @@ from unkett.core.engine import Check
 from unkett.core.finding import Finding, Verdict, worst
 from unkett.core.sheets import PAGES, Sheet
 
-GEARS_RULES = {
-    "freehub-seat",
-    "click-count",
-    "index-alignment",
-    "largest-sprocket",
-    "smallest-sprocket",
-    "capacity",
-}
-CHAIN_RULES = {"chain-width", "chain-length", "capacity"}
-
 
 @frozen(kw_only=True)
 class Tab:
@@ -56,12 +46,8 @@ def tabs(bike: Any, stands: Check, here: str, plan: Any = None, planned: Check |
     first = [_tab("stand", "Stand", reverse("bikes:stand", args=[bike.pk]), stands.findings, here)]
     if plan is not None and planned is not None:
         first.append(_tab("plan", "Plan", reverse("plans:show", args=[plan.pk]), planned.findings, here))
-    gears = [f for f in shown.findings if f.rule in GEARS_RULES]
-    chain = [f for f in shown.findings if f.rule in CHAIN_RULES]
     return [
         *first,
-        _tab("gears", "Gears", reverse(f"{of}:gears", args=[pk]), gears, here),
-        _tab("chain", "Chain", reverse(f"{of}:chain", args=[pk]), chain, here),
         *[
             _tab(
                 page.name,
@@ -91,14 +77,20 @@ def by_verdict(findings: Iterable[Finding]) -> list[dict[str, Any]]:
 
 
 def compared(
-    now: list[Sheet], then: list[Sheet] | None, origins: Mapping[str, Mapping[str, str]]
+    now: list[Sheet],
+    then: list[Sheet] | None,
+    origins: Mapping[str, Mapping[str, str]],
+    findings: Iterable[Finding],
 ) -> list[dict[str, Any]]:
-    """Sheets side by side: each number as it stands and, with a plan, as planned, with where it comes from."""
-    shown = then if then is not None else now
+    """Sheets side by side: each number as it stands and, with a plan, as planned, with where it comes from.
+
+    A table's row that names a rule carries the worst verdict of that rule at the sheet's end of the bike.
+    """
     before = {sheet.name: sheet for sheet in now}
+    found = list(findings)
     out = []
-    for sheet in shown:
-        old = before.get(sheet.name)
+    for sheet in then if then is not None else now:
+        old = before.get(sheet.name) if then is not None else None
         rows = [
             {
                 "number": one,
@@ -109,5 +101,28 @@ def compared(
             }
             for one in sheet.numbers
         ]
-        out.append({"sheet": sheet, "rows": rows})
+        changed = old is not None and old.scene is not None and old.scene != sheet.scene
+        tables = [
+            {"table": table, "rows": [(row, _verdict(row.rule, sheet.name, found)) for row in table.rows]}
+            for table in sheet.tables
+        ]
+        out.append(
+            {
+                "sheet": sheet,
+                "rows": rows,
+                "tables": tables,
+                "was_scene": old.scene if changed and old else None,
+            }
+        )
     return out
+
+
+def _verdict(rule: str, sheet: str, findings: list[Finding]) -> Verdict | None:
+    """The worst verdict of a rule among the parts of this end of the bike."""
+    end = sheet.partition("_")[0]
+    hits = [
+        one.verdict
+        for one in findings
+        if rule and one.rule == rule and any(slot.startswith(f"{end}_") for slot in one.slots)
+    ]
+    return worst(hits) if hits else None

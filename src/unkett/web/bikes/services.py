@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from django.db import transaction
 from django.http import Http404
 from django.urls import reverse
 
-from unkett.core.build import Build, plain, read_build
+from unkett.core.build import RIDER_KEYS, Build, plain, read_build
 from unkett.core.errors import bad
-from unkett.core.vocabulary import KINDS, SLOTS
+from unkett.core.vocabulary import BIKE, KINDS, SLOTS, Attribute
 from unkett.web.bikes.models import Bike, FittedPart, Origin
 from unkett.web.bikes.permissions import bikes_seen_by
-from unkett.web.workshop.errors import Clash
+from unkett.web.workshop.errors import Clash, Unlikely
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
@@ -71,24 +72,125 @@ def store_build(actor: User, build: Build, **fields: Any) -> Bike:
     return bike
 
 
-@transaction.atomic
-def record_measure(*, actor: User, bike_id: int, version: int, slot: str, attr: str, value: Any) -> Bike:
-    """Keep one measured attribute of a fitted part; the reading before stands in the log.
-
-    Raises InputError naming the attribute for a value its declaration does not allow, Http404 for a
-    bike, slot or attribute that is not there, Clash when the bike changed in between.
-    """
+def _write(
+    actor: User, bike_id: int, version: int, verb: str, action: Callable[[Bike], tuple[Any, Any]]
+) -> Bike:
+    """Lock the bike, compare the version the user saw, act, count the version up, log."""
     require(actor, "change-bikes")
-    bike = _locked(actor, bike_id, version)
-    part = next((part for part in bike.fitted.all() if slot == part.slot or slot in part.also), None)
-    if part is None or slot not in SLOTS or attr not in KINDS[SLOTS[slot].kind].attributes:
+    with transaction.atomic():
+        bike = _locked(actor, bike_id, version)
+        before, after = action(bike)
+        bike.version += 1
+        bike.save()
+        log(actor, verb, bike, before=before, after=after)
+    return bike
+
+
+def _declared(slot: str, attr: str) -> Attribute:
+    if slot != "bike" and slot not in SLOTS:
         raise Http404
-    clean = plain(KINDS[SLOTS[slot].kind].attributes[attr].type.check(value, attr))
+    kind = BIKE if slot == "bike" else KINDS[SLOTS[slot].kind]
+    if attr not in kind.attributes:
+        raise Http404
+    return kind.attributes[attr]
+
+
+def _put(bike: Bike, slot: str, attr: str, value: Any, really: bool) -> tuple[Any, Any]:
+    """Put one measured attribute on the part in a slot, or on the rider; returns it before and after.
+
+    An open slot that is measured holds a part: it is put there, without a name. Raises InputError
+    naming the attribute, Unlikely for a reading far from the usual unless `really`.
+    """
+    declared = _declared(slot, attr)
+    clean = plain(declared.type.check(value, attr))
+    if not really and declared.unlikely(clean):
+        usual = [one for one in declared.usual if isinstance(one, (int, float))]
+        says = f"{declared.title}: {clean:g} {declared.unit}. Usually {min(usual):g} to {max(usual):g} {declared.unit} are met."
+        raise Unlikely(says)
+    if slot == "bike":
+        if attr not in RIDER_KEYS:
+            raise Http404
+        before = bike.rider.get(attr)
+        bike.rider = {**bike.rider, attr: clean}
+        return before, clean
+    part = next((part for part in bike.fitted.all() if slot == part.slot or slot in part.also), None)
+    if part is None:
+        part = FittedPart(bike=bike, slot=slot, kind=SLOTS[slot].kind)
     before = part.attrs.get(attr)
     part.attrs = {**part.attrs, attr: clean}
     part.origins = {**part.origins, attr: Origin.MEASURED}
-    part.save(update_fields=["attrs", "origins"])
-    bike.version += 1
-    bike.save(update_fields=["version", "changed"])
-    log(actor, "measure", bike, before={slot: {attr: before}}, after={slot: {attr: clean}})
-    return bike
+    part.save()
+    return before, clean
+
+
+def record_measure(
+    *, actor: User, bike_id: int, version: int, slot: str, attr: str, value: Any, really: bool = False
+) -> Bike:
+    """Keep one measured attribute; the reading before stands in the log.
+
+    Raises InputError naming the attribute for a value its declaration does not allow, Unlikely for one
+    far from the usual, Http404 for a bike, slot or attribute there is not, Clash when the bike changed
+    in between.
+    """
+
+    def action(bike: Bike) -> tuple[Any, Any]:
+        before, after = _put(bike, slot, attr, value, really)
+        return {slot: {attr: before}}, {slot: {attr: after}}
+
+    return _write(actor, bike_id, version, "measure", action)
+
+
+def keep_typed(
+    *,
+    actor: User,
+    bike_id: int,
+    version: int,
+    name: str,
+    own: Mapping[str, Any],
+    measured: Mapping[tuple[str, str], Any],
+    really: bool = False,
+) -> Bike:
+    """Keep what was typed under a calculation: readings of parts on the parts, the rest with the bike.
+
+    Raises as `record_measure` does; then nothing is kept.
+    """
+
+    def action(bike: Bike) -> tuple[Any, Any]:
+        before: dict[str, Any] = {name: bike.kept.get(name)}
+        after: dict[str, Any] = {name: plain(dict(own))}
+        bike.kept = {**bike.kept, name: after[name]}
+        for (slot, attr), value in measured.items():
+            was, now = _put(bike, slot, attr, value, really)
+            before.setdefault(slot, {})[attr] = was
+            after.setdefault(slot, {})[attr] = now
+        return before, after
+
+    return _write(actor, bike_id, version, "keep", action)
+
+
+CUT_AGREES_MM = 1.0
+
+
+def record_cut(*, actor: User, bike_id: int, version: int, mark_mm: float, read_mm: float) -> Bike:
+    """Record that the steerer was cut: `read_mm` is the second reading, seat to mark, taken before the saw.
+
+    Raises InputError naming the reading where the two differ by more than a millimetre, and where the
+    steerer is no longer than what is left.
+    """
+
+    def action(bike: Bike) -> tuple[Any, Any]:
+        _declared("fork", "steerer_length_mm").type.check(read_mm, "read_mm")
+        if abs(read_mm - mark_mm) > CUT_AGREES_MM:
+            raise bad(
+                "read_mm", f"{read_mm:g} mm read again, {mark_mm:.1f} mm marked: measure until both agree"
+            )
+        fork = next((part for part in bike.fitted.all() if part.slot == "fork"), None)
+        has = None if fork is None else fork.attrs.get("steerer_length_mm")
+        if has is None or read_mm >= has:
+            raise bad(
+                "read_mm", f"{read_mm:g} mm are to stay of a steerer of {has or '?'} mm: nothing is cut off"
+            )
+        before, after = _put(bike, "fork", "steerer_length_mm", read_mm, really=True)
+        return {"fork": {"steerer_length_mm": before}}, {"fork": {"steerer_length_mm": after}}
+
+    return _write(actor, bike_id, version, "cut", action)

@@ -6,20 +6,25 @@ from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
+from django.utils.http import url_has_allowed_host_and_scheme
 
-from unkett.core.drawing.chain import chain_scene
-from unkett.core.drawing.gears import gear_scene
+from unkett.core.calc.registry import CALCULATIONS
 from unkett.core.errors import InputError
 from unkett.core.figures import chain_of, gears_of
-from unkett.core.vocabulary import KINDS, SLOTS, Area
-from unkett.web.bikes.forms import BuildFileForm, FindForm, MeasureForm, read_typed
-from unkett.web.bikes.pages import CHAIN_RULES, GEARS_RULES, by_verdict, tabs
-from unkett.web.bikes.queries import Standing, standing, yard
-from unkett.web.bikes.services import add_bike_from_file, record_measure
-from unkett.web.bikes.work import download, gear_rows, gears_context, page_named, work_response
-from unkett.web.plans.queries import plans_of
+from unkett.core.prefill import prefill
+from unkett.core.sheets import steering_sheet
+from unkett.core.typed import read_typed
+from unkett.core.vocabulary import KINDS, SLOTS, Area, describe
+from unkett.web.bikes.forms import BuildFileForm, CutForm, FindForm, KeepForm, MeasureForm
+from unkett.web.bikes.pages import by_verdict, tabs
+from unkett.web.bikes.queries import Standing, settings_of, standing, yard
+from unkett.web.bikes.services import add_bike_from_file, keep_typed, record_cut, record_measure
+from unkett.web.bikes.work import page_named, work_response
+from unkett.web.plans.queries import changed_slots, plan_builds, plans_of
 from unkett.web.rulebook.queries import bench_names_of
 from unkett.web.site.templatetags.unkett import shown_value
+from unkett.web.workout.tools import make_tool
+from unkett.web.workshop.errors import Refused, Unlikely
 from unkett.web.workshop.permissions import allowed
 
 
@@ -77,9 +82,11 @@ def _page(request: HttpRequest, bike_id: int, here: str) -> dict[str, Any]:
         "stands": stands,
         "build": stands.build,
         "check": stands.check,
+        "settings": settings_of(request.user),
         "origins": origins_of(stands),
         "tabs": tabs(stands.bike, stands.check, here),
         "plans": plans_of(request.user, bike_id),
+        "other_plans": lambda ids: plan_builds(request.user, stands, ids),
     }
 
 
@@ -98,47 +105,110 @@ def stand(request: HttpRequest, bike_id: int) -> HttpResponse:
     return render(request, "bikes/stand.html", context)
 
 
+def _back(request: HttpRequest, bike_id: int) -> HttpResponse:
+    """To the page that the form was on, or the Stand."""
+    target = request.POST.get("next", "")
+    if url_has_allowed_host_and_scheme(target, allowed_hosts={request.get_host()}):
+        return redirect(target)
+    return redirect("bikes:stand", bike_id)
+
+
+def _really(request: HttpRequest, bike_id: int, asks: Unlikely) -> HttpResponse:
+    """A reading far from the usual: the same form again, to be kept on purpose or typed anew."""
+    again = [
+        (name, value) for name, value in request.POST.items() if name not in ("csrfmiddlewaretoken", "really")
+    ]
+    context = {"says": str(asks), "again": again, "bike": standing(request.user, bike_id).bike}
+    return render(request, "bikes/really.html", context, status=422)
+
+
 @allowed("change-bikes", "POST")
 def measure(request: HttpRequest, bike_id: int) -> HttpResponse:
-    """Keep one reading, then show the Stand again."""
+    """Keep one reading, then show the page it was typed on."""
     form = MeasureForm(request.POST)
     if not form.is_valid():
         raise InputError.of(form.errors)
     data = form.cleaned_data
-    if data["slot"] not in SLOTS or data["attr"] not in KINDS[SLOTS[data["slot"]].kind].attributes:
+    try:
+        kind = describe(data["slot"], data["attr"]).type
+    except KeyError:
+        raise Http404 from None
+    value = read_typed(data.pop("value"), kind)
+    try:
+        record_measure(actor=request.user, bike_id=bike_id, value=value, **data)
+    except Unlikely as asks:
+        return _really(request, bike_id, asks)
+    return _back(request, bike_id)
+
+
+@allowed("change-bikes", "POST")
+def keep(request: HttpRequest, bike_id: int, name: str) -> HttpResponse:
+    """Keep what was typed under a calculation: readings on their parts, the rest with the bike."""
+    form = KeepForm(request.POST)
+    if name not in CALCULATIONS:
         raise Http404
-    value = read_typed(data.pop("value"), KINDS[SLOTS[data["slot"]].kind].attributes[data["attr"]].type)
-    record_measure(actor=request.user, bike_id=bike_id, value=value, **data)
-    return redirect("bikes:stand", bike_id)
+    if not form.is_valid():
+        raise InputError.of(form.errors)
+    stands = standing(request.user, bike_id)
+    typed = {
+        key.removeprefix("typed-"): value for key, value in request.POST.items() if key.startswith("typed-")
+    }
+    tool = make_tool(CALCULATIONS[name], typed, now=stands.build, partly=True)
+    if tool.faulty:
+        faults = [(one.input.name, [one.fault]) for one in tool.fields if one.fault]
+        raise InputError.of(dict(faults) | ({"": list(tool.general)} if tool.general else {}))
+    changed = changed_slots(request.user, form.cleaned_data["plan"])
+    own, measured = {}, {}
+    known = prefill(name, stands.build)
+    for one in tool.fields:
+        value = tool.values.get(one.input.name)
+        if one.place is None:
+            own |= {} if value is None else {one.input.name: value}
+        elif value is not None and known.get(one.input.name) is None and one.place[0] not in changed:
+            measured[one.place] = value
+    try:
+        keep_typed(
+            actor=request.user,
+            bike_id=bike_id,
+            version=form.cleaned_data["version"],
+            name=name,
+            own=own,
+            measured=measured,
+            really=form.cleaned_data["really"],
+        )
+    except Unlikely as asks:
+        return _really(request, bike_id, asks)
+    return _back(request, bike_id)
 
 
-@allowed("see-bikes")
-def gears(request: HttpRequest, bike_id: int) -> HttpResponse:
-    """The gears of the bike as it stands."""
-    context = _page(request, bike_id, "gears")
-    figures = gears_of(context["build"])
-    scene = gear_scene(figures.gears, None) if figures.gears else None
-    file = download(request, "gears", scene, gear_rows(("now", figures.gears)))
-    if file is not None:
-        return file
-    context |= gears_context(request, context["build"], figures.gears)
-    found = [f for f in context["check"].findings if f.rule in GEARS_RULES]
-    context |= {"now": figures, "scene": scene, "groups": by_verdict(found)}
-    return render(request, "bikes/gears.html", context)
-
-
-@allowed("see-bikes")
-def chain(request: HttpRequest, bike_id: int) -> HttpResponse:
-    """The chain's window on the bike as it stands."""
-    context = _page(request, bike_id, "chain")
-    figures = chain_of(context["build"])
-    scene = chain_scene(figures) if figures and figures.window else None
-    file = download(request, "chain", scene, [])
-    if file is not None:
-        return file
-    found = [f for f in context["check"].findings if f.rule in CHAIN_RULES]
-    context |= {"now": figures, "scene": scene, "groups": by_verdict(found)}
-    return render(request, "bikes/chain.html", context)
+@allowed("change-bikes", "GET", "HEAD", "POST")
+def cut(request: HttpRequest, bike_id: int) -> HttpResponse:
+    """Before a steerer is cut: is the real stack on, and what does the second reading say? Then the cut is recorded."""
+    context = _page(request, bike_id, "steering")
+    sheet = steering_sheet(context["build"])
+    mark, off = sheet.value("length"), sheet.value("cut_off")
+    if not isinstance(mark, float | int) or not isinstance(off, float | int) or off <= 0:
+        raise Refused("Nothing is to be cut off this steerer, or its stack is not measured.")
+    form = CutForm(request.POST or None)
+    fault, step, status = "", 1, 200
+    if request.method == "POST":
+        if not form.is_valid():
+            raise InputError.of(form.errors)
+        data = form.cleaned_data
+        step = 2 if data["stands"] else 1
+        if step == 1:
+            fault, status = "Put the real stem, spacers and cover on first, then mark the tube.", 422
+        elif data["again"]:
+            try:
+                read = read_typed(data["again"], describe("fork", "steerer_length_mm").type)
+                record_cut(
+                    actor=request.user, bike_id=bike_id, version=data["version"], mark_mm=mark, read_mm=read
+                )
+                return redirect("bikes:work", bike_id, "steering")
+            except InputError as error:
+                fault, status = error.faults[0].says, 422
+    context |= {"sheet": sheet, "mark": mark, "off": off, "step": step, "fault": fault}
+    return render(request, "bikes/cut.html", context, status=status)
 
 
 @allowed("see-bikes")
@@ -155,7 +225,7 @@ def build_response(build: dict[str, Any], name: str) -> HttpResponse:
 
 @allowed("see-bikes")
 def work(request: HttpRequest, bike_id: int, page: str) -> HttpResponse:
-    """Bracket, brakes, wheels or steering of the bike as it stands."""
+    """Gears, chain, bracket, brakes, wheels or steering of the bike as it stands."""
     found = page_named(page)
     context = _page(request, bike_id, page)
     return work_response(request, found, context, context["build"], None)

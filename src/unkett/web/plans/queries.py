@@ -81,3 +81,20 @@ def plans_of(actor: User, bike_id: int) -> list[Any]:
         plans_seen_by(actor).filter(bike_id=bike_id).select_related("changed_by").prefetch_related("changes")
     )
     return sorted(plans, key=lambda plan: plan.state == "dropped")
+
+
+def plan_builds(actor: User, stands: Standing, ids: list[int]) -> list[tuple[str, Build]]:
+    """Other plans of the same bike by name, each with the bike as it plans it."""
+    if not ids:
+        return []
+    plans = plans_seen_by(actor).filter(bike_id=stands.bike.pk, pk__in=ids).prefetch_related("changes")
+    return [(plan.name, planned_build(stands.build, list(plan.changes.all()))) for plan in plans]
+
+
+def changed_slots(actor: User, plan_id: int | None) -> set[str]:
+    """The slots that a plan changes; nothing for no plan."""
+    if plan_id is None:
+        return set()
+    return set(
+        Change.objects.filter(plan__in=plans_seen_by(actor), plan_id=plan_id).values_list("slot", flat=True)
+    )

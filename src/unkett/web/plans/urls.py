@@ -13,8 +13,6 @@ urlpatterns = [
     path("plans/<int:plan_id>/name/", views.rename, name="plan-name"),
     path("plans/<int:plan_id>/drop/", views.drop, name="plan-drop"),
     path("plans/<int:plan_id>/take-up/", views.take_up, name="plan-take-up"),
-    path("plans/<int:plan_id>/gears/", views.gears, name="gears"),
-    path("plans/<int:plan_id>/chain/", views.chain, name="chain"),
     path("plans/<int:plan_id>/work/<slug:page>/", views.work, name="work"),
     path("plans/<int:plan_id>/build.json", views.build_file, name="build-file"),
 ]

@@ -1,4 +1,4 @@
-"""The plan page, its drawer of candidates, and gears and chain as planned. Fragments and pages share a view."""
+"""The plan page, its drawer of candidates, and the pages of the work as planned. Fragments and pages share a view."""
 
 from __future__ import annotations
 
@@ -10,24 +10,22 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.cache import patch_vary_headers
 
-from unkett.core.drawing.chain import chain_scene
-from unkett.core.drawing.gears import gear_scene
 from unkett.core.errors import InputError
 from unkett.core.figures import chain_of, gears_of
 from unkett.core.finding import Verdict
 from unkett.core.vocabulary import SLOTS, Area
-from unkett.web.bikes.pages import CHAIN_RULES, GEARS_RULES, by_verdict, tabs
+from unkett.web.bikes.pages import by_verdict, tabs
 from unkett.web.bikes.queries import settings_of
 from unkett.web.bikes.views import build_response, origins_of
-from unkett.web.bikes.work import download, gear_rows, gears_context, page_named, work_response
+from unkett.web.bikes.work import page_named, work_response
 from unkett.web.catalogue.queries import what_goes
 from unkett.web.plans import services
 from unkett.web.plans.forms import CandidatesForm, NameForm, SwapForm, VersionForm
-from unkett.web.plans.queries import Planned, part_now, planned
+from unkett.web.plans.queries import Planned, part_now, plan_builds, planned, plans_of
 from unkett.web.workshop.permissions import allowed
 
 
-def _context(plan: Planned, here: str) -> dict[str, Any]:
+def _context(request: HttpRequest, plan: Planned, here: str) -> dict[str, Any]:
     origins = {**origins_of(plan.stands), **{slot: {} for slot in plan.changes}}
     return {
         "bike": plan.stands.bike,
@@ -35,6 +33,9 @@ def _context(plan: Planned, here: str) -> dict[str, Any]:
         "planned": plan,
         "build": plan.build,
         "check": plan.check,
+        "settings": settings_of(request.user),
+        "plans": plans_of(request.user, plan.stands.bike.pk),
+        "other_plans": lambda ids: plan_builds(request.user, plan.stands, ids),
         "origins": origins,
         "tabs": tabs(plan.stands.bike, plan.stands.check, here, plan.plan, plan.check),
         "now": gears_of(plan.stands.build),
@@ -84,7 +85,7 @@ def _show(
     request: HttpRequest, plan_id: int, form: forms.Form | None = None, status: int = 200
 ) -> HttpResponse:
     plan = planned(request.user, plan_id)
-    context = _context(plan, "plan") | {
+    context = _context(request, plan, "plan") | {
         "ledger": _ledger(plan),
         "changes": _changes(plan),
         "groups": by_verdict(plan.check.findings),
@@ -174,7 +175,7 @@ def drawer(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
         raise Http404
     plan = planned(request.user, plan_id)
     wanted = CandidatesForm.wanted(request.GET)
-    context = _context(plan, "plan") | {
+    context = _context(request, plan, "plan") | {
         "slot": SLOTS[slot],
         "part": part_now(plan, slot),
         "found": what_goes(request.user, plan.build, slot, settings_of(request.user), **wanted),
@@ -193,37 +194,6 @@ def drawer(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
 
 
 @allowed("see-plans")
-def gears(request: HttpRequest, plan_id: int) -> HttpResponse:
-    """Gears as they stand against gears as planned."""
-    plan = planned(request.user, plan_id)
-    context = _context(plan, "gears")
-    now, then = context["now"].gears, context["then"].gears
-    found = [f for f in plan.check.findings if f.rule in GEARS_RULES]
-    scene = gear_scene(now, then) if now or then else None
-    file = download(request, "gears", scene, gear_rows(("now", now), ("planned", then)))
-    if file is not None:
-        return file
-    context |= gears_context(request, plan.build, then)
-    context |= {"scene": scene, "groups": by_verdict(found)}
-    return render(request, "plans/gears.html", context)
-
-
-@allowed("see-plans")
-def chain(request: HttpRequest, plan_id: int) -> HttpResponse:
-    """The chain's window as planned, with the chain that hangs there now."""
-    plan = planned(request.user, plan_id)
-    context = _context(plan, "chain")
-    then = context["chain_then"]
-    found = [f for f in plan.check.findings if f.rule in CHAIN_RULES]
-    scene = chain_scene(then, context["chain_now"]) if then and then.window else None
-    file = download(request, "chain", scene, [])
-    if file is not None:
-        return file
-    context |= {"scene": scene, "groups": by_verdict(found)}
-    return render(request, "plans/chain.html", context)
-
-
-@allowed("see-plans")
 def build_file(request: HttpRequest, plan_id: int) -> HttpResponse:
     """The bike as planned, as a build file."""
     return build_response(planned(request.user, plan_id).build.to_json(), f"plan-{plan_id}")
@@ -231,7 +201,7 @@ def build_file(request: HttpRequest, plan_id: int) -> HttpResponse:
 
 @allowed("see-plans")
 def work(request: HttpRequest, plan_id: int, page: str) -> HttpResponse:
-    """Bracket, brakes, wheels or steering as planned, against as it stands."""
+    """Gears, chain, bracket, brakes, wheels or steering as planned, against as it stands."""
     found = page_named(page)
     plan = planned(request.user, plan_id)
-    return work_response(request, found, _context(plan, page), plan.stands.build, plan.build)
+    return work_response(request, found, _context(request, plan, page), plan.stands.build, plan.build)

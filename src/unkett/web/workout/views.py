@@ -2,26 +2,19 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
+from urllib.parse import urlencode, urlsplit, urlunsplit
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.utils.cache import patch_vary_headers
 
-from unkett.core.build import Build, parse_json
-from unkett.core.calc.base import Calculation, Input
-from unkett.core.calc.fields import ByName
 from unkett.core.calc.registry import CALCULATIONS
-from unkett.core.errors import InputError
-from unkett.core.prefill import prefill
-from unkett.core.vocabulary.types import Choice, ListOf, Record
-from unkett.web.bikes.forms import read_typed
 from unkett.web.bikes.permissions import bikes_seen_by
-from unkett.web.site.templatetags.unkett import plain_value
+from unkett.web.plans.queries import planned, plans_seen_by
+from unkett.web.site.files import download
+from unkett.web.workout.tools import Tool, make_tool
 from unkett.web.workshop.permissions import allowed
-
-TYPED_MAX = 2000
 
 
 @allowed("measure")
@@ -30,117 +23,55 @@ def names(request: HttpRequest) -> HttpResponse:
     return render(request, "workout/names.html", {"calculations": CALCULATIONS.values()})
 
 
-def _as_json(one: Input) -> bool:
-    """Whether an input is typed as JSON: objects and lists of objects."""
-    kind = one.type
-    return isinstance(kind, (Record, ByName)) or (
-        isinstance(kind, ListOf) and isinstance(kind.item, (Record, ListOf))
-    )
+def _whole(text: str) -> int | None:
+    return int(text) if text.isdecimal() and len(text) < 12 else None
 
 
-def _bike(request: HttpRequest) -> tuple[Any, Build | None]:
-    asked = request.GET.get("bike", "")
-    if not asked.isdecimal() or len(asked) > 12:
-        return None, None
-    bike = bikes_seen_by(request.user).prefetch_related("fitted").filter(pk=int(asked)).first()
-    return bike, None if bike is None else bike.build(list(bike.fitted.all()))
+def subject(request: HttpRequest) -> dict[str, Any]:
+    """The bike and the plan that fill the fields, where they are the actor's."""
+    bike_id, plan_id = (_whole(request.GET.get(name, "")) for name in ("bike", "plan"))
+    if plan_id is not None and plans_seen_by(request.user).filter(pk=plan_id).exists():
+        plan = planned(request.user, plan_id)
+        return {
+            "bike": plan.stands.bike,
+            "plan": plan.plan,
+            "now": plan.stands.build,
+            "then": plan.build,
+        }
+    bike = bikes_seen_by(request.user).prefetch_related("fitted").filter(pk=bike_id or 0).first()
+    now = None if bike is None else bike.build(list(bike.fitted.all()))
+    return {"bike": bike, "plan": None, "now": now, "then": None}
 
 
-def _typed(
-    request: HttpRequest, chosen: Calculation, known: dict[str, Any]
-) -> tuple[dict[str, str], dict[str, Any], dict[str, str]]:
-    """The texts in the fields, the values read from them, and what is wrong beside which field."""
-    texts: dict[str, str] = {}
-    values: dict[str, Any] = {}
-    faults: dict[str, str] = {}
-    for one in chosen.inputs:
-        shown = known.get(one.name)
-        default = (
-            "" if shown is None else shown if isinstance(shown, str) else plain_value(shown).replace("·", " ")
-        )
-        text = request.GET.get(one.name, default).strip()[:TYPED_MAX]
-        texts[one.name] = text
-        if not text:
-            continue
-        try:
-            values[one.name] = parse_json(text) if _as_json(one) else read_typed(text, one.type)
-        except InputError as error:
-            faults[one.name] = error.faults[0].says
-    return texts, values, faults
+def tool_of(name: str, data: Any, about: dict[str, Any]) -> Tool:
+    """The named tool, filled from the bike and the plan it is about; 404 for an unknown name."""
+    if name not in CALCULATIONS:
+        raise Http404
+    kept = about["bike"].kept.get(name) if about["bike"] is not None else None
+    return make_tool(CALCULATIONS[name], data, now=about["now"], then=about["then"], kept=kept)
 
 
 @allowed("measure")
 def one(request: HttpRequest, name: str) -> HttpResponse:
     """One calculation: fields, answer, trace. Faults stand beside their fields."""
-    chosen = CALCULATIONS.get(name)
-    if chosen is None:
-        raise Http404
-    bike, build = _bike(request)
-    known = prefill(name, build) if build is not None else {}
-    texts, values, faults = _typed(request, chosen, known)
-    asked = any(field.name in request.GET for field in chosen.inputs)
-    ready = all(field.optional or field.name in values for field in chosen.inputs)
-    answer: dict[str, Any] | None = None
-    general: list[str] = []
-    if not faults and values and (asked or ready):
-        try:
-            answer = chosen.run(values).to_json()
-        except InputError as error:
-            fields = {field.name for field in chosen.inputs}
-            for fault in error.faults:
-                root = fault.path.split(".")[0].split("[")[0]
-                if root in fields:
-                    faults[root] = fault.says
-                else:
-                    general.append(str(fault))
-    context = {
-        "calculation": chosen,
-        "bike": bike,
-        "fields": [
-            {
-                "input": field,
-                "text": texts[field.name],
-                "fault": faults.get(field.name),
-                "choices": list(field.type.of.codes.items()) if isinstance(field.type, Choice) else None,
-                "json": _as_json(field),
-                "known": field.name in known,
-            }
-            for field in chosen.inputs
-        ],
-        "answer": _rows(answer),
-        "trace": answer["trace"] if answer else [],
-        "general": general,
-        "bikes": bikes_seen_by(request.user).order_by("name")[:200],
-    }
-    response = render(
-        request, "workout/one.html", context, status=422 if asked and (faults or general) else 200
-    )
+    about = subject(request)
+    tool = tool_of(name, request.GET, about)
+    file = download(request, name, tool.scene, tool.csv_rows() if tool.answered else [])
+    if file is not None:
+        return file
+    here = urlsplit(request.htmx.current_url or "") if request.htmx else urlsplit(request.get_full_path())
+    shown_at = urlunsplit(("", "", here.path, here.query, ""))
+    context = {**about, "tool": tool, "query": query_of(tool, about), "here": shown_at}
+    if not request.htmx:
+        context["bikes"] = bikes_seen_by(request.user).order_by("name")[:200]
+    template = "workout/_tool.html" if request.htmx else "workout/one.html"
+    response = render(request, template, context, status=422 if tool.asked and tool.faulty else 200)
     patch_vary_headers(response, ["HX-Request"])
     return response
 
 
-def _rows(answer: dict[str, Any] | None) -> list[tuple[str, Any]]:
-    """An answer's keys and values; lists of objects as they are, for a table of their own."""
-    if answer is None:
-        return []
-    rows = []
-    for key, value in answer.items():
-        if key in ("format", "trace"):
-            continue
-        if isinstance(value, dict):
-            rows += [(f"{key}: {name}", _shown(item)) for name, item in value.items()]
-        else:
-            rows.append((key, _shown(value)))
-    return rows
-
-
-def _shown(value: Any) -> str:
-    if value is None:
-        return "–"
-    if isinstance(value, float):
-        return f"{value:.3f}".rstrip("0").rstrip(".")
-    if isinstance(value, list):
-        return ", ".join(_shown(item) for item in value)
-    if isinstance(value, dict):
-        return "(" + ", ".join(f"{name} {_shown(item)}" for name, item in value.items()) + ")"
-    return json.dumps(value) if isinstance(value, bool) else str(value)
+def query_of(tool: Tool, about: dict[str, Any]) -> str:
+    """The address part that asks for this very answer again."""
+    texts = {one.input.name: one.text for one in tool.fields if one.text}
+    owners = {name: about[name].pk for name in ("bike", "plan") if about[name] is not None}
+    return urlencode({**owners, **texts})

@@ -11,3 +11,7 @@ class Clash(Refused):
     def __init__(self, says: str, back: str) -> None:
         super().__init__(says)
         self.back = back
+
+
+class Unlikely(Refused):
+    """A reading far from what is usually met: it is kept once it is confirmed."""

@@ -15,8 +15,9 @@ from unkett.core.drawing.scene import Scene
 from unkett.core.finding import Finding, Verdict
 from unkett.core.identify import SORTS
 from unkett.core.rules import RULES
+from unkett.core.typed import in_rows, row_says
 from unkett.core.vocabulary import SLOTS, describe
-from unkett.core.vocabulary.types import Choice, Either, ListOf
+from unkett.core.vocabulary.types import Bool, Choice, Either, ListOf
 from unkett.web.site.svg import render_svg
 
 register = template.Library()
@@ -108,13 +109,37 @@ def figure(value: Any) -> str:
     return "–" if value is None else str(value)
 
 
-_UNIT_WORDS = {"mm": "mm", "links": "links", "deg": "°", "pct": "%", "nm": "Nm", "bar": "bar"}
+_UNIT_WORDS = {
+    "mm": "mm", "links": "links", "deg": "°", "pct": "%", "nm": "Nm", "bar": "bar", "kg": "kg", "w": "W",
+    "rpm": "rpm", "kmh": "km/h", "teeth": "teeth", "m": "m", "m2": "m²",
+}  # fmt: skip
+_LONG = {
+    "a2c": "axle to crown", "bsd": "rim size", "erd": "effective diameter", "pcd": "hole circle",
+    "bcd": "bolt circle", "bb": "bracket", "crr": "rolling resistance", "cda": "drag area", "rho": "air density",
+    "mu": "friction",
+}  # fmt: skip
 
 
 @register.filter
 def unit_of(name: str) -> str:
-    """The unit that a figure's name ends in."""
-    return _UNIT_WORDS.get(name.rsplit("_", 1)[-1], "")
+    """The unit that a figure's name carries; of `min_links` and the like, nothing else is the unit's."""
+    return next((_UNIT_WORDS[word] for word in name.split("_")[1:] if word in _UNIT_WORDS), "")
+
+
+@register.filter
+def field_title(name: str) -> str:
+    """A figure's name in words without its unit: `a2c_from_mm` becomes "axle to crown from"."""
+    first, *words = name.split(":")[0].split("_")
+    kept = [first, *(word for word in words if word not in _UNIT_WORDS)]
+    rest = name.partition(":")[2]
+    title = " ".join(_LONG.get(word, word) for word in kept)
+    return f"{title}: {field_title(rest.strip()) if '_' in rest else rest.strip()}" if rest else title
+
+
+@register.filter
+def calculation_title(name: str) -> str:
+    """A calculation's name as a heading."""
+    return field_title(name).capitalize()
 
 
 @register.inclusion_tag("_where_from.html")
@@ -144,10 +169,40 @@ def where_from(finding: Finding, build: Build, origins: Mapping[str, Mapping[str
     return {"rule": rule, "finding": finding, "inputs": inputs, "figures": figures}
 
 
+@register.inclusion_tag("_measure_form.html", takes_context=True)
+def measure_form(context: Mapping[str, Any], slot: str, attr: str) -> dict[str, Any]:
+    """A form for one reading of one part, kept on the bike; it comes back to the page it stands on."""
+    declared = describe(slot, attr)
+    kind = declared.type
+    choices = None
+    if isinstance(kind, Bool):
+        choices = [("yes", "yes"), ("no", "no")]
+    elif isinstance(kind, Choice):
+        choices = list(kind.of.codes.items())
+    return {
+        "request": context["request"],
+        "csrf_token": context.get("csrf_token"),
+        "bike": context["bike"],
+        "slot": slot,
+        "attr": attr,
+        "declared": declared,
+        "where": "Bike and rider" if slot == "bike" else SLOTS[slot].title,
+        "choices": choices,
+        "rows": row_says(kind) if in_rows(kind) else "",
+        "sort": identified_by({"slot": slot, "attr": attr}),
+    }
+
+
 @register.filter
 def get(mapping: Mapping[Any, Any], key: Any) -> Any:
     """A mapping's value, or nothing."""
     return mapping.get(key)
+
+
+@register.filter
+def teeth_range(teeth: Any) -> str:
+    """Sprockets in short: smallest–largest."""
+    return f"{min(teeth)}–{max(teeth)}"
 
 
 @register.filter

@@ -81,6 +81,14 @@
     document.getElementById("told").textContent = "The server cannot be reached. Nothing was stored; try again.";
   });
 
+  // An address that ends in a folded part opens it.
+  function unfold() {
+    var part = location.hash && document.getElementById(location.hash.slice(1));
+    if (part && part.tagName === "DETAILS") part.open = true;
+  }
+  unfold();
+  window.addEventListener("hashchange", unfold);
+
   // A fresh drawer takes the caret; a changed plan keeps it where the hand was.
   document.addEventListener("htmx:afterSwap", function (event) {
     if (event.target.id !== "drawer") return;

@@ -1,0 +1,108 @@
+"""Sheets: the numbers of one part of the work, from the bike's own data, with their picture.
+
+Every sheet is made by one function of a build; as it stands and as planned are two calls. What is
+missing is named; nothing is asked that the bike already knows.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from unkett.core.build import Build
+from unkett.core.sheets import brakes, steering, wheels
+from unkett.core.sheets.base import Number, Page, Row, Sheet, Table
+from unkett.core.sheets.bracket import bracket_sheet, chainline_sheet
+from unkett.core.sheets.brakes import brake_sheet, lever_sheet
+from unkett.core.sheets.steering import handling_sheet, seat_sheet, steering_sheet
+from unkett.core.sheets.wheels import spokes_sheet, wheel_sheet
+
+__all__ = [
+    "PAGES",
+    "Number",
+    "Page",
+    "Row",
+    "Sheet",
+    "Table",
+    "bracket_sheet",
+    "brake_sheet",
+    "chainline_sheet",
+    "handling_sheet",
+    "lever_sheet",
+    "seat_sheet",
+    "spokes_sheet",
+    "steering_sheet",
+    "wheel_sheet",
+]
+
+ByEnd = Callable[[Build, str], Sheet | None]
+
+
+def _both(*makers: ByEnd) -> Callable[[Build], list[Sheet]]:
+    def sheets(build: Build) -> list[Sheet]:
+        found = [make(build, end) for end in ("front", "rear") for make in makers]
+        return [sheet for sheet in found if sheet is not None]
+
+    return sheets
+
+
+PAGES: dict[str, Page] = {
+    page.name: page
+    for page in (
+        Page(
+            name="gears",
+            title="Gears",
+            rules=("freehub-seat", "click-count", "index-alignment", "largest-sprocket", "smallest-sprocket", "capacity"),
+            sheets=lambda _build: [],
+            tools=("index_error", "smallest_ring"),
+        ),
+        Page(
+            name="chain",
+            title="Chain",
+            rules=("chain-width", "chain-length", "capacity"),
+            sheets=lambda _build: [],
+            tools=("single_speed_chain", "chain_wear"),
+        ),
+        Page(
+            name="bracket",
+            title="Bracket",
+            rules=("bb-shell", "bb-width", "crank-spindle", "chain-angle", "ring-mount", "ring-clearance", "pedal-thread", "motor-shell"),
+            sheets=lambda build: [bracket_sheet(build), chainline_sheet(build)],
+            tools=("crank_centring", "spindle_choice", "crank_spacing"),
+        ),
+        Page(
+            name="brakes",
+            title="Brakes",
+            rules=(
+                "rotor-mount", "rotor-limit", "caliper-mount", "caliper-position", "rotor-thickness", "brake-actuation",
+                "brake-fluid", "brake-cable-pull", "hose-fitting", "brake-line-type", "brake-line-drag", "motor-cutoff",
+                "lever-reach", "rim-brake-reach", "rim-brake-track", "rim-brake-bolt",
+            ),
+            sheets=_both(brake_sheet, lever_sheet),
+            compares=brakes.change_sheets,
+            tools=("adapter", "rotor_gain", "line_drag", "rotor_shims", "rim_brake_reach"),
+            empty="No brake stands on this bike, so there is nothing to draw here.",
+        ),
+        Page(
+            name="wheels",
+            title="Wheels",
+            rules=(
+                "axle-fit", "tyre-seat", "tyre-width", "tyre-pressure", "tyre-clearance", "wheel-size", "spoke-holes",
+                "spoke-lacing", "valve-fit", "freewheel-room",
+            ),
+            sheets=_both(wheel_sheet, spokes_sheet),
+            compares=wheels.change_sheets,
+            tools=("wheel_swap", "spoke_length", "tyre_pressure_limit"),
+        ),
+        Page(
+            name="steering",
+            title="Steering and seat",
+            rules=(
+                "headset-fit", "steerer-fit", "fork-length", "stem-steerer", "stem-bar", "bar-controls", "steerer-length",
+                "steerer-anchor", "stem-spacers", "seatpost-fit", "dropper-entry", "dropper-room", "saddle-rails", "shock-fit",
+            ),
+            sheets=lambda build: [steering_sheet(build), handling_sheet(build), seat_sheet(build)],
+            compares=steering.changes,
+            tools=("bar_position", "fork_swap", "dropper_fit", "sag", "torque_setting", "torque_convert"),
+        ),
+    )
+}  # fmt: skip

@@ -1,0 +1,115 @@
+"""What a sheet is made of: numbers with where they come from, tables, a picture, what is missing."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from attrs import frozen
+
+from unkett.core.build import Build
+from unkett.core.calc.base import Step
+from unkett.core.drawing.scene import Scene
+from unkett.core.errors import InputError
+from unkett.core.figures import Facts, Missing
+
+
+@frozen(kw_only=True)
+class Number:
+    """One line of a sheet: a computed figure with its trace, or the reading of a part (`given`: slot, attribute)."""
+
+    name: str
+    title: str
+    value: float | str | None
+    unit: str = "mm"
+    origin: str = "computed"
+    trace: tuple[Step, ...] = ()
+    given: tuple[str, str] | None = None
+
+
+@frozen(kw_only=True)
+class Row:
+    """A line of a table; `rule` names the rule whose verdict belongs beside it, `strong` marks its loud cells."""
+
+    title: str
+    cells: tuple[float | str | None, ...]
+    rule: str = ""
+    loud: frozenset[int] = frozenset()
+
+
+@frozen(kw_only=True)
+class Table:
+    """A small table of a sheet."""
+
+    title: str
+    columns: tuple[str, ...]
+    rows: tuple[Row, ...]
+    says: str = ""
+
+
+@frozen(kw_only=True)
+class Sheet:
+    """One part of the work: its numbers, its tables, its picture and what is missing for it."""
+
+    name: str
+    title: str
+    numbers: tuple[Number, ...] = ()
+    tables: tuple[Table, ...] = ()
+    missing: tuple[Missing, ...] = ()
+    scene: Scene | None = None
+    cautions: tuple[str, ...] = ()
+    fault: str = ""
+
+    def value(self, name: str) -> float | str | None:
+        """A number by name; None where the sheet has none."""
+        return next((one.value for one in self.numbers if one.name == name), None)
+
+    @property
+    def can_cut(self) -> bool:
+        """Whether something is to be cut off."""
+        off = self.value("cut_off")
+        return isinstance(off, (int, float)) and off > 0
+
+
+class Incomplete(Exception):  # noqa: N818 - an answer, not a fault
+    """Something a sheet cannot do without is not measured."""
+
+
+def sheet_of(name: str, title: str, build: Build, make: Callable[[Facts], Sheet]) -> Sheet:
+    """Run a maker; what it wants and does not find, or cannot be worked out, becomes the sheet's answer."""
+    facts = Facts(build)
+    try:
+        return make(facts)
+    except Incomplete:
+        return Sheet(name=name, title=title, missing=tuple(facts.missing))
+    except InputError as error:
+        return Sheet(name=name, title=title, fault=str(error))
+
+
+def wanted(facts: Facts, *pairs: tuple[str, str]) -> list[Any]:
+    """The values of slots and attributes; Incomplete, with all that is missing named, where one is not known."""
+    values = [facts.want(slot, attr) for slot, attr in pairs]
+    if facts.missing:
+        raise Incomplete
+    return values
+
+
+def given(facts: Facts, slot: str, attr: str, title: str, name: str = "", unit: str = "mm") -> Number:
+    """A reading of a part as a line of a sheet."""
+    return Number(name=name or attr, title=title, value=facts.get(slot, attr), unit=unit, given=(slot, attr))
+
+
+@frozen(kw_only=True)
+class Page:
+    """The sheets of one page of the work, the calculations worked out there and the rules whose findings belong there.
+
+    `compares` makes sheets of the bike as it stands against the bike as planned.
+    """
+
+    name: str
+    title: str
+    rules: tuple[str, ...]
+    sheets: Callable[[Build], list[Sheet]]
+    compares: Callable[[Build, Build], list[Sheet]] = lambda _now, _then: []
+    tools: tuple[str, ...] = ()
+    empty: str = ""

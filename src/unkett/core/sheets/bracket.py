@@ -1,0 +1,128 @@
+"""Bracket: shell, cups and spacers against the crank; chainline and chain angle in every gear."""
+
+from __future__ import annotations
+
+from unkett.core.build import Build
+from unkett.core.calc.bracket import crank_spacing, worst_in_use
+from unkett.core.drawing.bracket import bracket_scene, chainline_scene
+from unkett.core.figures import Facts, chainline_of
+from unkett.core.sheets.base import Incomplete, Number, Row, Sheet, Table, given, sheet_of, wanted
+from unkett.core.standards import rows_where
+
+ANGLE_LOUD_DEG = 2.7  # as the rule's default: above it the cell is emphasised
+
+
+def bracket_sheet(build: Build) -> Sheet:
+    """The section across the bracket."""
+    return sheet_of("section", "Across the bracket", build, _bracket)
+
+
+def _spindle_mm(facts: Facts) -> float | None:
+    code = facts.get("crank", "spindle") or facts.get("bottom_bracket", "spindle")
+    row = next(iter(rows_where("spindles", "code", code)), None)
+    return None if row is None else float(row["diameter_mm"])
+
+
+def _bracket(facts: Facts) -> Sheet:
+    (shell,) = wanted(facts, ("frame", "bb_shell_width_mm"))
+    needs, flanges = facts.get("crank", "spindle_needs_mm"), facts.get("bottom_bracket", "flanges_mm")
+    spacers, reach = facts.get("bottom_bracket", "spacers_mm"), facts.get("crank", "preload_range_mm")
+    numbers = [
+        given(facts, "frame", "bb_shell_width_mm", "shell", "shell"),
+        given(facts, "bottom_bracket", "flanges_mm", "cups outside it", "flanges"),
+        given(facts, "bottom_bracket", "spacers_mm", "spacers fitted", "fitted"),
+        given(facts, "crank", "spindle_needs_mm", "arms want between them", "needs"),
+        given(facts, "bottom_bracket", "spindle_length_mm", "cartridge spindle", "cartridge"),
+        given(facts, "crank", "q_mm", "tread", "tread"),
+    ]
+    if needs is not None and flanges is not None:
+        gap = crank_spacing(
+            spindle_needs_mm=needs,
+            shell_mm=shell,
+            flanges_mm=flanges + (spacers or 0.0),
+            range_mm=reach or 0.0,
+        )
+        numbers.append(
+            Number(name="gap", title="gap between cups and arms", value=gap.gap_mm, trace=gap.trace)
+        )
+        numbers.append(Number(name="spacers", title="spacers to add", value=gap.spacers_mm, trace=gap.trace))
+    scene = bracket_scene(
+        shell_mm=shell,
+        flanges_mm=flanges,
+        spacers_mm=spacers,
+        needs_mm=needs if needs is not None else facts.get("bottom_bracket", "spindle_length_mm"),
+        spindle_mm=_spindle_mm(facts),
+        tread_mm=facts.get("crank", "q_mm"),
+        rings=_rings(facts),
+    )
+    return Sheet(
+        name="section",
+        title="Across the bracket",
+        numbers=tuple(
+            one for one in numbers if one.value is not None or one.name in ("shell", "flanges", "needs")
+        ),
+        scene=scene,
+    )
+
+
+def _rings(facts: Facts) -> tuple[tuple[int, float], ...]:
+    """Each ring's teeth and distance from the centre plane, where both are known."""
+    teeth, found = facts.get("chainrings", "teeth") or (), chainline_of(facts, note=False)
+    return () if found is None else tuple(zip(teeth, found.fronts_mm, strict=True))
+
+
+def chainline_sheet(build: Build) -> Sheet:
+    """Chainline and the chain's angle in every gear."""
+    return sheet_of("bracket", "Chainline", build, _chainline)
+
+
+def _chainline(facts: Facts) -> Sheet:
+    found = chainline_of(facts)
+    if found is None:
+        raise Incomplete
+    line, rears = found.line, found.line.rear_mm
+    worst = worst_in_use(line.angles)
+    rings = tuple(dict.fromkeys(one.ring for one in line.angles))
+    cogs = tuple(dict.fromkeys(one.sprocket for one in line.angles))
+    angle = {(one.ring, one.sprocket): one.angle_deg for one in line.angles}
+    rows = tuple(
+        Row(
+            title=f"ring {ring}",
+            cells=tuple(round(angle[ring, cog], 1) for cog in cogs),
+            loud=frozenset(n for n, cog in enumerate(cogs) if abs(angle[ring, cog]) > ANGLE_LOUD_DEG),
+        )
+        for ring in rings
+    )
+    numbers = (
+        given(facts, "crank", "chainline_mm", "chainline, front", "chainline"),
+        given(facts, "frame", "chainline_mm", "frame designed for", "designed"),
+        Number(name="first", title="smallest sprocket's line", value=rears[0], trace=line.trace),
+        Number(name="last", title="largest sprocket's line", value=rears[-1], trace=line.trace),
+        Number(
+            name="angle",
+            title=f"largest angle, {worst.ring}/{worst.sprocket}",
+            value=abs(worst.angle_deg),
+            unit="°",
+            trace=line.trace,
+        ),
+    )
+    return Sheet(
+        name="bracket",
+        title="Chainline",
+        numbers=numbers,
+        tables=(
+            Table(
+                title="Chain angle by sprocket, degrees",
+                columns=tuple(str(cog) for cog in cogs),
+                rows=rows,
+                says="+ when the ring stands further out; over 2.7° it is noisy and wears.",
+            ),
+        ),
+        scene=chainline_scene(
+            shell_mm=facts.get("frame", "bb_shell_width_mm"),
+            fronts_mm=found.fronts_mm,
+            rears_mm=rears,
+            stay_mm=found.chainstay_mm,
+            spacing_mm=found.spacing_mm,
+        ),
+    )

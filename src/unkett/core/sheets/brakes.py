@@ -1,0 +1,163 @@
+"""Brakes: rotor and caliper to scale, lever against caliper, what a change of rotor does."""
+
+from __future__ import annotations
+
+from unkett.core.build import Build
+from unkett.core.calc.brakes import caliper_place, least_thickness, line_drag, rotor_gain
+from unkett.core.drawing.brakes import rotor_scene
+from unkett.core.figures import Facts
+from unkett.core.sheets.base import Number, Row, Sheet, Table, given, sheet_of, wanted
+from unkett.core.vocabulary import describe
+from unkett.core.vocabulary.types import Choice
+
+CAUTION = "Brakes: the maker's instructions first; right fluid only; bed new pads in; a lever that comes to the bar is not rideable."
+HOUSING = (("new, lined", 0.06), ("used", 0.10), ("dirty", 0.15))
+MATCHES = (
+    ("worked by", "actuation", "brake-actuation"),
+    ("cable pull", "cable_pull", "brake-cable-pull"),
+    ("fluid", "fluid", "brake-fluid"),
+    ("hose fitting", "hose_fitting", "hose-fitting"),
+)
+
+
+def brake_sheet(build: Build, end: str) -> Sheet | None:
+    """Rotor, caliper, mount and limit in section; None where no rotor stands there."""
+    if f"{end}_rotor" not in build.filled():
+        return None
+    return sheet_of(f"{end}_brake", f"{end.capitalize()} rotor", build, lambda facts: _brake(facts, end))
+
+
+def _brake(facts: Facts, end: str) -> Sheet:
+    (rotor,) = wanted(facts, (f"{end}_rotor", "diameter_mm"))
+    slot, prefix = ("fork", "") if end == "front" else ("frame", "rear_")
+    native, limit = facts.get(slot, f"{prefix}native_rotor_mm"), facts.get(slot, f"{prefix}rotor_max_mm")
+    adapter, disc = f"{end}_brake_adapter", f"{end}_rotor"
+    place = caliper_place(
+        native_mm=native,
+        adapter_rotor_mm=facts.get(adapter, "rotor_mm"),
+        adapter_native_mm=facts.get(adapter, "native_mm"),
+    )
+    thickness, least = (
+        facts.get(disc, "measured_mm"),
+        least_thickness(
+            stamped_mm=facts.get(disc, "thickness_min_mm"), new_mm=facts.get(disc, "thickness_mm")
+        ),
+    )
+    stamped = facts.get(disc, "thickness_min_mm") is not None
+    numbers = [
+        given(facts, disc, "diameter_mm", "rotor", "rotor"),
+        given(facts, slot, f"{prefix}native_rotor_mm", "bare mount is for", "native"),
+        given(facts, adapter, "rotor_mm", "adapter is for", "adapter"),
+        Number(name="place", title="caliper sits for", value=place),
+        given(facts, slot, f"{prefix}rotor_max_mm", "largest allowed", "limit"),
+        given(facts, disc, "measured_mm", "thickness now", "thickness"),
+        Number(
+            name="least", title="least thickness", value=least, origin="computed" if stamped else "assumed"
+        ),
+        Number(
+            name="left",
+            title="left to wear",
+            value=None if thickness is None or least is None else thickness - least,
+        ),
+    ]
+    if native is not None and native != rotor:
+        gain = rotor_gain(from_mm=native, to_mm=rotor, track_mm=facts.get(disc, "track_mm") or 0.0)
+        numbers += _gain(gain.torque_pct, gain.area_pct, gain, "against the bare size")
+    return Sheet(
+        name=f"{end}_brake",
+        title=f"{end.capitalize()} rotor",
+        numbers=tuple(numbers),
+        scene=rotor_scene(
+            end=end,
+            rotor_mm=rotor,
+            thickness_mm=thickness if thickness is not None else facts.get(disc, "thickness_mm"),
+            track_mm=facts.get(disc, "track_mm"),
+            pad_height_mm=facts.get(f"{end}_caliper", "pad_height_mm"),
+            native_mm=native,
+            place_mm=place,
+            limit_mm=limit,
+        ),
+        cautions=(CAUTION,),
+    )
+
+
+def _gain(torque: float, area: float, of: object, against: str) -> list[Number]:
+    trace = getattr(of, "trace", ())
+    return [
+        Number(name="torque", title=f"torque {against}", value=torque, unit="%", trace=trace),
+        Number(name="heat", title=f"swept area {against}", value=area, unit="%", trace=trace),
+    ]
+
+
+def lever_sheet(build: Build, end: str) -> Sheet | None:
+    """Lever, line and caliper side by side with the rules that match them; None without a caliper and a lever."""
+    if not {f"{end}_brake_lever", f"{end}_caliper"} & set(build.filled()):
+        return None
+    title = f"{end.capitalize()} lever and caliper"
+    return sheet_of(f"{end}_lever", title, build, lambda facts: _lever(facts, end, title))
+
+
+def _said(facts: Facts, slot: str, attr: str) -> str | None:
+    """A code in words, as the vocabulary has it."""
+    value = facts.get(slot, attr)
+    if value is None:
+        return None
+    kind = describe(slot, attr).type
+    return kind.of.title(value) if isinstance(kind, Choice) else str(value)
+
+
+def _lever(facts: Facts, end: str, title: str) -> Sheet:
+    lever, line, caliper = f"{end}_brake_lever", f"{end}_brake_line", f"{end}_caliper"
+    rows = [
+        Row(
+            title=says,
+            cells=(
+                _said(facts, lever, attr),
+                _said(facts, line, attr) if attr in ("fluid", "hose_fitting") else None,
+                _said(facts, caliper, attr),
+            ),
+            rule=rule,
+        )
+        for says, attr, rule in MATCHES
+    ]
+    rows.append(Row(title="line", cells=(None, _said(facts, line, "type"), None), rule="brake-line-type"))
+    kept = tuple(row for row in rows if any(cell is not None for cell in row.cells))
+    return Sheet(
+        name=f"{end}_lever",
+        title=title,
+        numbers=tuple(_drag(facts, line)),
+        tables=(Table(title="What must match", columns=("lever", "line", "caliper"), rows=kept),),
+    )
+
+
+def _drag(facts: Facts, line: str) -> list[Number]:
+    """What the bends of a cable line cost, by the state of its housing."""
+    turns, kind = facts.get(line, "turns_deg"), facts.get(line, "type")
+    if turns is None or kind == "hose":
+        return []
+    found = [(says, line_drag(turns_deg=turns, mu=mu)) for says, mu in HOUSING]
+    numbers = [Number(name="turns", title="bends in all", value=found[0][1].total_deg, unit="°")]
+    return numbers + [
+        Number(
+            name=f"loss_{says}",
+            title=f"pull lost, {says} housing",
+            value=one.loss_pct,
+            unit="%",
+            trace=one.trace,
+        )
+        for says, one in found
+    ]
+
+
+def change_sheets(now: Build, then: Build) -> list[Sheet]:
+    """What a rotor of another size does, by end."""
+    sheets = []
+    for end in ("front", "rear"):
+        old, new = (Facts(one).get(f"{end}_rotor", "diameter_mm") for one in (now, then))
+        if old is None or new is None or old == new:
+            continue
+        gain = rotor_gain(from_mm=old, to_mm=new, track_mm=Facts(then).get(f"{end}_rotor", "track_mm") or 0.0)
+        title = f"{end.capitalize()} rotor {old:g} → {new:g}"
+        numbers = _gain(gain.torque_pct, gain.area_pct, gain, "against now")
+        sheets.append(Sheet(name=f"{end}_gain", title=title, numbers=tuple(numbers)))
+    return sheets

@@ -1,0 +1,247 @@
+"""Steering and seat: the steerer's stack, the bar's place, another fork, the seat."""
+
+from __future__ import annotations
+
+from unkett.core.build import Build
+from unkett.core.calc.geometry import bar_place, bar_position, fork_swap, seat_angle, seat_room, trail
+from unkett.core.calc.steering import steerer_cut
+from unkett.core.drawing.sections import steerer_scene
+from unkett.core.drawing.side import change_scene
+from unkett.core.figures import Facts, wheel_radius
+from unkett.core.sheets.base import Number, Sheet, given, sheet_of, wanted
+
+CUT_CAUTION = (
+    "Cutting cannot be undone: mark it with the real stem and spacers on, measure twice, leave spacers above."
+)
+
+
+def steering_sheet(build: Build) -> Sheet:
+    """Steerer stack with the cut mark, and where the bar is."""
+    return sheet_of("steering", "Steerer stack", build, _steering)
+
+
+def _steering(facts: Facts) -> Sheet:
+    lower, tube, upper, clamp = wanted(
+        facts,
+        ("headset", "stack_lower_mm"),
+        ("frame", "head_tube_length_mm"),
+        ("headset", "stack_upper_mm"),
+        ("stem", "clamp_height_mm"),
+    )
+    below, above = facts.get("spacers", "below_mm") or 0.0, facts.get("spacers", "above_mm") or 0.0
+    steerer = facts.get("fork", "steerer_length_mm")
+    cut = steerer_cut(
+        lower_stack_mm=lower,
+        head_tube_mm=tube,
+        upper_stack_mm=upper,
+        spacers_below_mm=below,
+        clamp_height_mm=clamp,
+        spacers_above_mm=above,
+        steerer_mm=steerer,
+    )
+    numbers = [
+        Number(name="length", title="steerer wanted", value=cut.length_mm, trace=cut.trace),
+        given(facts, "fork", "steerer_length_mm", "steerer now", "steerer"),
+        Number(name="cut_off", title="to cut off", value=cut.cut_off_mm, trace=cut.trace),
+        Number(name="below", title="spacers below", value=below, given=("spacers", "below_mm")),
+        Number(name="above", title="spacers above", value=above, given=("spacers", "above_mm")),
+        *_bar(facts, below, clamp),
+    ]
+    stack = (
+        ("lower stack", lower),
+        ("head tube", tube),
+        ("upper stack", upper),
+        ("spacers", below),
+        ("stem", clamp),
+        ("spacers", above),
+    )
+    return Sheet(
+        name="steering",
+        title="Steerer stack",
+        numbers=tuple(numbers),
+        scene=steerer_scene(stack=stack, wanted_mm=cut.length_mm, steerer_mm=steerer),
+        cautions=(CUT_CAUTION,),
+    )
+
+
+def _bar(facts: Facts, below: float, clamp: float) -> list[Number]:
+    """Bar position where head angle and stem are known."""
+    head, length, angle = (
+        facts.get("frame", "head_angle_deg"),
+        facts.get("stem", "length_mm"),
+        facts.get("stem", "angle_deg"),
+    )
+    if head is None or length is None or angle is None:
+        return []
+    place = bar_place(
+        head_angle_deg=head, length_mm=length, angle_deg=angle, spacers_mm=below, clamp_height_mm=clamp
+    )
+    return [
+        Number(name="bar_forward", title="bar ahead of the steerer", value=place.forward_mm),
+        Number(name="bar_up", title="bar above the headset", value=place.up_mm),
+    ]
+
+
+def handling_sheet(build: Build) -> Sheet:
+    """Head angle, offset and trail of a bike."""
+    return sheet_of("handling", "Handling", build, _handling)
+
+
+def _handling(facts: Facts) -> Sheet:
+    head, offset = wanted(facts, ("frame", "head_angle_deg"), ("fork", "offset_mm"))
+    radius = wheel_radius(facts, "front")
+    numbers = [
+        given(facts, "frame", "head_angle_deg", "head angle", "head", "°"),
+        given(facts, "fork", "offset_mm", "fork offset", "offset"),
+        given(facts, "fork", "axle_to_crown_mm", "axle to crown", "a2c"),
+    ]
+    if radius is not None:
+        found = trail(wheel_radius_mm=radius, head_angle_deg=head, offset_mm=offset)
+        numbers.append(Number(name="trail", title="trail", value=found.trail_mm, trace=found.trace))
+    return Sheet(name="handling", title="Handling", numbers=tuple(numbers))
+
+
+def seat_sheet(build: Build) -> Sheet:
+    """Post in the seat tube: what shows, what is in, the effective seat angle, room for a dropper."""
+    return sheet_of("seat", "Seat", build, _seat)
+
+
+def _seat(facts: Facts) -> Sheet:
+    height, tube, rail = wanted(
+        facts,
+        ("bike", "saddle_height_mm"),
+        ("frame", "seat_tube_length_mm"),
+        ("saddle", "rail_height_mm"),
+    )
+    room = seat_room(saddle_height_mm=height, seat_tube_mm=tube, rail_height_mm=rail)
+    numbers = [
+        given(facts, "bike", "saddle_height_mm", "saddle height", "height"),
+        Number(name="room", title="collar to rail", value=room.value, trace=(room,)),
+        given(facts, "seatpost", "length_mm", "post length", "post"),
+    ]
+    post = facts.get("seatpost", "length_mm")
+    if post is not None:
+        numbers.append(Number(name="insertion", title="post in the tube", value=post - room.value))
+    numbers += [
+        given(facts, "seatpost", "min_insertion_mm", "least insertion", "least"),
+        given(facts, "frame", "seat_tube_depth_mm", "tube open to", "depth"),
+    ]
+    angle, setback = facts.get("frame", "seat_angle_deg"), facts.get("seatpost", "setback_mm")
+    if angle is not None and setback is not None:
+        found = seat_angle(saddle_forward_mm=-setback, saddle_height_mm=height, seat_angle_deg=angle)
+        title = "seat angle, effective"
+        numbers.append(
+            Number(name="seat_angle", title=title, value=found.effective_deg, unit="°", trace=found.trace)
+        )
+    return Sheet(name="seat", title="Seat", numbers=tuple(numbers))
+
+
+def fork_change_sheet(now: Build, then: Build) -> Sheet | None:
+    """What another fork or lower cup does; None where neither changes."""
+    old, new = Facts(now), Facts(then)
+    names = (("fork", "axle_to_crown_mm"), ("fork", "offset_mm"), ("headset", "stack_lower_mm"))
+    if all(old.get(*name) == new.get(*name) for name in names):
+        return None
+    return sheet_of("fork_swap", "What the other fork does", now, lambda facts: _fork_change(facts, then))
+
+
+def _fork_change(facts: Facts, then: Build) -> Sheet:
+    head, wheelbase, old_length = wanted(
+        facts, ("frame", "head_angle_deg"), ("frame", "wheelbase_mm"), ("fork", "axle_to_crown_mm")
+    )
+    new = Facts(then)
+    (new_length,) = wanted(new, ("fork", "axle_to_crown_mm"))
+    drop, stay = facts.get("frame", "bb_drop_mm"), facts.get("frame", "chainstay_mm")
+    stacks = [one.get("headset", "stack_lower_mm") for one in (facts, new)]
+    swap = fork_swap(
+        head_angle_deg=head,
+        seat_angle_deg=facts.get("frame", "seat_angle_deg"),
+        wheelbase_mm=wheelbase,
+        a2c_from_mm=old_length,
+        a2c_to_mm=new_length,
+        lower_stack_change_mm=0.0 if None in stacks else stacks[1] - stacks[0],
+        offset_from_mm=facts.get("fork", "offset_mm"),
+        offset_to_mm=new.get("fork", "offset_mm"),
+        wheel_radius_mm=wheel_radius(new, "front"),
+        rear_centre_mm=None if drop is None or stay is None else (stay**2 - drop**2) ** 0.5,
+        bb_drop_mm=drop,
+        stack_mm=facts.get("frame", "stack_mm"),
+    )
+    lines = (
+        ("rotation", "frame turns back by", swap.rotation_deg, "°"),
+        ("head", "head angle", swap.head_angle_deg, "°"),
+        ("seat", "seat angle", swap.seat_angle_deg, "°"),
+        ("trail", "trail", swap.trail_mm, "mm"),
+        ("rise", "bracket rises by", swap.bb_rise_mm, "mm"),
+        ("reach", "reach changes by", swap.reach_change_mm, "mm"),
+    )
+    return Sheet(
+        name="fork_swap",
+        title="What the other fork does",
+        numbers=tuple(
+            Number(name=name, title=title, value=value, unit=unit, trace=swap.trace)
+            for name, title, value, unit in lines
+        ),
+        cautions=(
+            "A fork longer than the frame's maker allows overloads the head tube; the maker's limit comes first.",
+        ),
+    )
+
+
+def position_sheet(now: Build, then: Build) -> Sheet | None:
+    """The bar before and after on the side view; None where nothing that carries it changes."""
+    old, new = Facts(now), Facts(then)
+    if all(old.get(*name) == new.get(*name) for name in CARRIES_THE_BAR):
+        return None
+    return sheet_of("bar_position", "Bar before and after", now, lambda facts: _position(facts, now, then))
+
+
+CARRIES_THE_BAR = (
+    ("stem", "length_mm"),
+    ("stem", "angle_deg"),
+    ("stem", "clamp_height_mm"),
+    ("spacers", "below_mm"),
+    ("headset", "stack_upper_mm"),
+    ("headset", "stack_lower_mm"),
+    ("fork", "axle_to_crown_mm"),
+    ("fork", "offset_mm"),
+    ("handlebar", "shape"),
+    ("handlebar", "rise_mm"),
+)
+BAR = (("stem", "length_mm"), ("stem", "angle_deg"))
+
+
+def _position(facts: Facts, now: Build, then: Build) -> Sheet:
+    new = Facts(then)
+    (head,) = wanted(facts, ("frame", "head_angle_deg"))
+    length, angle = wanted(facts, *BAR)
+    length_to, angle_to = wanted(new, *BAR)
+    clamps = [one.get("stem", "clamp_height_mm") or 40.0 for one in (facts, new)]
+    place = bar_position(
+        head_angle_deg=head,
+        length_mm=length,
+        angle_deg=angle,
+        spacers_mm=facts.get("spacers", "below_mm") or 0.0,
+        clamp_height_mm=clamps[0],
+        head_angle_deg_to=new.get("frame", "head_angle_deg"),
+        length_mm_to=length_to,
+        angle_deg_to=angle_to,
+        spacers_mm_to=new.get("spacers", "below_mm") or 0.0,
+        clamp_height_mm_to=clamps[1],
+    )
+    return Sheet(
+        name="bar_position",
+        title="Bar before and after",
+        numbers=(
+            Number(
+                name="forward", title="bar moves forward", value=place.change.forward_mm, trace=place.trace
+            ),
+            Number(name="up", title="bar moves up", value=place.change.up_mm, trace=place.trace),
+        ),
+        scene=change_scene(now, then),
+    )
+
+
+def changes(now: Build, then: Build) -> list[Sheet]:
+    """The sheets of a change at steering and seat."""
+    return [sheet for sheet in (position_sheet(now, then), fork_change_sheet(now, then)) if sheet is not None]

@@ -1,0 +1,228 @@
+"""Wheels: rim and tyre in frame or fork, pressure limit, spokes, and what another wheel size moves."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from unkett.core.build import Build
+from unkett.core.calc.base import floor_slack
+from unkett.core.calc.brakes import rim_brake_reach
+from unkett.core.calc.geometry import trail
+from unkett.core.calc.wheels import spoke_length, tension_ratio, tyre_pressure_limit, tyre_width, wheel_swap
+from unkett.core.drawing.lacing import lacing_scene
+from unkett.core.drawing.sections import tyre_scene
+from unkett.core.errors import InputError
+from unkett.core.figures import Facts, gears_of, wheel_radius
+from unkett.core.sheets.base import Number, Sheet, given, sheet_of, wanted
+
+STOCK_STEP_MM = 2.0
+
+
+def wheel_sheet(build: Build, end: str) -> Sheet:
+    """Rim and tyre in section, room in frame or fork, pressure limit; `end` is front or rear."""
+    return sheet_of(f"{end}_wheel", f"{end.capitalize()} wheel", build, lambda facts: _wheel(facts, end))
+
+
+def _wheel(facts: Facts, end: str) -> Sheet:
+    bsd, inner, nominal = wanted(
+        facts, (f"{end}_rim", "bsd_mm"), (f"{end}_rim", "inner_width_mm"), (f"{end}_tyre", "width_mm")
+    )
+    measured = facts.get(f"{end}_tyre", "width_measured_mm")
+    estimate = tyre_width(nominal_mm=nominal, inner_mm=inner)
+    width = measured if measured is not None else estimate.estimate_mm
+    holder = "fork" if end == "front" else "frame"
+    limit = (facts.get(holder, "tyre_max_mm") or {}).get(round(bsd))
+    bead = facts.get(f"{end}_rim", "bead")
+    pressure = None
+    if bead is not None:
+        pressure = tyre_pressure_limit(
+            bead=bead,
+            rim_bar=facts.get(f"{end}_rim", "pressure_max_bar"),
+            tyre_bar=facts.get(f"{end}_tyre", "pressure_max_bar"),
+        )
+    numbers = (
+        given(facts, f"{end}_rim", "bsd_mm", "rim size", "bsd"),
+        given(facts, f"{end}_rim", "inner_width_mm", "inner width", "inner"),
+        Number(
+            name="width",
+            title="tyre's real width",
+            value=width,
+            given=(f"{end}_tyre", "width_measured_mm") if measured is not None else None,
+            trace=() if measured is not None else estimate.trace,
+        ),
+        Number(name="limit", title=f"room in the {holder}", value=limit, given=(holder, "tyre_max_mm")),
+        Number(name="gap", title="left to each side", value=None if limit is None else (limit - width) / 2),
+        Number(name="radius", title="outer radius", value=bsd / 2 + width, origin="assumed"),
+        Number(
+            name="pressure",
+            title="never above",
+            value=None if pressure is None else pressure.max_bar,
+            unit="bar",
+            trace=() if pressure is None else pressure.trace,
+        ),
+    )
+    return Sheet(
+        name=f"{end}_wheel",
+        title=f"{end.capitalize()} wheel",
+        numbers=numbers,
+        scene=tyre_scene(end=end, inner_mm=inner, width_mm=width, limit_mm=limit),
+    )
+
+
+def spokes_sheet(build: Build, end: str) -> Sheet | None:
+    """Spoke lengths by side, stock and tension ratio, with the lacing drawn; None where no spokes are known of."""
+    known = {f"{end}_spokes", f"{end}_hub", f"{end}_rim"} & set(build.filled())
+    if len(known) < 3:
+        return None
+    title = f"{end.capitalize()} spokes"
+    return sheet_of(f"{end}_spokes", title, build, lambda facts: _spokes(facts, end, title))
+
+
+def _spokes(facts: Facts, end: str, title: str) -> Sheet:
+    hub = f"{end}_hub"
+    erd, holes, crosses = wanted(
+        facts, (f"{end}_rim", "erd_mm"), (hub, "holes"), (f"{end}_spokes", "crosses")
+    )
+    numbers: list[Number] = []
+    scene = None
+    for side, sign in (("left", 1), ("right", -1)):
+        found = _side(facts, end, side, sign, erd, holes, crosses)
+        if found is None:
+            continue
+        circle, length = found
+        numbers.append(
+            Number(name=f"spoke_{side}", title=f"spokes, {side}", value=length.length_mm, trace=length.trace)
+        )
+        stock = STOCK_STEP_MM * floor_slack(length.length_mm / STOCK_STEP_MM)
+        numbers.append(Number(name=f"stock_{side}", title=f"stock length, {side}", value=stock))
+        scene = lacing_scene(
+            title=f"{title}, {side} side",
+            erd_mm=erd,
+            pcd_mm=circle,
+            spokes=holes,
+            crosses=crosses,
+            length_mm=length.length_mm,
+        )
+    offsets = {side: facts.get(hub, f"flange_offset_{side}_mm") for side in ("left", "right")}
+    if offsets["left"] and offsets["right"]:
+        ratio = tension_ratio(offset_left_mm=offsets["left"], offset_right_mm=offsets["right"])
+        value = ratio.left_to_right_pct
+        numbers.append(
+            Number(name="tension", title="tension left to right", value=value, unit="%", trace=ratio.trace)
+        )
+    if not numbers:
+        wanted(
+            facts,
+            *((hub, f"flange_{what}_{side}_mm") for side in ("left", "right") for what in ("pcd", "offset")),
+        )
+    return Sheet(name=f"{end}_spokes", title=title, numbers=tuple(numbers), scene=scene)
+
+
+def _side(
+    facts: Facts, end: str, side: str, sign: int, erd: float, holes: int, crosses: int
+) -> tuple[float, Any] | None:
+    """The hole circle and the spoke's length of one side; None where the flange is not measured."""
+    hub = f"{end}_hub"
+    circle, offset = facts.get(hub, f"flange_pcd_{side}_mm"), facts.get(hub, f"flange_offset_{side}_mm")
+    if circle is None or offset is None:
+        return None
+    drilled = facts.get(f"{end}_rim", "drilling_offset_mm") or 0.0
+    found = spoke_length(
+        erd_mm=erd,
+        pcd_mm=circle,
+        offset_mm=abs(offset - sign * drilled),
+        spokes=holes,
+        crosses=crosses,
+        hole_mm=facts.get(hub, "spoke_hole_mm") or 2.6,
+    )
+    return circle, found
+
+
+def change_sheets(now: Build, then: Build) -> list[Sheet]:
+    """Everything that another wheel or tyre size moves, by end."""
+    return [one for end in ("front", "rear") if (one := _change(now, then, end)) is not None]
+
+
+def _size(facts: Facts, end: str) -> tuple[float | None, float | None]:
+    bsd = facts.get(f"{end}_rim", "bsd_mm") or facts.get(f"{end}_tyre", "bsd_mm")
+    width = facts.get(f"{end}_tyre", "width_measured_mm") or facts.get(f"{end}_tyre", "width_mm")
+    return bsd, width
+
+
+def _change(now: Build, then: Build, end: str) -> Sheet | None:
+    old, new = Facts(now), Facts(then)
+    (bsd, tyre), (bsd_to, tyre_to) = _size(old, end), _size(new, end)
+    if (bsd, tyre) == (bsd_to, tyre_to) or bsd is None or tyre is None or bsd_to is None or tyre_to is None:
+        return None
+    name, title = f"{end}_swap", f"{end.capitalize()} wheel {bsd:g} × {tyre:g} → {bsd_to:g} × {tyre_to:g}"
+    holder, prefix = ("fork", "") if end == "front" else ("frame", "rear_")
+    bridge = old.get(holder, f"{prefix}bridge_radius_mm")
+    try:
+        swap = wheel_swap(
+            bsd_from_mm=bsd,
+            tyre_from_mm=tyre,
+            bsd_to_mm=bsd_to,
+            tyre_to_mm=tyre_to,
+            reach_now_mm=None
+            if bridge is None
+            else rim_brake_reach(bridge_radius_mm=bridge, bsd_mm=bsd).reach_mm,
+            bb_height_mm=_bracket_height(old) if end == "rear" else None,
+        )
+    except InputError as error:
+        return Sheet(name=name, title=title, fault=str(error))
+    numbers = [
+        Number(name="radius", title="outer radius changes by", value=swap.radius_change_mm, trace=swap.trace),
+        Number(
+            name="roll_out",
+            title="roll-out changes by",
+            value=swap.circumference_change_pct,
+            unit="%",
+            trace=swap.trace,
+        ),
+        Number(name="reach", title="rim brake reach then", value=swap.reach_mm, trace=swap.trace),
+        Number(name="height", title="bracket height then", value=swap.bb_height_mm, trace=swap.trace),
+        *(_trail(old, new) if end == "front" else _gearing(now, then)),
+    ]
+    limits = new.get(holder, "tyre_max_mm") or {}
+    limit = limits.get(round(bsd_to))
+    numbers.append(Number(name="room", title=f"room in the {holder} for {bsd_to:g}", value=limit))
+    return Sheet(
+        name=name,
+        title=title,
+        numbers=tuple(numbers),
+        cautions=(
+            "Both ends moving together shift bracket height, toe room and handling; set the computer's roll-out anew.",
+        ),
+    )
+
+
+def _bracket_height(facts: Facts) -> float | None:
+    """Bracket over the ground in mm, where the drop is measured."""
+    radius, drop = wheel_radius(facts, "rear"), facts.get("frame", "bb_drop_mm")
+    return None if radius is None or drop is None else radius - drop
+
+
+def _trail(old: Facts, new: Facts) -> list[Number]:
+    """Trail before and after, where head angle and offset are known."""
+    out = []
+    for facts, says in ((old, "now"), (new, "then")):
+        head, offset = facts.get("frame", "head_angle_deg"), facts.get("fork", "offset_mm")
+        radius = wheel_radius(facts, "front")
+        if head is None or offset is None or radius is None:
+            return []
+        found = trail(wheel_radius_mm=radius, head_angle_deg=head, offset_mm=offset)
+        out.append(
+            Number(name=f"trail_{says}", title=f"trail {says}", value=found.trail_mm, trace=found.trace)
+        )
+    return out
+
+
+def _gearing(now: Build, then: Build) -> list[Number]:
+    """The lowest and highest gear then, every development scaling with the wheel."""
+    old, new = gears_of(now), gears_of(then)
+    if old.low_m is None or new.low_m is None:
+        return []
+    return [
+        Number(name="low", title="lowest gear then", value=new.low_m, unit="m"),
+        Number(name="high", title="highest gear then", value=new.high_m, unit="m"),
+    ]

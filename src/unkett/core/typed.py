@@ -1,0 +1,132 @@
+"""What a hand types into a field, read as an input's type wants it, and written back the same way.
+
+A number takes its unit (`1 1/8"`, `34,9`); a list is numbers with spaces; a table is rows divided by
+semicolons or lines, each with its columns in the declared order; named values are `name value`.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from typing import Any
+
+from unkett.core.calc.fields import ByName
+from unkett.core.errors import bad, shown
+from unkett.core.units import read_reading
+from unkett.core.vocabulary.types import (
+    AttributeType,
+    Bool,
+    ByKey,
+    Choice,
+    Either,
+    ListOf,
+    Number,
+    Pair,
+    Record,
+    Whole,
+)
+
+_BETWEEN_COUNTS = re.compile(r"[\s;·,]+|(?<=\d)-(?=\d)")
+_BETWEEN_NUMBERS = re.compile(r"[\s;·]+|,\s+|(?<=\d)-(?=\d)")  # 34,9 is one number
+_NAMED = re.compile(r"(?P<name>.*[^\s:=])\s*[\s:=]\s*(?P<value>[+-]?\d+(?:[.,]\d+)?\s*[^\d\s]*)")
+_ROWS = re.compile(r"\s*[;\n]\s*")
+
+
+def _rows(text: str) -> list[str]:
+    return [row for row in _ROWS.split(text.strip()) if row]
+
+
+def _columns(kind: Record) -> list[tuple[str, AttributeType, int]]:
+    """Each field of a row with how many words it takes: a point takes two."""
+    return [(name, one, one.most if isinstance(one, ListOf) else 1) for name, one in kind.fields.items()]
+
+
+def _read_row(text: str, kind: Record) -> dict[str, Any]:
+    words = text.split()
+    out: dict[str, Any] = {}
+    for name, one, takes in _columns(kind):
+        taken, words = words[:takes], words[takes:]
+        if taken:
+            out[name] = read_typed(" ".join(taken), one)
+    if words:
+        raise bad("value", f"{shown(text)} given; {row_says(kind)} allowed")
+    return out
+
+
+def _read_named(text: str, item: AttributeType) -> dict[str, Any]:
+    out: dict[str, Any] = {}
+    for row in _rows(text):
+        found = _NAMED.fullmatch(row)
+        if found is None:
+            raise bad("value", f"{shown(row)} given; rows of a name and its value allowed")
+        if found["name"] in out:
+            raise bad("value", f"{shown(found['name'])} is given twice")
+        out[found["name"]] = read_typed(found["value"], item)
+    return out
+
+
+def read_typed(text: str, kind: AttributeType) -> Any:
+    """What was typed as the type wants it; a code stays text, for its check to refuse.
+
+    Raises InputError for text where a number belongs, and for a row with too many columns.
+    """
+    if isinstance(kind, Bool):
+        return {"yes": True, "true": True, "no": False, "false": False}.get(text.lower(), text)
+    if isinstance(kind, (Number, Whole)):
+        return read_reading(text, kind.unit)
+    if isinstance(kind, Record):
+        return _read_row(text, kind)
+    if isinstance(kind, ByName):
+        return _read_named(text, kind.item)
+    if isinstance(kind, ByKey):
+        return _read_named(text, kind.value)
+    if isinstance(kind, (ListOf, Pair)):
+        if in_rows(kind):
+            return [read_typed(row, kind.item) for row in _rows(text)]
+        between = _BETWEEN_NUMBERS if isinstance(kind.item, Number) else _BETWEEN_COUNTS
+        return [read_typed(piece, kind.item) for piece in between.split(text.strip())]
+    if isinstance(kind, Either):
+        return read_typed(text, kind.one) if isinstance(kind.one, Choice) else read_typed(text, kind.other)
+    return text
+
+
+def in_rows(kind: AttributeType) -> bool:
+    """Whether an input is a table: rows divided by semicolons or lines."""
+    return isinstance(kind, (ByName, ByKey)) or (
+        isinstance(kind, ListOf) and isinstance(kind.item, (Record, ListOf))
+    )
+
+
+def row_says(kind: AttributeType) -> str:
+    """How one row is typed, in words; nothing for what is no table."""
+    if isinstance(kind, ListOf):
+        return row_says(kind.item) if in_rows(kind) else "two numbers"
+    if isinstance(kind, Record):
+        names = [
+            name.replace("_", " ").replace(" xy mm", " across and up").removesuffix(" mm")
+            for name in kind.fields
+        ]
+        return ", ".join(
+            f"[{name}]" if field in kind.optional else name
+            for field, name in zip(kind.fields, names, strict=True)
+        )
+    if isinstance(kind, (ByName, ByKey)):
+        return "a name and its value"
+    return ""
+
+
+def typed_text(value: Any, kind: AttributeType) -> str:
+    """A value as it would be typed; `read_typed` reads it back."""
+    if value is None:
+        return ""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, Mapping):
+        if isinstance(kind, Record):
+            return " ".join(typed_text(value.get(name), one) for name, one in kind.fields.items()).strip()
+        item = kind.item if isinstance(kind, ByName) else kind.value if isinstance(kind, ByKey) else kind
+        return "; ".join(f"{name} {typed_text(one, item)}" for name, one in value.items())
+    if isinstance(value, (list, tuple)):
+        item = kind.item if isinstance(kind, (ListOf, Pair)) else kind
+        return ("; " if in_rows(kind) else " ").join(typed_text(one, item) for one in value)
+    return f"{value:.10g}" if isinstance(value, float) else str(value)

@@ -1,0 +1,73 @@
+"""Typed texts: read as the input wants them and written back so that they read the same."""
+
+import pytest
+
+from tests.core.calc_examples import GOOD
+from unkett.core.calc.registry import CALCULATIONS
+from unkett.core.errors import InputError
+from unkett.core.typed import in_rows, read_typed, row_says, typed_text
+from unkett.core.vocabulary import describe
+
+
+def of(name: str, field: str):
+    return next(one.type for one in CALCULATIONS[name].inputs if one.name == field)
+
+
+READ = [
+    (("rotor_shims", "planes_mm"), "summer 18,2; winter 18.6 mm", {"summer": 18.2, "winter": 18.6}),
+    (("rotor_shims", "planes_mm"), "spare front = 3", {"spare front": 3}),
+    (("dropper_fit", "travels"), "125 180 250\n150 205 280 90", [
+        {"travel_mm": 125, "stack_mm": 180, "body_mm": 250},
+        {"travel_mm": 150, "stack_mm": 205, "body_mm": 280, "min_insertion_mm": 90},
+    ]),
+    (("wear_forecast", "readings"), "0 0; 500 0,25", [[0, 0], [500, 0.25]]),
+    (("line_length", "segments"), "housing 400; bare 50cm", [
+        {"type": "housing", "length_mm": 400}, {"type": "bare", "length_mm": 500},
+    ]),
+    (("line_change", "from"), "100 200 0 0 900", {"lever_xy_mm": [100, 200], "entry_xy_mm": [0, 0], "rest_mm": 900}),
+    (("crank_centring", "stock_mm"), "0,5 0,7, 1.0", [0.5, 0.7, 1.0]),
+    (("chainline", "front_mm"), "-3,5 4", [-3.5, 4]),
+    (("gears", "sprockets"), "11-13,15 17", [11, 13, 15, 17]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("where", "text", "value"), READ)
+def test_texts_are_read_as_the_input_wants_them(where, text, value) -> None:
+    assert read_typed(text, of(*where)) == value
+
+
+@pytest.mark.parametrize("name", sorted(GOOD))
+def test_what_is_written_reads_back(name) -> None:
+    for field, value in GOOD[name].items():
+        kind = of(name, field)
+        read = kind.check(read_typed(typed_text(value, kind), kind), field)
+        assert read == kind.check(value, field), field
+
+
+def test_a_rim_sizes_widths_are_typed_by_name() -> None:
+    kind = describe("frame", "tyre_max_mm").type
+    assert in_rows(kind)
+    assert kind.check(read_typed("622 42; 584 47", kind), "x") == {622: 42, 584: 47}
+    assert typed_text({622: 42, 584: 47}, kind) == "622 42; 584 47"
+
+
+BAD = [
+    (("rotor_shims", "planes_mm"), "18.2"),
+    (("rotor_shims", "planes_mm"), "a 1; a 2"),
+    (("dropper_fit", "travels"), "1 2 3 4 5"),
+    (("crank_centring", "stock_mm"), "0.5 thick"),
+    (("chain_wear", "links"), "{}"),
+]
+
+
+@pytest.mark.parametrize(("where", "text"), BAD)
+def test_what_cannot_be_read_is_told(where, text) -> None:
+    kind = of(*where)
+    with pytest.raises(InputError):
+        kind.check(read_typed(text, kind), "x")
+
+
+def test_rows_say_their_columns() -> None:
+    assert row_says(of("dropper_fit", "travels")) == "travel, stack, body, [min insertion]"
+    assert row_says(of("rotor_shims", "planes_mm")) == "a name and its value"
+    assert row_says(of("sag", "sag_mm")) == ""
