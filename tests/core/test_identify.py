@@ -1,15 +1,18 @@
 """Unmarked parts: ranked, ruled out, and what to measure next. Typed units."""
 
 import json
+import math
 import subprocess
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from unkett.core.drawing.cards import card_scene
+from unkett.core.drawing.scene import Circle, Line
 from unkett.core.errors import InputError
-from unkett.core.identify import SORTS, expected, identify, identify_json
-from unkett.core.units import read_reading
+from unkett.core.identify import SORTS, expected, identify, identify_json, start_from
+from unkett.core.units import PREFERRED, in_preferred, read_reading
 from unkett.local.state import PROJECT
 
 LEADERS = [
@@ -152,3 +155,57 @@ def test_typed_units(text, unit, value) -> None:
 def test_what_is_no_reading(text, unit) -> None:
     with pytest.raises(InputError):
         read_reading(text, unit)
+
+
+@pytest.mark.parametrize("sort", SORTS.values(), ids=lambda sort: sort.name)
+def test_every_measure_has_its_place_on_the_card(sort) -> None:
+    scene = card_scene(sort)
+    numbers = {
+        shape.title for shape in scene.shapes if isinstance(shape, Circle) and shape.role == "jaw-count"
+    }
+    assert numbers == {f"{n} {one.title.lower()}" for n, one in enumerate(sort.measures, start=1)}
+    spanned = [one for one in sort.measures if not one.counted]
+    lines = [shape for shape in scene.shapes if isinstance(shape, Line) and shape.role == "jaw-line"]
+    assert len(lines) == len(spanned)
+    for shape in scene.shapes:
+        if isinstance(shape, Line):
+            assert 0 <= min(shape.start[0], shape.end[0]) <= max(shape.start[0], shape.end[0]) <= scene.width
+
+
+def test_any_number_first() -> None:
+    names = [one.sort.name for one in start_from(34.9)]
+    assert {"seatpost", "freehub", "freewheel_thread"} <= set(names)
+    assert start_from(27.2)[0].sort.name == "seatpost"
+    assert {one.measure.name for one in start_from(203)} == {"diameter_mm"}
+    assert start_from(3333) == ()
+    scores = [one.matches[0].score for one in start_from(41.1)]
+    assert scores == sorted(scores)
+    with pytest.raises(InputError):
+        start_from(math.nan)
+
+
+SHOWN = [
+    (25.4, "mm", {"mm": "in"}, (1.0, "in")),
+    (5.423, "Nm", {"Nm": "lbf-in"}, (48.0, "lbf-in")),
+    (40.0, "Nm", {"Nm": "lbf-ft"}, (29.5, "lbf-ft")),
+    (5.0, "bar", {"bar": "psi"}, (72.52, "psi")),
+    (80.0, "kg", {"kg": "lb"}, (176.37, "lb")),
+    (100.0, "km/h", {"km/h": "mph"}, (62.14, "mph")),
+    (34.9, "mm", {"bar": "psi"}, (34.9, "mm")),
+    (72.0, "°", {"mm": "in"}, (72.0, "°")),
+    (34.9, "mm", {"mm": "furlong"}, (34.9, "mm")),
+]
+
+
+@pytest.mark.parametrize(("value", "unit", "chosen", "expected"), SHOWN)
+def test_shown_in_the_unit_somebody_prefers(value, unit, chosen, expected) -> None:
+    number, shown = in_preferred(value, unit, chosen)
+    assert (number, shown) == (pytest.approx(expected[0], abs=5e-3), expected[1])
+
+
+@pytest.mark.parametrize("unit", PREFERRED)
+def test_a_shown_reading_reads_back_as_it_was(unit) -> None:
+    for choice in PREFERRED[unit]:
+        number, shown = in_preferred(12.5, unit, {unit: choice})
+        if unit != "km/h":  # speeds are shown, never typed
+            assert read_reading(f"{number:.9f} {shown}", unit) == pytest.approx(12.5)

@@ -49,3 +49,14 @@ def test_another_workshops_bike_is_not_offered(client, stranger, bike) -> None:
     client.force_login(stranger)
     page = client.get(reverse("measure:sort", args=["bb_shell"]), {"bore_mm": "34.8", "bike": bike.pk}).text
     assert "Put on" not in page
+
+
+def test_a_number_typed_first_names_what_it_may_be(client, mechanic) -> None:
+    client.force_login(mechanic)
+    page = client.get(reverse("measure:sorts"), {"reading": "27,2"}).text
+    assert "Seatpost" in page
+    assert 'href="/measure/seatpost/?diameter_mm=27%2C2"' in page
+    part = client.get(reverse("measure:sorts"), {"reading": "3333"}, headers={"HX-Request": "true"})
+    assert "<html" not in part.text
+    assert "No standard in the tables" in part.text
+    assert client.get(reverse("measure:sorts"), {"reading": "wide"}).status_code == 422

@@ -72,3 +72,20 @@ def test_another_workshops_bike_fills_nothing(client, stranger, bike) -> None:
     client.force_login(stranger)
     page = client.get(reverse("workout:one", args=["chain_length"]), {"bike": bike.pk}).text
     assert "from the bike" not in page
+
+
+def test_figures_are_shown_in_the_readers_units(client, mechanic, bike) -> None:
+    client.force_login(mechanic)
+    url = reverse("workshop:own-units")
+    assert client.get(url).status_code == 200
+    assert client.post(url, {"Nm": "lbf-in", "mm": "in", "bar": "bar"}).status_code == 302
+    mechanic.refresh_from_db()
+    assert mechanic.units == {"Nm": "lbf-in", "mm": "in"}
+    page = client.get(reverse("workout:one", args=["torque_setting"]), {"wanted_nm": "40", "wrench_mm": "300", "extension_mm": "50"}).text
+    assert "303.454 <small>lbf-in</small>" in page  # 40 × 300 / 350 = 34.2857 Nm; ÷ 0.112985
+    assert 'value="40"' in page  # a field stays in the unit it names
+    stand = client.get(reverse("bikes:stand", args=[bike.pk])).text
+    assert "17.008 <small>in</small>" in stand  # 432 / 25.4
+    assert client.post(url, {"Nm": "furlong"}).status_code == 422
+    mechanic.refresh_from_db()
+    assert mechanic.units == {"Nm": "lbf-in", "mm": "in"}

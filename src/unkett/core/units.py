@@ -29,6 +29,24 @@ TYPED: Mapping[str, Mapping[str, float]] = {
     "links": {"links": 1.0},
     "": {},
 }
+MPH = 0.621371192
+# By the unit of the tables: the units it may be shown in, and how many of them one is.
+PREFERRED: Mapping[str, Mapping[str, float]] = {
+    "mm": {"mm": 1.0, "in": 1 / TYPED["mm"]["in"]},
+    "Nm": {"Nm": 1.0, "lbf-in": 1 / TYPED["Nm"]["lbf-in"], "lbf-ft": 1 / TYPED["Nm"]["lbf-ft"]},
+    "bar": {"bar": 1.0, "psi": 1 / TYPED["bar"]["psi"]},
+    "kg": {"kg": 1.0, "lb": 1 / TYPED["kg"]["lb"]},
+    "km/h": {"km/h": 1.0, "mph": MPH},
+}
+
+
+def in_preferred(value: float, unit: str, chosen: Mapping[str, str]) -> tuple[float, str]:
+    """A figure in the unit somebody prefers to read; unchanged where nothing or nothing known is preferred."""
+    wanted = chosen.get(unit, unit)
+    factor = PREFERRED.get(unit, {}).get(wanted)
+    return (value, unit) if factor is None else (value * factor, wanted)
+
+
 _NUMBER = re.compile(
     r"(?P<whole>[+-]?\d+(?:[.,]\d+)?)?(?:(?:\s+|(?<=\d)-)?(?P<top>\d+)/(?P<bottom>\d+))?\s*(?P<unit>\D*)$"
 )

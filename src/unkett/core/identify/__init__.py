@@ -317,6 +317,30 @@ def _next(sort: Sort, ranked: tuple[Match, ...], had: set[str]) -> str | None:
     return best[1] if best else None
 
 
+@frozen(kw_only=True)
+class Start:
+    """What one reading may be: a kind, one of its measures and the standards within reach of it."""
+
+    sort: Sort
+    measure: Measure
+    matches: tuple[Match, ...]
+
+
+def start_from(reading: float, tolerance_mm: float = TOLERANCE_MM) -> tuple[Start, ...]:
+    """Every measure of every kind that this reading fits, best first. Raises InputError for what is no reading."""
+    value = Number(unit="", low=0.0, high=3500.0).check(reading, "reading")
+    starts = []
+    for sort in SORTS.values():
+        for measure in sort.measures:
+            if measure.counted:
+                continue
+            found = identify(kind=sort.name, measures={measure.name: value}, tolerance_mm=tolerance_mm)
+            matches = tuple(match for match in found.ranked if not match.misses)
+            if matches:
+                starts.append(Start(sort=sort, measure=measure, matches=matches))
+    return tuple(sorted(starts, key=lambda one: one.matches[0].score))
+
+
 def identify_json(data: Any) -> Identified:
     """The same from a JSON object with kind, measures and tolerance_mm."""
     if not isinstance(data, Mapping):

@@ -8,8 +8,9 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.utils.cache import patch_vary_headers
 
+from unkett.core.drawing.cards import card_scene
 from unkett.core.errors import InputError
-from unkett.core.identify import SORTS, TOLERANCE_MM, Identified, Sort, expected, identify
+from unkett.core.identify import SORTS, TOLERANCE_MM, Identified, Sort, Start, expected, identify, start_from
 from unkett.core.units import read_reading
 from unkett.core.vocabulary import SLOTS, describe
 from unkett.web.bikes.permissions import bikes_seen_by
@@ -22,8 +23,31 @@ SHOWN = 12
 
 @allowed("measure")
 def sorts(request: HttpRequest) -> HttpResponse:
-    """Everything that can be identified."""
-    return render(request, "measure/sorts.html", {"sorts": SORTS.values()})
+    """Everything that can be identified, and what a number typed first may be."""
+    text = request.GET.get("reading", "").strip()[:TYPED_MAX]
+    starts: tuple[Start, ...] = ()
+    fault = ""
+    if text:
+        try:
+            starts = start_from(read_reading(text, "mm", "reading"))
+        except InputError as error:
+            fault = error.faults[0].says
+    titles = known_codes()
+    found = [
+        {"start": one, "rows": [(match, titles.get(match.code, "")) for match in one.matches[:3]]}
+        for one in starts
+    ]
+    context = {
+        "sorts": [(sort, card_scene(sort)) for sort in SORTS.values()],
+        "text": text,
+        "found": found,
+        "fault": fault,
+        "bike": request.GET.get("bike", ""),
+    }
+    template = "measure/_starts.html" if request.htmx else "measure/sorts.html"
+    response = render(request, template, context, status=422 if fault else 200)
+    patch_vary_headers(response, ["HX-Request"])
+    return response
 
 
 def _readings(request: HttpRequest, chosen: Sort) -> tuple[dict[str, float], dict[str, str], dict[str, str]]:
@@ -90,6 +114,7 @@ def sort(request: HttpRequest, kind: str) -> HttpResponse:
     ]
     context = {
         "sort": chosen,
+        "card": card_scene(chosen),
         "fields": fields,
         "faults": faults,
         "tolerance": tolerance,

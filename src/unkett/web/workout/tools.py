@@ -182,14 +182,19 @@ def _laid_out(answer: Mapping[str, Any]) -> tuple[tuple[tuple[str, Any], ...], t
         if key in ("format", "trace"):
             continue
         if isinstance(value, dict):
-            numbers += [(f"{key}: {name}", shown(item)) for name, item in value.items()]
+            numbers += [(f"{key}: {name}", single(item)) for name, item in value.items()]
         elif isinstance(value, list) and value and isinstance(value[0], dict):
             columns = tuple(value[0])
             rows = tuple(tuple(shown(one.get(column)) for column in columns) for one in value)
             tables.append(Table(title=key, columns=columns, rows=rows))
         else:
-            numbers.append((key, shown(value)))
+            numbers.append((key, single(value)))
     return tuple(numbers), tuple(tables)
+
+
+def single(value: Any) -> Any:
+    """A single figure as it is, for the page to show in the reader's unit; anything else in words."""
+    return value if isinstance(value, (int, float)) and not isinstance(value, bool) else shown(value)
 
 
 def shown(value: Any) -> str:

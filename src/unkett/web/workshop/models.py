@@ -29,6 +29,7 @@ class User(AbstractUser):
         Workshop, null=True, blank=True, on_delete=models.PROTECT, related_name="people"
     )
     role = models.CharField(max_length=20, choices=Role, default=Role.MECHANIC)
+    units = models.JSONField(default=dict, blank=True)  # by the tables' unit: the unit this person reads
 
     @property
     def called(self) -> str:

@@ -25,6 +25,7 @@ POLICIES: dict[str, frozenset[str]] = {
     "measure": frozenset({OWNER, MECHANIC}),
     "see-rules": frozenset({OWNER, MECHANIC}),
     "change-settings": frozenset({OWNER}),
+    "own-units": frozenset({OWNER, MECHANIC}),
     "see-log": frozenset({OWNER}),
 }
 

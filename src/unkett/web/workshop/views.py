@@ -1,11 +1,13 @@
-"""Signing in and out, and the owner's log."""
+"""Signing in and out, the units somebody reads, and the owner's log."""
 
 from django.contrib.auth.views import LoginView, LogoutView
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import redirect, render
 
+from unkett.core.units import PREFERRED
 from unkett.web.workshop.models import LogLine
 from unkett.web.workshop.permissions import EVERYONE, allowed
+from unkett.web.workshop.services import prefer_units
 
 LOG_LINES = 200
 
@@ -22,3 +24,25 @@ def log(request: HttpRequest) -> HttpResponse:
         LogLine.objects.filter(workshop_id=request.user.workshop_id).select_related("actor").order_by("-at")
     )
     return render(request, "workshop/log.html", {"lines": lines[:LOG_LINES]})
+
+
+QUANTITIES = {"mm": "Lengths", "Nm": "Torque", "bar": "Pressure", "kg": "Mass", "km/h": "Speed"}
+
+
+@allowed("own-units", "GET", "HEAD", "POST")
+def units(request: HttpRequest) -> HttpResponse:
+    """In which units figures are shown to whoever is signed in."""
+    if request.method == "POST":
+        wanted = {unit: request.POST[unit] for unit in PREFERRED if unit in request.POST}
+        prefer_units(actor=request.user, units=wanted)
+        return redirect("workshop:own-units")
+    rows = [
+        {
+            "unit": unit,
+            "title": QUANTITIES[unit],
+            "choices": list(choices),
+            "chosen": request.user.units.get(unit, unit),
+        }
+        for unit, choices in PREFERRED.items()
+    ]
+    return render(request, "workshop/units.html", {"rows": rows})

@@ -16,6 +16,7 @@ from unkett.core.finding import Finding, Verdict
 from unkett.core.identify import SORTS
 from unkett.core.rules import RULES
 from unkett.core.typed import in_rows, row_says
+from unkett.core.units import in_preferred
 from unkett.core.vocabulary import SLOTS, describe
 from unkett.core.vocabulary.types import Bool, Choice, Either, ListOf
 from unkett.web.site.svg import render_svg
@@ -69,6 +70,7 @@ class ShownValue:
     unit: str
     origin: str
     called: tuple[str, ...] = ()
+    value: Any = None
 
 
 def shown_value(
@@ -89,6 +91,7 @@ def shown_value(
         unit=declared.unit,
         origin="unmeasured" if missing else origin,
         called=tuple((called or {}).get(value, ())) if isinstance(value, str) else (),
+        value=value if isinstance(value, (int, float)) and not isinstance(value, bool) else None,
     )
 
 
@@ -107,6 +110,18 @@ def figure(value: Any) -> str:
             ", ".join(f"{v}" for v in one.values()) if isinstance(one, dict) else str(one) for one in value
         )
     return "–" if value is None else str(value)
+
+
+@register.simple_tag(takes_context=True)
+def quantity(context: Mapping[str, Any], value: Any, unit: str, decimals: int = 2) -> SafeString:
+    """A figure with its small unit, in the unit that whoever is signed in prefers to read."""
+    if isinstance(value, (int, float)) and not isinstance(value, bool):
+        chosen = getattr(context["request"].user, "units", {})
+        shown, unit_shown = in_preferred(value, unit, chosen)
+        text = f"{shown:.{3 if unit_shown == 'in' else decimals}f}"
+        value, unit = (text.rstrip("0").rstrip(".") if "." in text else text), unit_shown
+        value = value.replace("-", "−")
+    return format_html("{} <small>{}</small>", "–" if value is None else value, unit)
 
 
 _UNIT_WORDS = {
