@@ -57,3 +57,26 @@ def signed_in(page: Page, owner) -> Page:
     page.get_by_role("button", name="Sign in").click()
     page.get_by_role("heading", name="Yard").wait_for()
     return page
+
+
+@pytest.fixture
+def island(page: Page, client, live_server, transactional_db) -> Page:
+    """The demonstration's owner at the yard, signed in by cookie."""
+    from django.core.management import call_command
+
+    from unkett.web.workshop.models import User
+
+    call_command("load_demo", verbosity=0)
+    client.force_login(User.objects.get(username="rona"))
+    cookie = client.cookies["sessionid"].value
+    page.context.add_cookies([{"name": "sessionid", "value": cookie, "url": live_server.url}])
+    page.goto("/")
+    return page
+
+
+def open_page(page: Page, bike: str, tab: str) -> None:
+    """From the yard to one page of one bike's work."""
+    page.goto("/")
+    page.get_by_role("link", name=bike, exact=True).click()
+    page.locator("#tabs").get_by_role("link", name=tab).click()
+    page.get_by_role("heading", level=1).first.wait_for()

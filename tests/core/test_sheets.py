@@ -228,7 +228,8 @@ def test_spokes_by_side_rounded_down_to_stock() -> None:
     sheet = spokes_sheet(bike(rear_hub=hub, rear_rim={"erd_mm": 600}, rear_spokes={"crosses": 3}), "rear")
     assert sheet.value("spoke_left") == pytest.approx(292.919, abs=5e-4)
     assert sheet.value("stock_left") == 292
-    assert sheet.value("spoke_right") is None  # its hole circle is not measured
+    assert sheet.value("spoke_right") is None
+    assert [one.attr for one in sheet.missing] == ["flange_pcd_right_mm"]
     assert sheet.value("tension") == pytest.approx(57.142857)  # 20 / 35
     # holes drilled 2 mm to the left of the rim's middle: 33 mm on the left instead of 35
     shifted = spokes_sheet(

@@ -81,7 +81,10 @@ def test_figures_are_shown_in_the_readers_units(client, mechanic, bike) -> None:
     assert client.post(url, {"Nm": "lbf-in", "mm": "in", "bar": "bar"}).status_code == 302
     mechanic.refresh_from_db()
     assert mechanic.units == {"Nm": "lbf-in", "mm": "in"}
-    page = client.get(reverse("workout:one", args=["torque_setting"]), {"wanted_nm": "40", "wrench_mm": "300", "extension_mm": "50"}).text
+    page = client.get(
+        reverse("workout:one", args=["torque_setting"]),
+        {"wanted_nm": "40", "wrench_mm": "300", "extension_mm": "50"},
+    ).text
     assert "303.454 <small>lbf-in</small>" in page  # 40 × 300 / 350 = 34.2857 Nm; ÷ 0.112985
     assert 'value="40"' in page  # a field stays in the unit it names
     stand = client.get(reverse("bikes:stand", args=[bike.pk])).text

@@ -110,20 +110,21 @@ def _spokes(facts: Facts, end: str, title: str) -> Sheet:
         numbers.append(
             Number(name="tension", title="tension left to right", value=value, unit="%", trace=ratio.trace)
         )
-    if not numbers:
-        wanted(
-            facts,
-            *((hub, f"flange_{what}_{side}_mm") for side in ("left", "right") for what in ("pcd", "offset")),
-        )
-    return Sheet(name=f"{end}_spokes", title=title, numbers=tuple(numbers), scene=scene)
+    return Sheet(
+        name=f"{end}_spokes",
+        title=title,
+        numbers=tuple(numbers),
+        scene=scene,
+        missing=tuple(facts.missing),
+    )
 
 
 def _side(
     facts: Facts, end: str, side: str, sign: int, erd: float, holes: int, crosses: int
 ) -> tuple[float, Any] | None:
-    """The hole circle and the spoke's length of one side; None where the flange is not measured."""
+    """The hole circle and the spoke's length of one side; None, and noted, where the flange is not measured."""
     hub = f"{end}_hub"
-    circle, offset = facts.get(hub, f"flange_pcd_{side}_mm"), facts.get(hub, f"flange_offset_{side}_mm")
+    circle, offset = facts.want(hub, f"flange_pcd_{side}_mm"), facts.want(hub, f"flange_offset_{side}_mm")
     if circle is None or offset is None:
         return None
     drilled = facts.get(f"{end}_rim", "drilling_offset_mm") or 0.0

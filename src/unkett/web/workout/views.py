@@ -61,7 +61,13 @@ def one(request: HttpRequest, name: str) -> HttpResponse:
         return file
     here = urlsplit(request.htmx.current_url or "") if request.htmx else urlsplit(request.get_full_path())
     shown_at = urlunsplit(("", "", here.path, here.query, ""))
-    context = {**about, "tool": tool, "query": query_of(tool, about), "here": shown_at}
+    context = {
+        **about,
+        "tool": tool,
+        "query": query_of(tool, about),
+        "here": shown_at,
+        "own_page": here.path == request.path,
+    }
     if not request.htmx:
         context["bikes"] = bikes_seen_by(request.user).order_by("name")[:200]
     template = "workout/_tool.html" if request.htmx else "workout/one.html"
