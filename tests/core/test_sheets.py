@@ -95,6 +95,14 @@ def test_rotor_pads_mount_and_limit_stand_at_their_radii() -> None:
     lift = shapes(sheet.scene, Box, "adapter")[0]
     assert lift.width == pytest.approx(10 * scale)
     assert sheet.value("place") == 180
+    assert sheet.value("step") is None  # what mount it is is not known
+    wanted = [
+        brake_sheet(bike(front_rotor={"diameter_mm": size}, fork={"brake_mount": "post"}), "front").value(
+            "step"
+        )
+        for size in (160, 180, 203, 140)
+    ]
+    assert wanted == ["none", "+20", "+43", "none made"]
     assert sheet.value("torque") == pytest.approx(13.69863, abs=1e-5)
     assert shapes(brake_sheet(bike(front_rotor={"diameter_mm": 203}), "front").scene, Line, "limit-over")
     assert brake_sheet(bike(), "rear") is None

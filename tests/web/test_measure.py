@@ -4,7 +4,9 @@ import pytest
 from django.urls import reverse
 
 from unkett.core.identify import SORTS
+from unkett.core.vocabulary import describe
 from unkett.web.bikes.models import FittedPart
+from unkett.web.bikes.services import put_found
 
 
 def test_every_kind_has_its_page(client, mechanic) -> None:
@@ -39,8 +41,13 @@ def test_put_on_the_bike_in_one_step(client, mechanic, bike) -> None:
     url = reverse("measure:sort", args=["bb_shell"])
     page = client.get(url, {"bore_mm": "34.8", "width_mm": "68", "bike": bike.pk}).text
     assert "Put on Pier bike" in page
-    data = {"version": bike.version, "slot": "frame", "attr": "bb_shell", "value": "bsa"}
-    assert client.post(reverse("bikes:part-measure", args=[bike.pk]), data).status_code == 302
+    url = reverse("measure:found-put", args=["bb_shell"])
+    data = {"bike": bike.pk, "version": bike.version, "place": 0, "code": "bsa"}
+    assert client.post(url, {**data, "code": "sofa"}).status_code == 404
+    assert client.post(url, {**data, "place": 9}).status_code == 404
+    assert client.post(url, {**data, "version": 0}).status_code == 409
+    assert client.post(url, {**data, "code": ""}).status_code == 422
+    assert client.post(url, data).status_code == 302
     part = FittedPart.objects.get(bike=bike, slot="frame")
     assert (part.attrs["bb_shell"], part.origins["bb_shell"]) == ("bsa", "measured")
 
@@ -60,3 +67,20 @@ def test_a_number_typed_first_names_what_it_may_be(client, mechanic) -> None:
     assert "<html" not in part.text
     assert "No standard in the tables" in part.text
     assert client.get(reverse("measure:sorts"), {"reading": "wide"}).status_code == 422
+
+
+def test_every_answer_can_be_put_on_a_bike(mechanic, bike) -> None:
+    """Every standard of every kind gives values that the part it is put on accepts."""
+    version = bike.version
+    for sort in SORTS.values():
+        assert sort.puts, sort.name
+        for place in sort.puts:
+            for row in sort.rows:
+                values = place.values(row)
+                for attr, value in values.items():
+                    describe(place.slot, attr).type.check(value, attr)
+            bike = put_found(actor=mechanic, bike_id=bike.pk, version=version, slot=place.slot, values=values)
+            version = bike.version
+    hub = FittedPart.objects.get(bike=bike, slot="front_hub")
+    assert {"axle_kind", "axle_dia_mm", "spacing_mm"} <= set(hub.attrs)
+    assert hub.origins["axle_dia_mm"] == "measured"

@@ -138,6 +138,12 @@ THEN: Mapping[str, Mapping[str, tuple[Place, ...]]] = {
 }  # fmt: skip
 
 
+# what a workshop usually has on the shelf, where nothing was typed
+USUAL: Mapping[str, Mapping[str, Any]] = {
+    "crank_centring": {"stock_mm": (0.5, 0.7, 1.0, 1.8, 2.0, 2.5)},
+}
+
+
 def place_of(name: str, field: str) -> Place | None:
     """The slot and attribute on which a reading for this input is kept; None where it is no part's."""
     places = KNOWN.get(name, {}).get(field)

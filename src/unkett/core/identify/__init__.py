@@ -31,6 +31,23 @@ class Measure:
     counted: bool = False
 
 
+@frozen
+class Put:
+    """Where an answer goes: a slot, and for each attribute the column of the standard's row that it takes."""
+
+    slot: str
+    takes: Mapping[str, str]
+
+    def values(self, row: Row) -> dict[str, Any]:
+        """The attributes that this row gives; what it says nothing of is left out."""
+        found = {attr: row.get(column) for attr, column in self.takes.items()}
+        return {attr: value for attr, value in found.items() if value is not None}
+
+
+def _code(slot: str, attr: str) -> Put:
+    return Put(slot, {attr: "code"})
+
+
 @frozen(kw_only=True)
 class Sort:
     """A kind of thing to identify: its table, its measures and where the answer goes on a bike."""
@@ -39,7 +56,7 @@ class Sort:
     title: str
     table: str
     measures: tuple[Measure, ...]
-    puts: tuple[tuple[str, str], ...] = ()  # (slot, attribute) that takes the code
+    puts: tuple[Put, ...]
 
     @property
     def rows(self) -> tuple[Row, ...]:
@@ -63,7 +80,7 @@ SORTS: dict[str, Sort] = {
                 ),
                 _measure("width_mm", "Width", "Face to face, cups out.", "widths_mm"),
             ),
-            puts=(("frame", "bb_shell"),),
+            puts=(_code("frame", "bb_shell"),),
         ),
         Sort(
             name="spindle",
@@ -74,7 +91,10 @@ SORTS: dict[str, Sort] = {
                 _measure("splines", "Splines", "Count them; 0 for smooth or square.", counted=True),
                 _measure("flat_mm", "Across the flats at the end", "Caliper over the square's end."),
             ),
-            puts=(("crank", "spindle"), ("bottom_bracket", "spindle")),
+            puts=(
+                _code("crank", "spindle"),
+                _code("bottom_bracket", "spindle"),
+            ),
         ),
         Sort(
             name="headset_bore",
@@ -83,7 +103,10 @@ SORTS: dict[str, Sort] = {
             measures=(
                 _measure("bore_mm", "Bore", "Inside caliper in the head tube, twice at right angles."),
             ),
-            puts=(("frame", "headset_upper"), ("frame", "headset_lower")),
+            puts=(
+                _code("frame", "headset_upper"),
+                _code("frame", "headset_lower"),
+            ),
         ),
         Sort(
             name="steerer",
@@ -93,6 +116,7 @@ SORTS: dict[str, Sort] = {
                 _measure("steerer_mm", "Steerer at the stem", "Caliper on the tube."),
                 _measure("race_mm", "Crown race seat", "Caliper on the seat above the crown."),
             ),
+            puts=(Put("fork", {"steerer_upper_mm": "steerer_mm", "crown_race_mm": "race_mm"}),),
         ),
         Sort(
             name="axle",
@@ -101,6 +125,24 @@ SORTS: dict[str, Sort] = {
             measures=(
                 _measure("dia_mm", "Axle diameter", "Caliper on the axle end."),
                 _measure("spacing_mm", "Spacing", "Locknut face to locknut face."),
+            ),
+            puts=(
+                *(
+                    Put(
+                        f"{end}_hub",
+                        {"axle_kind": "axle_kind", "axle_dia_mm": "dia_mm", "spacing_mm": "spacing_mm"},
+                    )
+                    for end in ("front", "rear")
+                ),
+                Put("fork", {"axle_kind": "axle_kind", "axle_dia_mm": "dia_mm", "spacing_mm": "spacing_mm"}),
+                Put(
+                    "frame",
+                    {
+                        "rear_axle_kind": "axle_kind",
+                        "rear_axle_dia_mm": "dia_mm",
+                        "rear_spacing_mm": "spacing_mm",
+                    },
+                ),
             ),
         ),
         Sort(
@@ -112,7 +154,7 @@ SORTS: dict[str, Sort] = {
                 _measure("length_mm", "Usable length", "From the stop to the lockring thread's end."),
                 _measure("diameter_mm", "Outside diameter", "Over the splines."),
             ),
-            puts=(("rear_hub", "freehub"),),
+            puts=(_code("rear_hub", "freehub"),),
         ),
         Sort(
             name="freewheel_thread",
@@ -122,7 +164,7 @@ SORTS: dict[str, Sort] = {
                 _measure("diameter_mm", "Thread diameter", "Caliper over the thread."),
                 _measure("pitch_mm", "Thread pitch", "Thread gauge; 24 to the inch is 1.058."),
             ),
-            puts=(("rear_hub", "freehub"),),
+            puts=(_code("rear_hub", "freehub"),),
         ),
         Sort(
             name="ring_bolt_circle",
@@ -133,19 +175,30 @@ SORTS: dict[str, Sort] = {
                 _measure("neighbour_mm", "Neighbouring bolts", "Centre to centre of two neighbours."),
                 _measure("bolts", "Bolts", "Count them.", counted=True),
             ),
-            puts=(("crank", "ring_mount"), ("chainrings", "mount")),
+            puts=(
+                _code("crank", "ring_mount"),
+                _code("chainrings", "mount"),
+            ),
         ),
         Sort(
             name="seatpost",
             title="Seatpost",
             table="seatposts",
             measures=(_measure("diameter_mm", "Diameter", "Caliper on the post, twice at right angles."),),
+            puts=(
+                Put("seatpost", {"diameter_mm": "diameter_mm"}),
+                Put("frame", {"seat_tube_bore_mm": "diameter_mm"}),
+            ),
         ),
         Sort(
             name="bar_clamp",
             title="Bar clamp",
             table="bar_clamps",
             measures=(_measure("diameter_mm", "Diameter", "Caliper in the middle of the bar."),),
+            puts=(
+                Put("handlebar", {"clamp_mm": "diameter_mm"}),
+                Put("stem", {"bar_clamp_mm": "diameter_mm"}),
+            ),
         ),
         Sort(
             name="rim_size",
@@ -156,13 +209,20 @@ SORTS: dict[str, Sort] = {
                     "bsd_mm", "Bead seat diameter", "Printed on the tyre, or tape round the bead seat ÷ π."
                 ),
             ),
+            puts=tuple(
+                Put(slot, {"bsd_mm": "bsd_mm"})
+                for slot in ("front_rim", "rear_rim", "front_tyre", "rear_tyre")
+            ),
         ),
         Sort(
             name="brake_mount",
             title="Brake mount",
             table="brake_mounts",
             measures=(_measure("spacing_mm", "Bolt spacing", "Centre to centre of the two bolt holes."),),
-            puts=(("fork", "brake_mount"), ("frame", "rear_brake_mount")),
+            puts=(
+                _code("fork", "brake_mount"),
+                _code("frame", "rear_brake_mount"),
+            ),
         ),
         Sort(
             name="chain",
@@ -171,6 +231,7 @@ SORTS: dict[str, Sort] = {
             measures=(
                 _measure("outer_width_mm", "Outer width", "Caliper over the pin ends.", "chain_outer_mm"),
             ),
+            puts=(Put("chain", {"speeds": "speeds"}),),
         ),
         Sort(
             name="sprocket_pitch",
@@ -180,6 +241,7 @@ SORTS: dict[str, Sort] = {
                 _measure("pitch_mm", "Pitch", "Stack from first to last sprocket ÷ gaps."),
                 _measure("speeds", "Sprockets", "Count them.", counted=True),
             ),
+            puts=(Put("cassette", {"speeds": "speeds", "sprocket_pitch_mm": "pitch_mm"}),),
         ),
         Sort(
             name="pull_per_click",
@@ -189,6 +251,7 @@ SORTS: dict[str, Sort] = {
                 _measure("pull_mm", "Pull per click", "Ruler on the cable over several clicks ÷ clicks."),
                 _measure("speeds", "Positions", "Count the clicks and add one.", counted=True),
             ),
+            puts=(Put("rear_shifter", {"pull_per_click_mm": "pull_mm", "speeds": "speeds"}),),
         ),
         Sort(
             name="shift_ratio",
@@ -198,12 +261,17 @@ SORTS: dict[str, Sort] = {
                 _measure("ratio", "Shift ratio", "Sideways travel of the upper pulley ÷ cable pulled."),
                 _measure("speeds", "Speeds", "Printed on the derailleur.", counted=True),
             ),
+            puts=(Put("rear_derailleur", {"shift_ratio": "ratio"}),),
         ),
         Sort(
             name="rotor",
             title="Rotor",
             table="rotor_sizes",
             measures=(_measure("diameter_mm", "Diameter", "Across the rotor."),),
+            puts=(
+                Put("front_rotor", {"diameter_mm": "diameter_mm"}),
+                Put("rear_rotor", {"diameter_mm": "diameter_mm"}),
+            ),
         ),
     )
 }

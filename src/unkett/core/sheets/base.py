@@ -59,6 +59,7 @@ class Sheet:
     scene: Scene | None = None
     cautions: tuple[str, ...] = ()
     fault: str = ""
+    finds: str = ""  # the slot whose candidates answer this sheet
 
     def value(self, name: str) -> float | str | None:
         """A number by name; None where the sheet has none."""

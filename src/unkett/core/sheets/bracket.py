@@ -62,6 +62,7 @@ def _bracket(facts: Facts) -> Sheet:
             one for one in numbers if one.value is not None or one.name in ("shell", "flanges", "needs")
         ),
         scene=scene,
+        finds="bottom_bracket",
     )
 
 

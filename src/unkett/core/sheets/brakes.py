@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from unkett.core.build import Build
-from unkett.core.calc.brakes import caliper_place, least_thickness, line_drag, rotor_gain
+from unkett.core.calc.brakes import adapter, caliper_place, least_thickness, line_drag, rotor_gain
 from unkett.core.drawing.brakes import rotor_scene
 from unkett.core.figures import Facts
 from unkett.core.sheets.base import Number, Row, Sheet, Table, given, sheet_of, wanted
@@ -31,11 +31,11 @@ def _brake(facts: Facts, end: str) -> Sheet:
     (rotor,) = wanted(facts, (f"{end}_rotor", "diameter_mm"))
     slot, prefix = ("fork", "") if end == "front" else ("frame", "rear_")
     native, limit = facts.get(slot, f"{prefix}native_rotor_mm"), facts.get(slot, f"{prefix}rotor_max_mm")
-    adapter, disc = f"{end}_brake_adapter", f"{end}_rotor"
+    plate, disc = f"{end}_brake_adapter", f"{end}_rotor"
     place = caliper_place(
         native_mm=native,
-        adapter_rotor_mm=facts.get(adapter, "rotor_mm"),
-        adapter_native_mm=facts.get(adapter, "native_mm"),
+        adapter_rotor_mm=facts.get(plate, "rotor_mm"),
+        adapter_native_mm=facts.get(plate, "native_mm"),
     )
     thickness, least = (
         facts.get(disc, "measured_mm"),
@@ -47,7 +47,7 @@ def _brake(facts: Facts, end: str) -> Sheet:
     numbers = [
         given(facts, disc, "diameter_mm", "rotor", "rotor"),
         given(facts, slot, f"{prefix}native_rotor_mm", "bare mount is for", "native"),
-        given(facts, adapter, "rotor_mm", "adapter is for", "adapter"),
+        given(facts, plate, "rotor_mm", "adapter is for", "adapter"),
         Number(name="place", title="caliper sits for", value=place),
         given(facts, slot, f"{prefix}rotor_max_mm", "largest allowed", "limit"),
         given(facts, disc, "measured_mm", "thickness now", "thickness"),
@@ -60,6 +60,7 @@ def _brake(facts: Facts, end: str) -> Sheet:
             value=None if thickness is None or least is None else thickness - least,
         ),
     ]
+    numbers += _adapter_wanted(facts, slot, prefix, native, rotor)
     if native is not None and native != rotor:
         gain = rotor_gain(from_mm=native, to_mm=rotor, track_mm=facts.get(disc, "track_mm") or 0.0)
         numbers += _gain(gain.torque_pct, gain.area_pct, gain, "against the bare size")
@@ -78,7 +79,19 @@ def _brake(facts: Facts, end: str) -> Sheet:
             limit_mm=limit,
         ),
         cautions=(CAUTION,),
+        finds=plate,
     )
+
+
+def _adapter_wanted(facts: Facts, slot: str, prefix: str, native: float | None, rotor: float) -> list[Number]:
+    """The step of the adapter this rotor wants on a post mount; other mounts go by the plate's stamp."""
+    if facts.get(slot, f"{prefix}brake_mount") != "post" or native is None:
+        return []
+    found = adapter(mount="post", native_mm=native, rotor_mm=rotor)
+    words = "none made" if not found.possible else "none" if found.step_mm == 0 else f"+{found.step_mm:g}"
+    if found.washers_mm is not None:
+        words = f"washers {found.washers_mm:g}"
+    return [Number(name="step", title="adapter wanted", value=words, trace=found.trace)]
 
 
 def _gain(torque: float, area: float, of: object, against: str) -> list[Number]:

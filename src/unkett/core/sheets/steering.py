@@ -61,6 +61,7 @@ def _steering(facts: Facts) -> Sheet:
         numbers=tuple(numbers),
         scene=steerer_scene(stack=stack, wanted_mm=cut.length_mm, steerer_mm=steerer),
         cautions=(CUT_CAUTION,),
+        finds="stem",
     )
 
 

@@ -66,6 +66,7 @@ def _wheel(facts: Facts, end: str) -> Sheet:
         title=f"{end.capitalize()} wheel",
         numbers=numbers,
         scene=tyre_scene(end=end, inner_mm=inner, width_mm=width, limit_mm=limit),
+        finds=f"{end}_tyre",
     )
 
 

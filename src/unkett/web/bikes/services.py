@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from django.db import transaction
+from django.db.models import Q
 from django.http import Http404
 from django.urls import reverse
 
@@ -113,9 +114,8 @@ def _put(bike: Bike, slot: str, attr: str, value: Any, really: bool) -> tuple[An
         before = bike.rider.get(attr)
         bike.rider = {**bike.rider, attr: clean}
         return before, clean
-    part = next((part for part in bike.fitted.all() if slot == part.slot or slot in part.also), None)
-    if part is None:
-        part = FittedPart(bike=bike, slot=slot, kind=SLOTS[slot].kind)
+    holding = Q(slot=slot) | Q(also__contains=[slot])
+    part = bike.fitted.filter(holding).first() or FittedPart(bike=bike, slot=slot, kind=SLOTS[slot].kind)
     before = part.attrs.get(attr)
     part.attrs = {**part.attrs, attr: clean}
     part.origins = {**part.origins, attr: Origin.MEASURED}
@@ -138,6 +138,19 @@ def record_measure(
         return {slot: {attr: before}}, {slot: {attr: after}}
 
     return _write(actor, bike_id, version, "measure", action)
+
+
+def put_found(*, actor: User, bike_id: int, version: int, slot: str, values: Mapping[str, Any]) -> Bike:
+    """Put what measuring identified on the part in a slot, all of it or nothing. Raises as `record_measure` does."""
+
+    def action(bike: Bike) -> tuple[Any, Any]:
+        pairs = {attr: _put(bike, slot, attr, value, really=True) for attr, value in values.items()}
+        return (
+            {slot: {attr: before for attr, (before, _) in pairs.items()}},
+            {slot: {attr: after for attr, (_, after) in pairs.items()}},
+        )
+
+    return _write(actor, bike_id, version, "identify", action)
 
 
 def keep_typed(

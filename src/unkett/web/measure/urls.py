@@ -6,4 +6,5 @@ app_name = "measure"
 urlpatterns = [
     path("measure/", views.sorts, name="sorts"),
     path("measure/<slug:kind>/", views.sort, name="sort"),
+    path("measure/<slug:kind>/put/", views.put, name="found-put"),
 ]

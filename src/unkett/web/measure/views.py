@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import redirect, render
 from django.utils.cache import patch_vary_headers
 
 from unkett.core.drawing.cards import card_scene
@@ -13,7 +13,10 @@ from unkett.core.errors import InputError
 from unkett.core.identify import SORTS, TOLERANCE_MM, Identified, Sort, Start, expected, identify, start_from
 from unkett.core.units import read_reading
 from unkett.core.vocabulary import SLOTS, describe
+from unkett.web.bikes.models import Bike
 from unkett.web.bikes.permissions import bikes_seen_by
+from unkett.web.bikes.services import put_found
+from unkett.web.measure.forms import PutForm
 from unkett.web.rulebook.queries import bench_names_of, known_codes
 from unkett.web.workshop.permissions import allowed
 
@@ -99,6 +102,7 @@ def sort(request: HttpRequest, kind: str) -> HttpResponse:
     chosen = SORTS.get(kind)
     if chosen is None:
         raise Http404
+    bike = _bike(request)
     readings, typed, faults = _readings(request, chosen)
     tolerance = _tolerance(request.GET.get("tolerance", ""))
     found = None
@@ -121,7 +125,14 @@ def sort(request: HttpRequest, kind: str) -> HttpResponse:
         "found": found,
         "rows": _rows(request, chosen, found) if found else [],
         "next": titles.get(found.next or "") if found else None,
-        "puts": _puts(request, chosen) if found and found.ranked and not found.ranked[0].misses else [],
+        "bike": bike,
+        "bikes": bikes_seen_by(request.user).order_by("name")[:200],
+        "puts": [
+            (n, SLOTS[one.slot].title, [describe(one.slot, attr).title for attr in one.takes])
+            for n, one in enumerate(chosen.puts)
+        ]
+        if bike and found and found.ranked and not found.ranked[0].misses
+        else [],
     }
     template = "measure/_ranking.html" if request.htmx else "measure/sort.html"
     response = render(request, template, context, status=422 if faults else 200)
@@ -129,26 +140,32 @@ def sort(request: HttpRequest, kind: str) -> HttpResponse:
     return response
 
 
-def _puts(request: HttpRequest, chosen: Sort) -> list[dict[str, Any]]:
-    """Where the answer can be put in one step: the chosen bike's parts that carry this code."""
+def _bike(request: HttpRequest) -> Bike | None:
+    """The bike that the answer is for, where it is the actor's."""
     asked = request.GET.get("bike", "")
-    bikes = bikes_seen_by(request.user)
-    bike = (
-        bikes.filter(pk=int(asked)).prefetch_related("fitted").first()
-        if asked.isdecimal() and len(asked) < 12
-        else None
+    known = asked.isdecimal() and len(asked) < 12
+    return bikes_seen_by(request.user).filter(pk=int(asked)).first() if known else None
+
+
+@allowed("change-bikes", "POST")
+def put(request: HttpRequest, kind: str) -> HttpResponse:
+    """Put an identified standard on one part of a bike, every attribute it settles."""
+    chosen = SORTS.get(kind)
+    form = PutForm(request.POST)
+    if chosen is None:
+        raise Http404
+    if not form.is_valid():
+        raise InputError.of(form.errors)
+    data = form.cleaned_data
+    row = next((row for row in chosen.rows if row["code"] == data["code"]), None)
+    if row is None or data["place"] >= len(chosen.puts):
+        raise Http404
+    place = chosen.puts[data["place"]]
+    put_found(
+        actor=request.user,
+        bike_id=data["bike"],
+        version=data["version"],
+        slot=place.slot,
+        values=place.values(row),
     )
-    if bike is None:
-        return []
-    there = {part.slot for part in bike.fitted.all()}
-    return [
-        {
-            "bike": bike,
-            "slot": slot,
-            "attr": attr,
-            "title": describe(slot, attr).title,
-            "part": SLOTS[slot].title,
-        }
-        for slot, attr in chosen.puts
-        if slot in there
-    ]
+    return redirect("bikes:stand", data["bike"])

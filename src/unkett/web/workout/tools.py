@@ -12,7 +12,7 @@ from unkett.core.calc.base import Calculation, Input
 from unkett.core.drawing.answers import picture_of
 from unkett.core.drawing.scene import Scene
 from unkett.core.errors import InputError
-from unkett.core.prefill import place_of, prefill
+from unkett.core.prefill import USUAL, place_of, prefill
 from unkett.core.typed import in_rows, read_typed, row_says, typed_text
 from unkett.core.vocabulary.types import Bool, Choice, ListOf
 
@@ -21,7 +21,7 @@ TYPED_MAX = 2000
 
 @frozen(kw_only=True)
 class Field:
-    """One input with what stands in its field; `origin` is bike, kept, typed or nothing."""
+    """One input with what stands in its field; `origin` is bike, kept, usual, typed or nothing."""
 
     input: Input
     text: str
@@ -121,10 +121,9 @@ def make_tool(
         elif known.get(one.name) is not None:
             text, origin = typed_text(_single(known[one.name], one), one.type), "bike"
         else:
-            text, origin = (
-                typed_text(kept.get(one.name), one.type),
-                "kept" if kept.get(one.name) is not None else "",
-            )
+            stored, usual = kept.get(one.name), USUAL.get(chosen.name, {}).get(one.name)
+            text = typed_text(usual if stored is None else stored, one.type)
+            origin = "usual" if stored is None else "kept"
         fault = ""
         if text:
             try:

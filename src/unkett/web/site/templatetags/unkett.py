@@ -284,5 +284,10 @@ def cell(value: Any) -> str:
 @register.filter
 def identified_by(one: Mapping[str, Any]) -> str:
     """The Measure page that finds out this code, or nothing."""
-    hit = (sort.name for sort in SORTS.values() if (one["slot"], one["attr"]) in sort.puts)
+    hit = (
+        sort.name
+        for sort in SORTS.values()
+        for put in sort.puts
+        if put.slot == one["slot"] and one["attr"] in put.takes
+    )
     return next(hit, "")
