@@ -58,7 +58,24 @@ class Text:
     anchor: str = "middle"
 
 
-Shape = Line | Circle | Box | Path | Text
+@frozen(kw_only=True)
+class Mark:
+    """A verdict on the drawing that can be opened: its place, its shape's code, and what it opens."""
+
+    at: Point
+    radius: float
+    verdict: str
+    name: str
+    title: str
+    count: int = 0
+    chosen: bool = False
+
+    @property
+    def role(self) -> str:
+        return f"mark-{self.verdict}"
+
+
+Shape = Line | Circle | Box | Path | Text | Mark
 
 
 @frozen(kw_only=True)

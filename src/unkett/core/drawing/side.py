@@ -16,6 +16,7 @@ from unkett.core.calc.gears import pitch_radius
 from unkett.core.drawing.scene import (
     Circle,
     Line,
+    Mark,
     Path,
     Point,
     Scene,
@@ -27,6 +28,8 @@ from unkett.core.drawing.scene import (
     upright,
 )
 from unkett.core.figures import Facts
+from unkett.core.finding import Verdict
+from unkett.core.joints import Judged, place_of
 from unkett.core.skeleton import Skeleton, skeleton, skeleton_of_plan
 
 WIDTH, HEIGHT = 1000.0, 560.0
@@ -414,6 +417,70 @@ def side_scene(now: Build, then: Build | None = None, gear: Gear | None = None) 
         + (f"; {guesses} numbers assumed, their parts dashed." if guesses else ".")
     )
     return Scene(width=view.width, height=view.height, title="Side view", says=says, shapes=tuple(shapes))
+
+
+GOES_RADIUS, ASKS_RADIUS = 9.0, 15.0
+AIR = 5.0  # between two marks, so that neither is hit for the other
+
+
+def _apart(homes: list[Point], radii: list[float], width: float, height: float) -> list[Point]:
+    """Places near the homes at which no two marks touch, all inside the picture."""
+    places = list(homes)
+    for _ in range(400):
+        moved = False
+        for a in range(len(places)):
+            for b in range(a + 1, len(places)):
+                (xa, ya), (xb, yb) = places[a], places[b]
+                gap, wanted = math.dist(places[a], places[b]), radii[a] + radii[b] + AIR
+                if gap >= wanted - 1e-6:
+                    continue
+                moved = True
+                angle = math.atan2(yb - ya, xb - xa) if gap > 1e-6 else 0.7 * (a + 2 * b)
+                push = (wanted - gap) / 2 + 0.2
+                step = (push * math.cos(angle), push * math.sin(angle))
+                places[a], places[b] = (xa - step[0], ya - step[1]), (xb + step[0], yb + step[1])
+        places = [
+            (min(max(x, r), width - r), min(max(y, r), height - r))
+            for (x, y), r in zip(places, radii, strict=True)
+        ]
+        if not moved:
+            break
+    return places
+
+
+def with_joints(
+    scene: Scene, found: list[Judged], now: Build, then: Build | None = None, chosen: str = ""
+) -> Scene:
+    """The side view with a mark for every joint something is said of, and a line to the joint where it had to move aside."""
+    build = now if then is None else then
+    bones = skeleton(now) if then is None else skeleton_of_plan(now, then)
+    view = view_of(skeleton(now), bones)
+    facts = Facts(build)
+    discs = frozenset(
+        end for end in ("front", "rear") if facts.get(f"{end}_rotor", "diameter_mm") is not None
+    )
+    homes = [view.at(place_of(one.joint, bones, discs)) for one in found]
+    radii = [GOES_RADIUS if one.verdict is Verdict.GOES else ASKS_RADIUS for one in found]
+    places = _apart(homes, radii, scene.width, scene.height)
+    leads: list[Shape] = [
+        Line(start=home, end=place, role="lead")
+        for home, place, radius in zip(homes, places, radii, strict=True)
+        if math.dist(home, place) > radius
+    ]
+    marks: list[Shape] = [
+        Mark(
+            at=place,
+            radius=radius,
+            verdict=one.verdict.value,
+            name=one.joint.name,
+            title=f"{one.joint.title}: {one.verdict.title}"
+            + (f", {one.count} to look at" if one.count else ""),
+            count=one.count,
+            chosen=one.joint.name == chosen,
+        )
+        for one, place, radius in zip(found, places, radii, strict=True)
+    ]
+    return evolve(scene, shapes=(*scene.shapes, *leads, *marks))
 
 
 def change_scene(now: Build, then: Build) -> Scene:

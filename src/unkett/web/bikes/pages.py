@@ -6,11 +6,19 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from attrs import frozen
+from django.http import HttpRequest
 from django.urls import reverse
 
+from unkett.core.build import Build
+from unkett.core.drawing.side import Gear
 from unkett.core.engine import Check
+from unkett.core.figures import GearFigures
 from unkett.core.finding import Finding, Verdict, worst
+from unkett.core.joints import Judged, judged
+from unkett.core.next_measure import next_measures
 from unkett.core.sheets import PAGES, Sheet
+from unkett.core.skeleton import skeleton
+from unkett.core.vocabulary import describe
 
 
 @frozen(kw_only=True)
@@ -126,3 +134,63 @@ def _verdict(rule: str, sheet: str, findings: list[Finding]) -> Verdict | None:
         if rule and one.rule == rule and any(slot.startswith(f"{end}_") for slot in one.slots)
     ]
     return worst(hits) if hits else None
+
+
+def joint_context(
+    request: HttpRequest, here: str, now: Build, then: Build | None, findings: Iterable[Finding]
+) -> dict[str, Any]:
+    """The joints of a bike as it stands or as planned; the chosen one with its section, else everything there is to say."""
+    found = list(findings)
+    joints = judged(found)
+    asked = request.GET.get("joint", "")
+    chosen = next((one for one in joints if one.joint.name == asked), None)
+    context: dict[str, Any] = {
+        "joints": joints,
+        "here_url": here,
+        "chosen": chosen,
+        "chosen_name": asked if chosen else "",
+        "groups": by_verdict(chosen.findings if chosen else found),
+        "next_measures": [] if chosen else next_measures(found)[:NEXT_SHOWN],
+    }
+    if chosen is not None:
+        places = [one.joint.name for one in joints]
+        at = places.index(chosen.joint.name)
+        context |= {
+            "before": joints[at - 1].joint,
+            "after": joints[(at + 1) % len(joints)].joint,
+            "section": _section(chosen, then or now),
+            "work_page": PAGES[chosen.joint.page],
+        }
+    return context
+
+
+NEXT_SHOWN = 4
+
+
+def _section(one: Judged, build: Build) -> Sheet | None:
+    """The sheet that shows a joint in section."""
+    if not one.joint.sheet:
+        return None
+    sheets = PAGES[one.joint.page].sheets(build)
+    return next((sheet for sheet in sheets if sheet.name == one.joint.sheet and sheet.scene), None)
+
+
+def assumed_of(build: Build) -> list[dict[str, Any]]:
+    """What the side view had to assume: the number in words, with where it would be measured."""
+    return [
+        {"slot": one.slot, "attr": one.attr, "declared": describe(one.slot, one.attr), "value": one.value}
+        for one in skeleton(build).assumed
+    ]
+
+
+def chosen_gear(request: HttpRequest, figures: GearFigures) -> Gear | None:
+    """The gear asked for as ring-sprocket, else the largest ring with the middle sprocket."""
+    if figures.gears is None:
+        return None
+    pairs = [(gear.ring, gear.sprocket) for gear in figures.gears.gears]
+    asked = request.GET.get("gear", "")
+    named = next((pair for pair in pairs if f"{pair[0]}-{pair[1]}" == asked), None)
+    ring = max(pair[0] for pair in pairs)
+    on_ring = [pair for pair in pairs if pair[0] == ring]
+    chosen = named or on_ring[len(on_ring) // 2]
+    return Gear(ring=chosen[0], sprocket=chosen[1])

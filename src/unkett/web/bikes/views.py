@@ -6,9 +6,11 @@ from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
+from django.utils.cache import patch_vary_headers
 from django.utils.http import url_has_allowed_host_and_scheme
 
 from unkett.core.calc.registry import CALCULATIONS
+from unkett.core.drawing.side import side_scene, with_joints
 from unkett.core.errors import InputError
 from unkett.core.figures import chain_of, gears_of
 from unkett.core.prefill import prefill
@@ -16,12 +18,13 @@ from unkett.core.sheets import steering_sheet
 from unkett.core.typed import read_typed
 from unkett.core.vocabulary import KINDS, SLOTS, Area, describe
 from unkett.web.bikes.forms import BuildFileForm, CutForm, FindForm, KeepForm, MeasureForm
-from unkett.web.bikes.pages import by_verdict, tabs
+from unkett.web.bikes.pages import assumed_of, chosen_gear, joint_context, tabs
 from unkett.web.bikes.queries import Standing, settings_of, standing, yard
 from unkett.web.bikes.services import add_bike_from_file, keep_typed, record_cut, record_measure
 from unkett.web.bikes.work import page_named, work_response
 from unkett.web.plans.queries import changed_slots, plan_builds, plans_of
 from unkett.web.rulebook.queries import bench_names_of
+from unkett.web.site.files import download
 from unkett.web.site.templatetags.unkett import shown_value
 from unkett.web.workout.tools import make_tool
 from unkett.web.workshop.errors import Refused, Unlikely
@@ -92,17 +95,36 @@ def _page(request: HttpRequest, bike_id: int, here: str) -> dict[str, Any]:
 
 @allowed("see-bikes")
 def stand(request: HttpRequest, bike_id: int) -> HttpResponse:
-    """One bike: its parts by area and its findings."""
+    """One bike: its side view with its joints, a chosen joint or all findings, its parts by area."""
     context = _page(request, bike_id, "stand")
-    stands = context["stands"]
+    stands, build = context["stands"], context["build"]
+    context |= joint_context(request, request.path, build, None, stands.check.findings)
+    if request.htmx and request.htmx.target == "joint":
+        return _fragment(request, "bikes/_joint.html", context)
+    gears = gears_of(build)
+    gear = chosen_gear(request, gears)
+    scene = with_joints(side_scene(build, gear=gear), context["joints"], build, chosen=context["chosen_name"])
+    file = download(request, "side-view", scene, [])
+    if file is not None:
+        return file
+    context |= {"scene": scene, "gear": gear, "gears": gears}
+    if request.htmx and request.htmx.target == "side":
+        return _fragment(request, "bikes/_side.html", context)
     context |= {
         "areas": _parts(stands, bench_names_of(request.user)),
-        "groups": by_verdict(stands.check.findings),
         "open_slots": stands.check.open_slots,
-        "gears": gears_of(stands.build),
-        "chain": chain_of(stands.build),
+        "chain": chain_of(build),
+        "assumed": assumed_of(build),
     }
-    return render(request, "bikes/stand.html", context)
+    response = render(request, "bikes/stand.html", context)
+    patch_vary_headers(response, ["HX-Request", "HX-Target"])
+    return response
+
+
+def _fragment(request: HttpRequest, template: str, context: dict[str, Any]) -> HttpResponse:
+    response = render(request, template, context)
+    patch_vary_headers(response, ["HX-Request", "HX-Target"])
+    return response
 
 
 def _back(request: HttpRequest, bike_id: int) -> HttpResponse:

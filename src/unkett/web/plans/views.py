@@ -8,13 +8,15 @@ from urllib.parse import urlencode
 from django import forms
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.utils.cache import patch_vary_headers
 
+from unkett.core.drawing.side import side_scene, with_joints
 from unkett.core.errors import InputError
 from unkett.core.figures import chain_of, gears_of
 from unkett.core.finding import Verdict
 from unkett.core.vocabulary import SLOTS, Area
-from unkett.web.bikes.pages import by_verdict, tabs
+from unkett.web.bikes.pages import chosen_gear, joint_context, tabs
 from unkett.web.bikes.queries import settings_of
 from unkett.web.bikes.views import build_response, origins_of
 from unkett.web.bikes.work import page_named, work_response
@@ -85,15 +87,26 @@ def _show(
     request: HttpRequest, plan_id: int, form: forms.Form | None = None, status: int = 200
 ) -> HttpResponse:
     plan = planned(request.user, plan_id)
-    context = _context(request, plan, "plan") | {
+    context = _context(request, plan, "plan")
+    here = reverse("plans:show", args=[plan_id])
+    context |= joint_context(request, here, plan.stands.build, plan.build, plan.check.findings)
+    if request.htmx and request.htmx.target == "joint":
+        return _vary(render(request, "bikes/_joint.html", context))
+    gear = chosen_gear(request, context["then"])
+    drawn = side_scene(plan.stands.build, plan.build, gear)
+    scene = with_joints(drawn, context["joints"], plan.stands.build, plan.build, context["chosen_name"])
+    context |= {
         "ledger": _ledger(plan),
         "changes": _changes(plan),
-        "groups": by_verdict(plan.check.findings),
+        "scene": scene,
         "form": form or NameForm(initial={"name": plan.plan.name, "note": plan.plan.note}),
     }
     template = "plans/_plan.html" if request.htmx else "plans/plan.html"
-    response = render(request, template, context, status=status)
-    patch_vary_headers(response, ["HX-Request"])
+    return _vary(render(request, template, context, status=status))
+
+
+def _vary(response: HttpResponse) -> HttpResponse:
+    patch_vary_headers(response, ["HX-Request", "HX-Target"])
     return response
 
 

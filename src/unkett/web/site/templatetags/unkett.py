@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from attrs import frozen
@@ -96,8 +96,8 @@ def shown_value(
 
 
 @register.simple_tag
-def svg(scene: Scene, ident: str) -> SafeString:
-    return render_svg(scene, ident)
+def svg(scene: Scene, ident: str, link: str = "") -> SafeString:
+    return render_svg(scene, ident, link)
 
 
 @register.filter
@@ -157,9 +157,8 @@ def calculation_title(name: str) -> str:
     return field_title(name).capitalize()
 
 
-@register.inclusion_tag("_where_from.html")
-def where_from(finding: Finding, build: Build, origins: Mapping[str, Mapping[str, str]]) -> dict[str, Any]:
-    """The panel behind a finding: what it read, what it computed, its rule and its source."""
+def inputs_of(finding: Finding, build: Build, origins: Mapping[str, Mapping[str, str]]) -> list[ShownValue]:
+    """What the finding's rule read of the parts it looked at, as a page shows it; missing ones are unmeasured."""
     rule = RULES[finding.rule]
     filled = build.filled()
     inputs = []
@@ -176,12 +175,41 @@ def where_from(finding: Finding, build: Build, origins: Mapping[str, Mapping[str
                 if attr in attrs or attr in reads.required.values():
                     origin = origins.get(reads.slot, {}).get(attr, "stated")
                     inputs.append(shown_value(reads.slot, attr, attrs.get(attr), origin))
+    return inputs
+
+
+@register.inclusion_tag("_where_from.html")
+def where_from(finding: Finding, build: Build, origins: Mapping[str, Mapping[str, str]]) -> dict[str, Any]:
+    """The panel behind a finding: what it read, what it computed, its rule and its source."""
+    rule = RULES[finding.rule]
     figures = [
         (name, rule.figures.get(name, name), value)
         for name, value in finding.because.items()
         if value is not None and name != "table"
     ]
-    return {"rule": rule, "finding": finding, "inputs": inputs, "figures": figures}
+    return {
+        "rule": rule,
+        "finding": finding,
+        "inputs": inputs_of(finding, build, origins),
+        "figures": figures,
+    }
+
+
+@register.inclusion_tag("bikes/_mating.html", takes_context=True)
+def mating(
+    context: Mapping[str, Any], findings: Iterable[Finding], build: Build, origins: Any
+) -> dict[str, Any]:
+    """The parts of a joint with the numbers by which they mate, each part a column of its own."""
+    by_slot: dict[str, dict[str, ShownValue]] = {}
+    for finding in findings:
+        for one in inputs_of(finding, build, origins):
+            by_slot.setdefault(one.slot, {})[one.attr] = one
+    filled = build.filled()
+    parts = [
+        {"title": SLOTS[slot].title, "name": filled[slot].name, "values": list(values.values())}
+        for slot, values in by_slot.items()
+    ]
+    return {"parts": parts, "request": context["request"]}
 
 
 @register.inclusion_tag("_measure_form.html", takes_context=True)

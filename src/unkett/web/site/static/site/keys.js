@@ -4,7 +4,7 @@
 
   function all(selector) {
     return Array.from(document.querySelectorAll(selector)).filter(function (one) {
-      return one.getClientRects().length > 0;
+      return one.checkVisibility();  // not so inside a folded part
     });
   }
 
@@ -36,6 +36,7 @@
     n: function () { next('.finding:not([data-verdict="goes"])'); },
     m: function () { next("[data-measure]"); },
     c: function () { next("[data-change]"); },
+    j: function () { next(".joint-mark"); },
     w: function () {
       var near = document.activeElement.closest(".finding") || document;
       var where = near.querySelector("details.where");
@@ -44,13 +45,44 @@
     "?": function () { document.getElementById("keymap").showModal(); }
   };
 
+  // On the drawing the arrow keys go to the nearest mark in their direction.
+  var ways = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+
+  function middle(one) {
+    var box = one.getBoundingClientRect();
+    return [box.left + box.width / 2, box.top + box.height / 2];
+  }
+
+  function step(mark, way) {
+    var here = middle(mark), best = null, least = Infinity;
+    document.querySelectorAll(".joint-mark").forEach(function (one) {
+      var there = middle(one), dx = there[0] - here[0], dy = there[1] - here[1];
+      var along = dx * way[0] + dy * way[1];
+      if (one === mark || along <= 0) return;
+      var far = along + 3 * Math.abs(dx * way[1] + dy * way[0]);
+      if (far < least) { least = far; best = one; }
+    });
+    if (best) best.focus();
+  }
+
+  document.addEventListener("keydown", function (event) {
+    var mark = event.target.closest(".joint-mark");
+    if (mark && ways[event.key]) {
+      event.preventDefault();
+      step(mark, ways[event.key]);
+    }
+  });
+
   document.addEventListener("keydown", function (event) {
     if (event.ctrlKey || event.altKey || event.metaKey) return;
     var typing = event.target.closest("input, textarea, select");
     if (event.key === "Escape") {
       if (document.querySelector("dialog[open]")) return;
       if (typing && !typing.closest("#drawer")) typing.blur();
-      else closeDrawer();
+      else if (!closeDrawer()) {
+        var back = document.querySelector("[data-joint-back]");
+        if (back) back.click();
+      }
       return;
     }
     if (typing || !keys[event.key]) return;
@@ -91,6 +123,13 @@
 
   // A fresh drawer takes the caret; a changed plan keeps it where the hand was.
   document.addEventListener("htmx:afterSwap", function (event) {
+    if (event.target.id === "joint") {
+      var title = event.target.querySelector("[data-joint-title]");
+      document.querySelectorAll(".joint-mark").forEach(function (one) {
+        one.classList.toggle("chosen", !!title && one.dataset.joint === title.dataset.jointTitle);
+      });
+      return;
+    }
     if (event.target.id !== "drawer") return;
     var field = event.target.querySelector("[data-drawer-find]");
     if (field && !event.target.contains(document.activeElement)) field.focus();
