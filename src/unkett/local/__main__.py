@@ -84,7 +84,7 @@ def _serve(port: int) -> None:
     print("unkett: setting up the database", flush=True)
     _django(
         ("migrate", "--verbosity=0"),
-        ("renew_classes",),
+        ("renew_verdicts",),
         ("load_demo", "--once"),
         ("collectstatic", "--noinput", "--verbosity=0"),
     )

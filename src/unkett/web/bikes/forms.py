@@ -9,6 +9,7 @@ from django import forms
 from unkett.core.calc.fields import RINGS, SPROCKETS
 from unkett.core.errors import InputError
 from unkett.core.figures import TOP_CADENCE_RPM
+from unkett.core.finding import Verdict
 from unkett.core.typed import read_typed
 from unkett.core.vocabulary.types import AttributeType, Number
 
@@ -23,6 +24,25 @@ class FindForm(forms.Form):
         """What was typed, or nothing where it cannot be searched for."""
         form = cls(data)
         return form.cleaned_data["find"] if form.is_valid() else ""
+
+
+class YardForm(FindForm):
+    """The find field, one verdict, and which page."""
+
+    verdict = forms.ChoiceField(required=False, choices=[(one.value, one.title) for one in Verdict])
+    page = forms.IntegerField(required=False, min_value=1)
+
+    @classmethod
+    def asked(cls, data: Any) -> dict[str, Any]:
+        """What was asked for; what cannot be read counts as not asked."""
+        form = cls(data)
+        form.is_valid()
+        read = form.cleaned_data
+        return {
+            "find": read.get("find", ""),
+            "verdict": read.get("verdict", ""),
+            "page": read.get("page") or 1,
+        }
 
 
 class GearsForm:
@@ -86,3 +106,54 @@ class CutForm(forms.Form):
     version = forms.IntegerField(min_value=0)
     stands = forms.BooleanField(required=False)
     again = forms.CharField(required=False, max_length=40, strip=True)
+
+
+class FirstLookForm(forms.Form):
+    """What is asked before anything is measured."""
+
+    name = forms.CharField(required=False, max_length=120, strip=True)
+    use = forms.CharField(required=False, max_length=20)
+    gears = forms.CharField(required=False, max_length=20)
+    brakes = forms.CharField(required=False, max_length=20)
+    customer = forms.CharField(required=False, max_length=120, strip=True)
+    frame_number = forms.CharField(required=False, max_length=60, strip=True)
+    complaint = forms.CharField(required=False, max_length=4000, strip=True)
+    wish = forms.CharField(required=False, max_length=4000, strip=True)
+    mass_kg = forms.CharField(required=False, max_length=20, strip=True)
+    load_kg = forms.CharField(required=False, max_length=20, strip=True)
+    saddle_height_mm = forms.CharField(required=False, max_length=20, strip=True)
+
+
+class VersionForm(forms.Form):
+    """Which version of the bike the hand saw."""
+
+    version = forms.IntegerField(min_value=0)
+
+
+class StepForm(VersionForm):
+    really = forms.BooleanField(required=False)
+
+
+class PartForm(VersionForm):
+    """A part's name and condition, or the catalogue part that fills a slot."""
+
+    name = forms.CharField(required=False, max_length=2000, strip=True)
+    feel = forms.CharField(required=False, max_length=20)
+    wear = forms.CharField(required=False, max_length=4000, strip=True)
+    damage = forms.CharField(required=False, max_length=4000, strip=True)
+    part = forms.IntegerField(required=False, min_value=1)
+
+
+class MoveForm(VersionForm):
+    to = forms.IntegerField(min_value=1)
+
+
+class NameForm(forms.Form):
+    name = forms.CharField(required=False, max_length=120, strip=True)
+
+
+def clean(form: forms.Form) -> dict[str, Any]:
+    """What a form holds, or InputError naming its fields."""
+    if not form.is_valid():
+        raise InputError.of(form.errors)
+    return form.cleaned_data

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from attrs import frozen
-from django.db.models import Prefetch, Q, TextField
+from django.db.models import Count, Prefetch, Q, QuerySet, TextField
 from django.db.models.functions import Cast
 from django.http import Http404
 
 from unkett.core.build import Build
 from unkett.core.engine import Check, check
-from unkett.core.finding import Finding, Verdict
+from unkett.core.finding import Verdict
 from unkett.core.settings import Settings
+from unkett.web.bikes.judging import judge_stale
 from unkett.web.bikes.models import Bike, FittedPart
 from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.rulebook.queries import codes_called
@@ -25,12 +28,6 @@ class Standing:
     fitted: dict[str, FittedPart]
     build: Build
     check: Check
-
-    @property
-    def worst(self) -> Finding | None:
-        """The finding that the verdict comes from, unless everything goes."""
-        found = self.check.findings
-        return found[0] if found and self.check.verdict is not Verdict.GOES else None
 
 
 def settings_of(actor: User) -> Settings:
@@ -55,20 +52,60 @@ def standing_of(bike: Bike, settings: Settings) -> Standing:
     )
 
 
-def yard(actor: User, find: str) -> list[Standing]:
-    """The workshop's bikes, found by name, customer or frame number, each checked as it stands."""
+YARD_PAGE = 25
+
+
+@frozen(kw_only=True)
+class Yard:
+    """One page of the workshop's bikes by verdict, how many there are of each, and the plans in work."""
+
+    bikes: tuple[Bike, ...]
+    counts: dict[str, int]
+    page: int
+    pages: int
+    plans: tuple[Any, ...]
+    waiting: int
+
+
+def _found(actor: User, find: str) -> QuerySet[Bike]:
+    """The actor's bikes that hold these words in name, customer, frame number, plan or bench name."""
+    bikes = bikes_seen_by(actor)
+    if not find:
+        return bikes
+    words = Q(name__icontains=find) | Q(customer__icontains=find) | Q(frame_number__icontains=find)
+    words |= Q(pk__in=bikes.filter(plans__name__icontains=find).values("pk"))
+    for code in codes_called(actor.workshop_id, find):
+        holding = FittedPart.objects.alias(codes=Cast("attrs", TextField())).filter(
+            codes__icontains=f'"{code}"'
+        )
+        words |= Q(pk__in=holding.values("bike_id"))
+    return bikes.filter(words)
+
+
+def yard(actor: User, find: str, verdict: str = "", page: int = 1) -> Yard:
+    """Bikes by name, customer, frame number or bench name, changed last first; `verdict` narrows to one."""
     from unkett.web.plans.models import Plan, State
 
-    bikes = bikes_seen_by(actor)
-    if find:
-        words = Q(name__icontains=find) | Q(customer__icontains=find) | Q(frame_number__icontains=find)
-        for code in codes_called(actor.workshop_id, find):
-            holding = FittedPart.objects.alias(codes=Cast("attrs", TextField())).filter(
-                codes__icontains=f'"{code}"'
-            )
-            words |= Q(pk__in=holding.values("bike_id"))
-        bikes = bikes.filter(words)
+    waiting = judge_stale(actor.workshop)
+    found = _found(actor, find)
+    counts = dict(found.order_by().values_list("verdict").annotate(number=Count("pk")))
+    shown = found.filter(verdict=verdict) if verdict else found
+    number = counts.get(verdict, 0) if verdict else sum(counts.values())
+    pages = max(1, -(-number // YARD_PAGE))
+    page = min(max(page, 1), pages)
     plans = Plan.objects.exclude(state=State.DROPPED)
-    bikes = bikes.prefetch_related("fitted", Prefetch("plans", queryset=plans, to_attr="open_plans"))
-    settings = settings_of(actor)
-    return [standing_of(bike, settings) for bike in bikes]
+    bikes = shown.prefetch_related(Prefetch("plans", queryset=plans, to_attr="open_plans"))
+    start = (page - 1) * YARD_PAGE
+    latest = (
+        plans.filter(bike__workshop_id=actor.workshop_id)
+        .select_related("bike", "changed_by")
+        .annotate(number=Count("changes"))
+    )
+    return Yard(
+        bikes=tuple(bikes.order_by("-changed", "-id")[start : start + YARD_PAGE]),
+        counts={one.value: counts.get(one.value, 0) for one in Verdict},
+        page=page,
+        pages=pages,
+        plans=tuple(latest.order_by("-changed", "-id")[:8]),
+        waiting=waiting,
+    )

@@ -13,6 +13,7 @@ from django.urls import reverse
 from unkett.core.build import RIDER_KEYS, Build, plain, read_build
 from unkett.core.errors import bad
 from unkett.core.vocabulary import BIKE, KINDS, SLOTS, Attribute
+from unkett.web.bikes.judging import judge
 from unkett.web.bikes.models import Bike, FittedPart, Origin
 from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.workshop.errors import Clash, Unlikely
@@ -23,7 +24,7 @@ from unkett.web.workshop.services import log
 BUILD_BYTES_MAX = 1_000_000
 
 
-def _locked(actor: User, bike_id: int, version: int) -> Bike:
+def locked(actor: User, bike_id: int, version: int) -> Bike:
     bike = bikes_seen_by(actor).select_for_update().filter(pk=bike_id).first()
     if bike is None:
         raise Http404
@@ -70,18 +71,33 @@ def store_build(actor: User, build: Build, **fields: Any) -> Bike:
         )
         for slot, part in build.parts.items()
     )
+    judge_fresh(bike, actor)
+    bike.save(update_fields=["verdict", "standing", "judged_by"])
     return bike
 
 
-def _write(
-    actor: User, bike_id: int, version: int, verb: str, action: Callable[[Bike], tuple[Any, Any]]
+def judge_fresh(bike: Bike, actor: User) -> None:
+    """Judge a bike by its parts as they are stored now. Not saved here."""
+    judge(bike, list(FittedPart.objects.filter(bike=bike)), actor.workshop)
+
+
+def write_bike(
+    actor: User, bike_id: int, version: int, verb: str, says: str, action: Callable[[Bike], tuple[Any, Any]]
 ) -> Bike:
-    """Lock the bike, compare the version the user saw, act, count the version up, log."""
+    """Lock the bike, compare the version the user saw, act, count the version up, log; what was can be put back."""
     require(actor, "change-bikes")
     with transaction.atomic():
-        bike = _locked(actor, bike_id, version)
+        bike = locked(actor, bike_id, version)
+        was = {
+            "says": says,
+            "rider": bike.rider,
+            "kept": bike.kept,
+            "parts": [part.stored() for part in bike.fitted.order_by("pk")],
+        }
         before, after = action(bike)
         bike.version += 1
+        bike.undo = {**was, "version": bike.version}
+        judge_fresh(bike, actor)
         bike.save()
         log(actor, verb, bike, before=before, after=after)
     return bike
@@ -96,7 +112,11 @@ def _declared(slot: str, attr: str) -> Attribute:
     return kind.attributes[attr]
 
 
-def _put(bike: Bike, slot: str, attr: str, value: Any, really: bool) -> tuple[Any, Any]:
+def _named(slot: str) -> str:
+    return "Bike and rider" if slot == "bike" else SLOTS[slot].title if slot in SLOTS else slot
+
+
+def put_measured(bike: Bike, slot: str, attr: str, value: Any, really: bool) -> tuple[Any, Any]:
     """Put one measured attribute on the part in a slot, or on the rider; returns it before and after.
 
     An open slot that is measured holds a part: it is put there, without a name. Raises InputError
@@ -134,23 +154,30 @@ def record_measure(
     """
 
     def action(bike: Bike) -> tuple[Any, Any]:
-        before, after = _put(bike, slot, attr, value, really)
+        before, after = put_measured(bike, slot, attr, value, really)
         return {slot: {attr: before}}, {slot: {attr: after}}
 
-    return _write(actor, bike_id, version, "measure", action)
+    return write_bike(
+        actor,
+        bike_id,
+        version,
+        "measure",
+        f"{_named(slot)}: {_declared(slot, attr).title.lower()} measured",
+        action,
+    )
 
 
 def put_found(*, actor: User, bike_id: int, version: int, slot: str, values: Mapping[str, Any]) -> Bike:
     """Put what measuring identified on the part in a slot, all of it or nothing. Raises as `record_measure` does."""
 
     def action(bike: Bike) -> tuple[Any, Any]:
-        pairs = {attr: _put(bike, slot, attr, value, really=True) for attr, value in values.items()}
+        pairs = {attr: put_measured(bike, slot, attr, value, really=True) for attr, value in values.items()}
         return (
             {slot: {attr: before for attr, (before, _) in pairs.items()}},
             {slot: {attr: after for attr, (_, after) in pairs.items()}},
         )
 
-    return _write(actor, bike_id, version, "identify", action)
+    return write_bike(actor, bike_id, version, "identify", f"{_named(slot)} identified", action)
 
 
 def keep_typed(
@@ -173,12 +200,14 @@ def keep_typed(
         after: dict[str, Any] = {name: plain(dict(own))}
         bike.kept = {**bike.kept, name: after[name]}
         for (slot, attr), value in measured.items():
-            was, now = _put(bike, slot, attr, value, really)
+            was, now = put_measured(bike, slot, attr, value, really)
             before.setdefault(slot, {})[attr] = was
             after.setdefault(slot, {})[attr] = now
         return before, after
 
-    return _write(actor, bike_id, version, "keep", action)
+    return write_bike(
+        actor, bike_id, version, "keep", f"what was typed under {name.replace('_', ' ')} kept", action
+    )
 
 
 CUT_AGREES_MM = 1.0
@@ -203,7 +232,7 @@ def record_cut(*, actor: User, bike_id: int, version: int, mark_mm: float, read_
             raise bad(
                 "read_mm", f"{read_mm:g} mm are to stay of a steerer of {has or '?'} mm: nothing is cut off"
             )
-        before, after = _put(bike, "fork", "steerer_length_mm", read_mm, really=True)
+        before, after = put_measured(bike, "fork", "steerer_length_mm", read_mm, really=True)
         return {"fork": {"steerer_length_mm": before}}, {"fork": {"steerer_length_mm": after}}
 
-    return _write(actor, bike_id, version, "cut", action)
+    return write_bike(actor, bike_id, version, "cut", "the steerer's cut recorded", action)

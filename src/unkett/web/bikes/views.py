@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from typing import Any
+from urllib.parse import urlencode
 
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
@@ -13,11 +14,12 @@ from unkett.core.calc.registry import CALCULATIONS
 from unkett.core.drawing.side import side_scene, with_joints
 from unkett.core.errors import InputError
 from unkett.core.figures import chain_of, gears_of
+from unkett.core.finding import Verdict
 from unkett.core.prefill import prefill
 from unkett.core.sheets import steering_sheet
 from unkett.core.typed import read_typed
 from unkett.core.vocabulary import KINDS, SLOTS, Area, describe
-from unkett.web.bikes.forms import BuildFileForm, CutForm, FindForm, KeepForm, MeasureForm
+from unkett.web.bikes.forms import BuildFileForm, CutForm, KeepForm, MeasureForm, YardForm, clean
 from unkett.web.bikes.pages import assumed_of, chosen_gear, joint_context, tabs
 from unkett.web.bikes.queries import Standing, settings_of, standing, yard
 from unkett.web.bikes.services import add_bike_from_file, keep_typed, record_cut, record_measure
@@ -31,12 +33,25 @@ from unkett.web.workshop.errors import Refused, Unlikely
 from unkett.web.workshop.permissions import allowed
 
 
+def _yard(request: HttpRequest, form: BuildFileForm, status: int = 200) -> HttpResponse:
+    asked = YardForm.asked(request.GET)
+    shown = yard(request.user, **asked)
+    context = {
+        "yard": shown,
+        "asked": asked,
+        "find": asked["find"],
+        "form": form,
+        "verdicts": [(one, shown.counts[one.value]) for one in Verdict],
+        "previous": urlencode({**asked, "page": shown.page - 1}),
+        "next": urlencode({**asked, "page": shown.page + 1}),
+    }
+    return render(request, "bikes/yard.html", context, status=status)
+
+
 @allowed("see-bikes")
 def yard_page(request: HttpRequest) -> HttpResponse:
-    """The start page: every bike of the workshop with its verdict and its open plans."""
-    find = FindForm.words(request.GET)
-    context = {"bikes": yard(request.user, find), "find": find, "form": BuildFileForm()}
-    return render(request, "bikes/yard.html", context)
+    """The start page: the bikes by what they need, and the plans in work."""
+    return _yard(request, BuildFileForm())
 
 
 @allowed("change-bikes", "POST")
@@ -50,8 +65,7 @@ def add(request: HttpRequest) -> HttpResponse:
             form.add_error("file", [str(fault) for fault in error.faults])
         else:
             return redirect("bikes:stand", bike.pk)
-    context = {"bikes": yard(request.user, ""), "find": "", "form": form}
-    return render(request, "bikes/yard.html", context, status=422)
+    return _yard(request, form, status=422)
 
 
 def _parts(stands: Standing, called: dict[str, list[str]]) -> list[dict[str, Any]]:
@@ -113,6 +127,8 @@ def stand(request: HttpRequest, bike_id: int) -> HttpResponse:
     context |= {
         "areas": _parts(stands, bench_names_of(request.user)),
         "open_slots": stands.check.open_slots,
+        "empty_slots": [slot for slot in SLOTS.values() if slot.name not in build.filled()],
+        "can_undo": bool(stands.bike.undo) and stands.bike.undo["version"] == stands.bike.version,
         "chain": chain_of(build),
         "assumed": assumed_of(build),
     }
@@ -147,10 +163,7 @@ def _really(request: HttpRequest, bike_id: int, asks: Unlikely) -> HttpResponse:
 @allowed("change-bikes", "POST")
 def measure(request: HttpRequest, bike_id: int) -> HttpResponse:
     """Keep one reading, then show the page it was typed on."""
-    form = MeasureForm(request.POST)
-    if not form.is_valid():
-        raise InputError.of(form.errors)
-    data = form.cleaned_data
+    data = clean(MeasureForm(request.POST))
     try:
         kind = describe(data["slot"], data["attr"]).type
     except KeyError:
@@ -166,11 +179,9 @@ def measure(request: HttpRequest, bike_id: int) -> HttpResponse:
 @allowed("change-bikes", "POST")
 def keep(request: HttpRequest, bike_id: int, name: str) -> HttpResponse:
     """Keep what was typed under a calculation: readings on their parts, the rest with the bike."""
-    form = KeepForm(request.POST)
     if name not in CALCULATIONS:
         raise Http404
-    if not form.is_valid():
-        raise InputError.of(form.errors)
+    data = clean(KeepForm(request.POST))
     stands = standing(request.user, bike_id)
     typed = {
         key.removeprefix("typed-"): value for key, value in request.POST.items() if key.startswith("typed-")
@@ -179,7 +190,7 @@ def keep(request: HttpRequest, bike_id: int, name: str) -> HttpResponse:
     if tool.faulty:
         faults = [(one.input.name, [one.fault]) for one in tool.fields if one.fault]
         raise InputError.of(dict(faults) | ({"": list(tool.general)} if tool.general else {}))
-    changed = changed_slots(request.user, form.cleaned_data["plan"])
+    changed = changed_slots(request.user, data["plan"])
     own, measured = {}, {}
     known = prefill(name, stands.build)
     for one in tool.fields:
@@ -192,11 +203,11 @@ def keep(request: HttpRequest, bike_id: int, name: str) -> HttpResponse:
         keep_typed(
             actor=request.user,
             bike_id=bike_id,
-            version=form.cleaned_data["version"],
+            version=data["version"],
             name=name,
             own=own,
             measured=measured,
-            really=form.cleaned_data["really"],
+            really=data["really"],
         )
     except Unlikely as asks:
         return _really(request, bike_id, asks)
@@ -211,12 +222,9 @@ def cut(request: HttpRequest, bike_id: int) -> HttpResponse:
     mark, off = sheet.value("length"), sheet.value("cut_off")
     if not isinstance(mark, float | int) or not isinstance(off, float | int) or off <= 0:
         raise Refused("Nothing is to be cut off this steerer, or its stack is not measured.")
-    form = CutForm(request.POST or None)
     fault, step, status = "", 1, 200
     if request.method == "POST":
-        if not form.is_valid():
-            raise InputError.of(form.errors)
-        data = form.cleaned_data
+        data = clean(CutForm(request.POST))
         step = 2 if data["stands"] else 1
         if step == 1:
             fault, status = "Put the real stem, spacers and cover on first, then mark the tube.", 422

@@ -214,11 +214,16 @@ class Use:
         return why(self.check)
 
 
+USES_BIKES = 100
+
+
 def uses_of(actor: User, part: CataloguePart, settings: Settings) -> list[Use]:
-    """Which of the workshop's bikes can use this part, best first: every slot of its kind on every bike."""
+    """Which of the workshop's bikes can use this part, best first: every slot of its kind on the bikes
+    changed last, a hundred at most."""
     attrs = stored_part(part.kind, part.name, part.attrs).attrs
     uses = []
-    for bike in Bike.objects.filter(workshop_id=actor.workshop_id).prefetch_related("fitted"):
+    bikes = Bike.objects.filter(workshop_id=actor.workshop_id).order_by("-changed", "-id")
+    for bike in bikes.prefetch_related("fitted")[:USES_BIKES]:
         build = bike.build(list(bike.fitted.all()))
         filled = build.filled()
         for slot in slots_of_kind(part.kind):

@@ -4,11 +4,7 @@ from typing import Any
 
 from django import forms
 
-
-class VersionForm(forms.Form):
-    """Every change says which version of the plan it was made on."""
-
-    version = forms.IntegerField(min_value=0)
+from unkett.web.bikes.forms import VersionForm
 
 
 class SwapForm(VersionForm):

@@ -12,17 +12,17 @@ from django.urls import reverse
 from django.utils.cache import patch_vary_headers
 
 from unkett.core.drawing.side import side_scene, with_joints
-from unkett.core.errors import InputError
 from unkett.core.figures import chain_of, gears_of
 from unkett.core.finding import Verdict
 from unkett.core.vocabulary import SLOTS, Area
+from unkett.web.bikes.forms import VersionForm, clean
 from unkett.web.bikes.pages import chosen_gear, joint_context, tabs
 from unkett.web.bikes.queries import settings_of
 from unkett.web.bikes.views import build_response, origins_of
 from unkett.web.bikes.work import page_named, work_response
 from unkett.web.catalogue.queries import what_goes
 from unkett.web.plans import services
-from unkett.web.plans.forms import CandidatesForm, NameForm, SwapForm, VersionForm
+from unkett.web.plans.forms import CandidatesForm, NameForm, SwapForm
 from unkett.web.plans.queries import Planned, part_now, plan_builds, planned, plans_of
 from unkett.web.workshop.permissions import allowed
 
@@ -127,16 +127,10 @@ def _done(request: HttpRequest, plan_id: int) -> HttpResponse:
     return _show(request, plan_id) if request.htmx else redirect("plans:show", plan_id)
 
 
-def _clean(form: forms.Form) -> dict[str, Any]:
-    if not form.is_valid():
-        raise InputError.of(form.errors)
-    return form.cleaned_data
-
-
 @allowed("change-plans", "POST")
 def swap(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
     """Put a catalogue part into a slot of the plan."""
-    data = _clean(SwapForm(request.POST))
+    data = clean(SwapForm(request.POST))
     services.swap_part(
         actor=request.user, plan_id=plan_id, version=data["version"], slot=slot, part_id=data["part"]
     )
@@ -146,14 +140,14 @@ def swap(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
 @allowed("change-plans", "POST")
 def empty(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
     """Leave a slot empty in the plan."""
-    services.empty_slot(actor=request.user, plan_id=plan_id, slot=slot, **_clean(VersionForm(request.POST)))
+    services.empty_slot(actor=request.user, plan_id=plan_id, slot=slot, **clean(VersionForm(request.POST)))
     return _done(request, plan_id)
 
 
 @allowed("change-plans", "POST")
 def take_back(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
     """Take a change back."""
-    services.take_back(actor=request.user, plan_id=plan_id, slot=slot, **_clean(VersionForm(request.POST)))
+    services.take_back(actor=request.user, plan_id=plan_id, slot=slot, **clean(VersionForm(request.POST)))
     return _done(request, plan_id)
 
 
@@ -170,14 +164,14 @@ def rename(request: HttpRequest, plan_id: int) -> HttpResponse:
 @allowed("change-plans", "POST")
 def drop(request: HttpRequest, plan_id: int) -> HttpResponse:
     """Discard the plan."""
-    services.drop_plan(actor=request.user, plan_id=plan_id, **_clean(VersionForm(request.POST)))
+    services.drop_plan(actor=request.user, plan_id=plan_id, **clean(VersionForm(request.POST)))
     return _done(request, plan_id)
 
 
 @allowed("change-plans", "POST")
 def take_up(request: HttpRequest, plan_id: int) -> HttpResponse:
     """Take a discarded plan up again."""
-    services.take_up_plan(actor=request.user, plan_id=plan_id, **_clean(VersionForm(request.POST)))
+    services.take_up_plan(actor=request.user, plan_id=plan_id, **clean(VersionForm(request.POST)))
     return _done(request, plan_id)
 
 

@@ -36,6 +36,10 @@
     n: function () { next('.finding:not([data-verdict="goes"])'); },
     m: function () { next("[data-measure]"); },
     c: function () { next("[data-change]"); },
+    u: function () {
+      var button = document.querySelector("[data-undo]");
+      if (button) button.click();
+    },
     j: function () { next(".joint-mark"); },
     w: function () {
       var near = document.activeElement.closest(".finding") || document;

@@ -1,0 +1,154 @@
+"""Taking a bike in, and the yard that lists it."""
+
+import pytest
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
+from django.urls import reverse
+
+from tests.conftest import BUILD
+from unkett.core.build import build_from
+from unkett.core.intake import STEPS, Looks
+from unkett.core.vocabulary import KINDS, SLOTS
+from unkett.web.bikes.judging import judge_stale
+from unkett.web.bikes.models import Bike, FittedPart
+from unkett.web.bikes.services import store_build
+from unkett.web.rulebook.services import add_bench_name, change_setting
+
+FIRST = {"name": "Dune gravel", "use": "gravel", "gears": "derailleur", "brakes": "disc", "customer": "Ebba Holm", "complaint": "Squeals", "mass_kg": "72"}  # fmt: skip
+
+
+def test_only_what_this_kind_of_bike_has_is_asked() -> None:
+    track = Looks(use="track", gears="single", brakes="none")
+    slots = {slot for step in track.steps() for slot in step.slots}
+    assert not slots & {"rear_derailleur", "rear_shifter", "front_rotor", "rear_caliper", "shock"}
+    assert "hanger" not in {one.name for one in track.asks("frame")}
+    gravel = Looks(use="gravel", gears="derailleur", brakes="disc")
+    names = {one.name for one in gravel.asks("frame")}
+    assert "rear_rotor_max_mm" in names
+    assert "rear_bridge_radius_mm" not in names
+    assert "front_derailleur" not in {slot for step in gravel.steps() for slot in step.slots}
+    rim = Looks(use="road", gears="rings", brakes="rim")
+    assert "rotor_max_mm" not in {one.name for one in rim.asks("fork")}
+    assert "brake_track" in {one.name for one in rim.asks("rear_rim")}
+    for step in STEPS:
+        for slot in step.slots:
+            declared = KINDS[SLOTS[slot].kind].attributes
+            for looks in (track, gravel, rim):
+                assert {one.name for one in looks.asks(slot)} <= set(declared)
+
+
+def test_a_bike_is_taken_in_step_by_step(client, owner) -> None:
+    client.force_login(owner)
+    answer = client.post(reverse("bikes:intake-new"), FIRST)
+    bike = Bike.objects.get()
+    assert answer.url == reverse("bikes:intake-step", args=[bike.pk, "frame"])
+    assert (bike.use, bike.rider, bike.verdict) == ("gravel", {"mass_kg": 72}, "unmeasured")
+    page = client.get(answer.url).text
+    assert "Squeals" in page
+    assert 'name="frame.rear_rotor_max_mm"' in page
+    assert 'name="frame.rear_bridge_radius_mm"' not in page
+    data = {"version": 1, "frame.chainstay_mm": "430", "frame.name": "Blue frame", "fork.offset_mm": "4,5cm"}
+    answer = client.post(answer.url, data)
+    assert answer.url == reverse("bikes:intake-step", args=[bike.pk, "wheels"])
+    frame = FittedPart.objects.get(bike=bike, slot="frame")
+    assert (frame.name, frame.attrs, frame.origins) == (
+        "Blue frame",
+        {"chainstay_mm": 430},
+        {"chainstay_mm": "measured"},
+    )
+    assert FittedPart.objects.get(bike=bike, slot="fork").attrs == {"offset_mm": 45}
+    assert not FittedPart.objects.filter(bike=bike, slot="shock").exists()  # nothing typed, no part
+    again = client.post(answer.url, {"version": 2})  # a step may be left empty
+    assert again.url == reverse("bikes:intake-step", args=[bike.pk, "drive"])
+    last = client.post(reverse("bikes:intake-step", args=[bike.pk, "seat"]), {"version": 2})
+    assert last.url == reverse("bikes:stand", args=[bike.pk])
+    assert client.get(reverse("bikes:intake-step", args=[bike.pk, "sofa"])).status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("more", "says"),
+    [
+        ({"name": " "}, "a name is wanted"),
+        ({"use": "boat"}, "choose one"),
+        ({"brakes": ""}, "choose one"),
+        ({"mass_kg": "heavy"}, "given"),
+        ({"mass_kg": "900"}, "900"),
+    ],
+    ids=str,
+)
+def test_a_bad_first_look_stores_nothing(client, owner, more, says) -> None:
+    client.force_login(owner)
+    answer = client.post(reverse("bikes:intake-new"), {**FIRST, **more})
+    assert answer.status_code == 422
+    assert says in answer.text
+    assert 'value="Ebba Holm"' in answer.text  # nothing typed is lost
+    assert Bike.objects.count() == 0
+
+
+def test_a_step_is_stored_whole_or_not_at_all(client, owner) -> None:
+    client.force_login(owner)
+    client.post(reverse("bikes:intake-new"), FIRST)
+    bike = Bike.objects.get()
+    url = reverse("bikes:intake-step", args=[bike.pk, "frame"])
+    data = {"version": 1, "frame.chainstay_mm": "430", "frame.head_angle_deg": "steep"}
+    answer = client.post(url, data)
+    assert answer.status_code == 422
+    assert 'value="430"' in answer.text
+    assert FittedPart.objects.count() == 0
+    odd = {"version": 1, "frame.chainstay_mm": "43"}
+    answer = client.post(url, odd)
+    assert answer.status_code == 422
+    assert "Really 43?" in answer.text
+    assert client.post(url, {**odd, "really": "1"}).status_code == 302
+    assert FittedPart.objects.get(bike=bike).attrs == {"chainstay_mm": 43}
+    assert client.post(url, {**odd, "version": 1, "frame.chainstay_mm": "431"}).status_code == 409
+
+
+def test_the_yard_lists_by_verdict_and_finds(client, owner, bike, plan) -> None:
+    store_build(owner, build_from({"name": "Bare", "parts": {}}))
+    wrong = build_from(
+        {
+            **BUILD,
+            "name": "Wrong",
+            "parts": {**BUILD["parts"], "chain": {"attrs": {"speeds": 9, "links": 90}}},
+        }
+    )
+    store_build(owner, wrong, customer="Post")
+    add_bench_name(actor=owner, code="spline9_road11", name="long nine")
+    client.force_login(owner)
+    url = reverse("bikes:yard")
+    page = client.get(url).text
+    assert page.count('class="big-link"') == 3
+    only = client.get(url, {"verdict": "no_go"}).text
+    assert only.count('class="big-link"') == 1
+    assert "Wrong" in only
+    for find, number in (("long nine", 2), ("plan a", 1), ("post", 1), ("pb-1", 1), ("nothing like it", 0)):
+        assert client.get(url, {"find": find}).text.count('class="big-link"') == number, find
+    for bad in ({"page": "x"}, {"page": "999"}, {"verdict": "purple"}, {"page": "-1"}):
+        assert client.get(url, bad).status_code == 200
+
+
+def test_new_settings_are_heard_by_every_kept_verdict(client, owner, bike) -> None:
+    assert judge_stale(owner.workshop) == 0
+    before = Bike.objects.get(pk=bike.pk).judged_by
+    change_setting(actor=owner, name="chain_angle_noisy_deg", value=1.5)
+    owner.workshop.refresh_from_db()
+    client.force_login(owner)
+    client.get(reverse("bikes:yard"))
+    after = Bike.objects.get(pk=bike.pk)
+    assert after.judged_by != before
+    Bike.objects.update(verdict="goes", judged_by="old rules")
+    assert judge_stale(owner.workshop, most=None) == 0
+    assert Bike.objects.get(pk=bike.pk).verdict == "unmeasured"
+
+
+def test_queries_of_the_stand_do_not_grow(client, owner, bike) -> None:
+    client.force_login(owner)
+    counts = []
+    for _ in range(2):
+        with CaptureQueriesContext(connection) as seen:
+            client.get(reverse("bikes:stand", args=[bike.pk]))
+        counts.append(len(seen))
+        for n in range(30):
+            store_build(owner, build_from({**BUILD, "name": f"More {n}"}))
+    assert counts[0] == counts[1] <= 8
