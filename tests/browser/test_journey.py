@@ -52,7 +52,7 @@ def test_change_a_cassette_and_find_it_tomorrow(bike, catalogue, signed_in: Page
     page.get_by_label("Name").fill("olla")
     page.get_by_label("Password").fill("a long pass phrase")
     page.get_by_role("button", name="Sign in").click()
-    page.get_by_role("link", name="For the pier ramp").click()
+    page.get_by_role("table").get_by_role("link", name="For the pier ramp").click()
     expect(page.locator(".changes")).to_contain_text("Wide nine")
     page.get_by_role("button", name="Discard").click()
     expect(page.get_by_role("status")).to_contain_text("This plan is discarded")

@@ -63,13 +63,13 @@ def test_chain_label_and_a_single_speed(island: Page, expected_faults) -> None:
 
 def test_bracket_centred_from_stock_and_kept(island: Page) -> None:
     page = island
-    open_page(page, "Coast audax", "Bracket")
+    open_page(page, "Ferry commuter", "Bracket")
     expect(page.get_by_role("img", name="Across the bracket")).to_be_visible()
     page.get_by_text("cups outside it", exact=True).click()
     page.get_by_label("Bottom bracket: cups outside the shell").fill("22")
     page.get_by_role("button", name="Keep").first.click()
     expect(page.locator("svg title", has_text="cup 11 mm")).to_have_count(2)
-    assert part("Coast audax", "bottom_bracket").origins["flanges_mm"] == "measured"
+    assert part("Ferry commuter", "bottom_bracket").origins["flanges_mm"] == "measured"
     page.locator("summary", has_text="Crank centring").click()
     tool = page.locator("#tool-crank_centring")
     for name, value in (
@@ -81,10 +81,10 @@ def test_bracket_centred_from_stock_and_kept(island: Page) -> None:
         tool.get_by_label(re.compile(f"^{name} ")).fill(value)
     page.keyboard.press("Enter")
     expect(tool).to_contain_text("59.4, 59.6")
-    tool.get_by_role("button", name="Keep on Coast audax").click()
+    tool.get_by_role("button", name="Keep on Ferry commuter").click()
     expect(page.locator("#fold-crank_centring")).to_have_attribute("open", "")
     expect(tool.get_by_label("Drive mm", exact=True)).to_have_value("58.4")
-    assert Bike.objects.get(name="Coast audax").kept["crank_centring"]["free_mm"] == 2.5
+    assert Bike.objects.get(name="Ferry commuter").kept["crank_centring"]["free_mm"] == 2.5
 
 
 def test_brakes_shims_between_wheelsets(island: Page, expected_faults) -> None:
@@ -106,7 +106,7 @@ def test_brakes_shims_between_wheelsets(island: Page, expected_faults) -> None:
 def test_wheels_ask_for_what_is_missing_and_draw_the_lacing(island: Page, expected_faults) -> None:
     expected_faults.append("422")  # the browser notes refused requests in its console
     page = island
-    open_page(page, "Coast audax", "Wheels")
+    open_page(page, "Ferry commuter", "Wheels")
     page.get_by_label("Rear rim: effective diameter").fill("5990")
     page.get_by_label("Rear rim: effective diameter").press("Enter")
     expect(page.get_by_text("Not stored")).to_be_visible()  # out of range: refused
@@ -129,7 +129,7 @@ def test_wheels_ask_for_what_is_missing_and_draw_the_lacing(island: Page, expect
             field.press("Enter")
             expect(page.get_by_role("heading", name="Wheels")).to_be_visible()
     expect(page.get_by_role("img", name="Rear spokes, right side")).to_be_visible()
-    assert part("Coast audax", "rear_rim").attrs["erd_mm"] == 599
+    assert part("Ferry commuter", "rear_rim").attrs["erd_mm"] == 599
 
 
 def test_steering_cut_asked_about_twice(island: Page, expected_faults) -> None:

@@ -55,6 +55,7 @@ ANGLE = [
     angle("unmeasured", "unknown", cassette={"speeds": None, "teeth": None}),
     angle("unmeasured", "missing", crank={"chainline_mm": None}),
     angle(None, None, crank=None),
+    angle(None, None, cassette={"speeds": 1, "teeth": [16], "mount": "fixed_threaded"}),
 ]
 keep = table(
     "ring-retention",

@@ -9,7 +9,7 @@ from unkett.core.calc.gears import pitch_radius
 from unkett.core.calc.geometry import fork_swap
 from unkett.core.drawing.scene import Circle, Line, Path, Text
 from unkett.core.drawing.side import Gear, change_scene, side_scene, view_of
-from unkett.core.skeleton import skeleton, skeleton_of_plan
+from unkett.core.skeleton import bar_from_bracket, skeleton, skeleton_of_plan
 
 PARTS = {
     "frame": {"chainstay_mm": 430, "bb_drop_mm": 70, "head_angle_deg": 72, "seat_angle_deg": 73, "wheelbase_mm": 1000, "head_tube_length_mm": 140, "seat_tube_length_mm": 520},
@@ -113,6 +113,11 @@ def test_another_fork_turns_the_frame_as_the_calculation_says() -> None:
     )  # fmt: skip
     assert new.head_angle_deg == pytest.approx(swap.head_angle_deg)
     assert new["bracket"][1] - old["bracket"][1] == pytest.approx(swap.bb_rise_mm)
+    # seen from the bracket everything turns back by the same angle: x' = x cos φ − y sin φ
+    x, y, turn = old["bar"][0], old["bar"][1], math.radians(72 - new.head_angle_deg)
+    forward, up = bar_from_bracket(now, then)
+    assert forward == pytest.approx(x * math.cos(turn) - y * math.sin(turn) - x)
+    assert up == pytest.approx(x * math.sin(turn) + y * math.cos(turn) - y)
     assert new["front_axle"][1] == pytest.approx(new["rear_axle"][1])
 
 
@@ -162,4 +167,4 @@ def test_the_bars_way_is_drawn_and_said() -> None:
     scale = view_of(skeleton(bike())).scale
     assert math.dist(moves.start, moves.end) == pytest.approx(30 * scale)
     says = next(shape.text for shape in scene.shapes if shape.role == "moves-text")
-    assert says == "bar 29 back, 6 down"  # 30 mm along 12° over level: 29.3 back, 6.2 down
+    assert says == "from the bracket: bar 29 back, 6 down"  # 30 mm along 12° over level: 29.3 back, 6.2 down

@@ -86,7 +86,8 @@ def test_things_of_another_workshop_are_not_here(client, things, stranger, name)
     answer = client.get(url)
     if answer.status_code == 405:
         answer = client.post(
-            url, {"version": 1, "part": 1, "name": "x", "slot": "chain", "attr": "links", "value": "110", "to": 1}
+            url,
+            {"version": 1, "part": 1, "name": "x", "slot": "chain", "attr": "links", "value": "110", "to": 1},
         )
     assert answer.status_code == 404
 

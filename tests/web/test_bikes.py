@@ -15,7 +15,7 @@ from unkett.core.build import build_from, read_build
 from unkett.core.engine import check
 from unkett.core.errors import InputError
 from unkett.core.typed import read_typed
-from unkett.core.vocabulary import describe
+from unkett.core.vocabulary import KINDS, describe
 from unkett.web.bikes.models import Bike, FittedPart
 from unkett.web.bikes.queries import standing
 from unkett.web.bikes.services import record_measure, store_build
@@ -172,12 +172,13 @@ def test_pages_say_what_is_missing(client, owner, page) -> None:
 def test_the_demonstration(db) -> None:
     call_command("load_demo", "--once", verbosity=0)
     workshop = Workshop.objects.get(demo=True)
-    assert workshop.bikes.count() == 4
+    assert workshop.bikes.count() >= 12
     kinds = set(workshop.catalogue.values_list("kind", flat=True))
     assert {"cassette", "chain", "shifter", "rear_derailleur", "chainrings"} <= kinds
-    assert workshop.catalogue.count() >= 60
+    assert workshop.catalogue.count() >= 250
+    assert kinds == set(KINDS)
     counts = {part.attrs["speeds"] for part in workshop.catalogue.filter(kind="cassette")}
-    assert counts == {7, 8, 9, 10, 11, 12}
+    assert counts == {1, 7, 8, 9, 10, 11, 12}
     owner = workshop.people.get(username="rona")
     seen = {bike.name: standing(owner, bike.pk).check for bike in workshop.bikes.all()}
     assert "differ" in {f.key for f in seen["Harbour post no. 4"].findings}
@@ -187,13 +188,20 @@ def test_the_demonstration(db) -> None:
     plans = {plan.name: planned(owner, plan.pk).check for plan in Plan.objects.all()}
     assert "spacer" in {f.key for f in plans["Wide tens"].findings}
     assert "too_far" in {f.key for f in plans["11–34 behind"].findings if f.rule == "capacity"}
+    assert len(plans) >= 6
+    assert plans["Rim to disc"].verdict.value == "goes"
+    assert [f.rule for f in plans["Longer fork"].findings if f.verdict.value == "no_go"] == ["fork-length"]
+    uses = {bike.use for bike in workshop.bikes.all()}
+    assert uses >= {"cargo", "tandem", "fat", "trail", "kids", "track", "touring"}
+    for bike in workshop.bikes.all():
+        assert bike.verdict == seen[bike.name].verdict.value
 
 
 def test_loading_again_replaces_the_demonstration_only(owner, bike) -> None:
     call_command("load_demo", verbosity=0)
     Bike.objects.filter(workshop__demo=True).update(name="scribbled")
     call_command("load_demo", "--once", verbosity=0)
-    assert Bike.objects.filter(name="scribbled").count() == 4
+    assert Bike.objects.filter(name="scribbled").count() == 14
     call_command("load_demo", verbosity=0)
     assert Bike.objects.filter(name="scribbled").count() == 0
     assert Bike.objects.filter(pk=bike.pk).exists()

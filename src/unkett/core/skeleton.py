@@ -249,3 +249,12 @@ def skeleton_of_plan(now: Build, then: Build) -> Skeleton:
     top = old["head_top"]
     pinned = evolve(part, attrs={**part.attrs, "reach_mm": top[0], "stack_mm": top[1]})
     return laid_on(old, skeleton(then.with_part("frame", pinned)))
+
+
+def bar_from_bracket(now: Build, then: Build) -> Point:
+    """How far the bar moves forward and up as seen from the bracket, the frame's turn included, in mm."""
+    old, new = skeleton(now), skeleton_of_plan(now, then)
+    before, after = (
+        (one["bar"][0] - one["bracket"][0], one["bar"][1] - one["bracket"][1]) for one in (old, new)
+    )
+    return (after[0] - before[0], after[1] - before[1])

@@ -30,7 +30,7 @@ from unkett.core.drawing.scene import (
 from unkett.core.figures import Facts
 from unkett.core.finding import Verdict
 from unkett.core.joints import Judged, place_of
-from unkett.core.skeleton import Skeleton, skeleton, skeleton_of_plan
+from unkett.core.skeleton import Skeleton, bar_from_bracket, skeleton, skeleton_of_plan
 
 WIDTH, HEIGHT = 1000.0, 560.0
 MARGIN = 34.0
@@ -489,8 +489,8 @@ def change_scene(now: Build, then: Build) -> Scene:
     old, new = skeleton(now), skeleton_of_plan(now, then)
     view = view_of(old, new)
     start, end = view.at(old["bar"]), view.at(new["bar"])
-    forward, up = new["bar"][0] - old["bar"][0], new["bar"][1] - old["bar"][1]
-    text = f"bar {abs(forward):.0f} {'forward' if forward >= 0 else 'back'}, {abs(up):.0f} {'up' if up >= 0 else 'down'}"
+    forward, up = bar_from_bracket(now, then)
+    text = f"from the bracket: bar {abs(forward):.0f} {'forward' if forward >= 0 else 'back'}, {abs(up):.0f} {'up' if up >= 0 else 'down'}"
     marks: tuple[Shape, ...] = (
         Line(start=start, end=end, role="moves"),
         Text(at=(end[0], end[1] - 30), text=text, role="moves-text"),

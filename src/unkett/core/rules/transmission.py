@@ -144,8 +144,10 @@ def _front_lines(crank: View, rings: int) -> list[tuple[float, ...]]:
 )
 def chain_angle(
     chainrings: View, cassette: View, crank: View, rear_hub: View, frame: View, settings: Settings
-) -> Outcome:
+) -> Outcome | None:
     count, pitch = sprocket_count(cassette), pitches(cassette)
+    if count == 1:
+        return None  # a lone sprocket's line is set at its hub, not by a stack
     if count is None or not pitch:
         return unmeasured("unknown", (cassette, "teeth" if count is None else "sprocket_pitch_mm"))
     teeth = cassette.teeth or tuple(range(11, 11 + count))

@@ -9,6 +9,7 @@ from unkett.core.figures import Facts, chainline_of
 from unkett.core.sheets.base import Incomplete, Number, Row, Sheet, Table, given, sheet_of, wanted
 from unkett.core.standards import rows_where
 
+LONE_SPROCKET = "One sprocket: measure ring and sprocket from the centre plane and set both lines alike."
 ANGLE_LOUD_DEG = 2.7  # as the rule's default: above it the cell is emphasised
 
 
@@ -78,6 +79,8 @@ def chainline_sheet(build: Build) -> Sheet:
 
 
 def _chainline(facts: Facts) -> Sheet:
+    if len(facts.get("cassette", "teeth") or ()) == 1:
+        return Sheet(name="bracket", title="Chainline", cautions=(LONE_SPROCKET,))
     found = chainline_of(facts)
     if found is None:
         raise Incomplete

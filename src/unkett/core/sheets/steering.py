@@ -9,6 +9,7 @@ from unkett.core.drawing.sections import steerer_scene
 from unkett.core.drawing.side import change_scene
 from unkett.core.figures import Facts, wheel_radius
 from unkett.core.sheets.base import Number, Sheet, given, sheet_of, wanted
+from unkett.core.skeleton import bar_from_bracket
 
 CUT_CAUTION = (
     "Cutting cannot be undone: mark it with the real stem and spacers on, measure twice, leave spacers above."
@@ -230,14 +231,20 @@ def _position(facts: Facts, now: Build, then: Build) -> Sheet:
         spacers_mm_to=new.get("spacers", "below_mm") or 0.0,
         clamp_height_mm_to=clamps[1],
     )
+    moved = bar_from_bracket(now, then)
     return Sheet(
         name="bar_position",
         title="Bar before and after",
         numbers=(
             Number(
-                name="forward", title="bar moves forward", value=place.change.forward_mm, trace=place.trace
+                name="forward",
+                title="stem and spacers: forward",
+                value=place.change.forward_mm,
+                trace=place.trace,
             ),
-            Number(name="up", title="bar moves up", value=place.change.up_mm, trace=place.trace),
+            Number(name="up", title="stem and spacers: up", value=place.change.up_mm, trace=place.trace),
+            Number(name="whole_forward", title="bar from the bracket: forward", value=moved[0]),
+            Number(name="whole_up", title="bar from the bracket: up", value=moved[1]),
         ),
         scene=change_scene(now, then),
     )

@@ -47,6 +47,7 @@ def standing_json(found: Check) -> dict[str, Any]:
         "says": worst.says if worst else "",
         "measure": f"{_named(first.slot)}: {first.title.lower()}" if first else "",
         "settles": first.settles if first else 0,
+        "open": len(found.open_slots),
     }
 
 

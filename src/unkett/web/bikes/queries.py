@@ -66,6 +66,10 @@ class Yard:
     plans: tuple[Any, ...]
     waiting: int
 
+    @property
+    def total(self) -> int:
+        return sum(self.counts.values())
+
 
 def _found(actor: User, find: str) -> QuerySet[Bike]:
     """The actor's bikes that hold these words in name, customer, frame number, plan or bench name."""

@@ -9,12 +9,13 @@ from typing import Any
 from django.db import transaction
 
 from unkett.core.build import build_from
+from unkett.core.vocabulary import SLOTS
 from unkett.local.state import load_config
 from unkett.web.bikes.models import Bike, Origin
 from unkett.web.bikes.services import store_build
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.services import add_parts, clear_catalogue
-from unkett.web.plans.services import start_plan, swap_part
+from unkett.web.plans.services import empty_slot, start_plan, swap_part
 from unkett.web.workshop.models import LogLine, Role, User, Workshop
 
 FOLDER = Path(__file__).parent
@@ -38,7 +39,7 @@ def load() -> Workshop:
         model.objects.filter(workshop=workshop).delete()
     clear_catalogue(workshop)
     people = {name: _person(workshop, name, first, role) for name, first, role in PEOPLE}
-    catalogue = {part.name: part for part in add_parts(workshop, _read("catalogue"))}
+    catalogue = {(part.kind, part.name): part for part in add_parts(workshop, _read("catalogue"))}
     for one in _read("bikes"):
         _bike(people, catalogue, one)
     return workshop
@@ -53,18 +54,23 @@ def _person(workshop: Workshop, name: str, first: str, role: str) -> User:
     return user
 
 
-def _bike(people: dict[str, User], catalogue: dict[str, CataloguePart], one: dict[str, Any]) -> None:
-    words = {name: one[name] for name in ("customer", "frame_number", "wish")}
+def _bike(
+    people: dict[str, User], catalogue: dict[tuple[str, str], CataloguePart], one: dict[str, Any]
+) -> None:
+    words = {name: one[name] for name in ("customer", "frame_number", "wish", "complaint")}
     bike = store_build(people["rona"], build_from(one["build"]), **words)
     for part in bike.fitted.all():
         for origin in (Origin.MEASURED, Origin.ASSUMED):
             names = one[origin.value].get(part.slot, [])
             part.origins |= dict.fromkeys(names, origin)
-        part.save(update_fields=["origins"])
+        part.condition = one["condition"].get(part.slot, {})
+        part.save(update_fields=["origins", "condition"])
     for wanted in one["plans"]:
         actor = people[wanted["by"]]
         plan = start_plan(actor=actor, bike_id=bike.pk, name=wanted["name"])
         for slot, name in wanted["swaps"].items():
-            plan = swap_part(
-                actor=actor, plan_id=plan.pk, version=plan.version, slot=slot, part_id=catalogue[name].pk
-            )
+            where = {"actor": actor, "plan_id": plan.pk, "version": plan.version, "slot": slot}
+            if name is None:
+                plan = empty_slot(**where)
+            else:
+                plan = swap_part(**where, part_id=catalogue[SLOTS[slot].kind, name].pk)

@@ -1,0 +1,140 @@
+"""The drawing as the interface: a clash found by mouse and by keyboard alone, a bike taken in, a part moved and undone."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from unkett.web.bikes.models import Bike
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+def test_a_clash_is_found_from_the_drawing_by_mouse(island: Page) -> None:
+    page = island
+    page.get_by_role("link", name="Harbour post no. 4", exact=True).click()
+    drawing = page.get_by_role("group", name="Side view")
+    mark = drawing.get_by_role("link", name=re.compile("^Shifting at the rear: No go"))
+    mark.hover()
+    mark.click()
+    panel = page.locator("#joint")
+    expect(panel.get_by_role("heading", name="Shifting at the rear")).to_be_visible()
+    expect(panel).to_contain_text("8 clicks for 9 sprockets")
+    expect(panel.locator(".mating")).to_contain_text("Rear shifter")
+    expect(mark).to_have_class(re.compile("chosen"))
+    panel.get_by_role("link", name="Next joint:").click()
+    expect(panel.get_by_role("heading", name="Rings")).to_be_visible()
+    panel.get_by_role("link", name="All joints").click()
+    expect(panel.get_by_role("heading", name="What is wrong")).to_be_visible()
+    page.get_by_role("navigation", name="Joints of this bike").get_by_role(
+        "link", name="Bracket and crank"
+    ).click()
+    expect(panel.get_by_role("img", name="Across the bracket")).to_be_visible()
+
+
+def test_a_clash_is_found_by_keyboard_alone_and_planned_away(island: Page) -> None:
+    page = island
+    page.keyboard.press("/")
+    page.keyboard.type("post no. 4")
+    page.keyboard.press("Enter")
+    page.wait_for_url("**find=post**")
+    page.get_by_role("link", name="Harbour post no. 4", exact=True).focus()
+    page.keyboard.press("Enter")
+    page.get_by_role("group", name="Side view").wait_for()
+    page.keyboard.press("j")
+    reached = set()
+    for key in ["ArrowLeft", "ArrowDown"] * 12:
+        name = page.evaluate("document.activeElement.dataset.joint")
+        reached.add(name)
+        if name == "shifting":
+            break
+        page.keyboard.press(key)
+    assert "shifting" in reached
+    page.keyboard.press("Enter")
+    panel = page.locator("#joint")
+    expect(panel.get_by_role("heading", name="Shifting at the rear")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(panel.get_by_role("heading", name="What is wrong")).to_be_visible()
+    page.keyboard.press("n")
+    expect(page.locator(".finding:focus")).to_contain_text("8 clicks")
+
+
+def test_the_chain_runs_in_the_chosen_gear(island: Page) -> None:
+    page = island
+    page.get_by_role("link", name="Coast audax", exact=True).click()
+    chain = page.locator("#side .d-side-chain")
+    before = chain.get_attribute("points")
+    page.get_by_label("chain in").focus()
+    page.keyboard.press("ArrowDown")
+    expect(chain).not_to_have_attribute("points", before or "")
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Drawing as SVG").click()
+    text = download.value.path().read_text()
+    assert text.startswith("<svg xmlns")
+    assert "<a " not in text  # a file's picture has no links
+
+
+def test_a_bike_is_taken_in_in_minutes(island: Page, expected_faults) -> None:
+    expected_faults.append("422")
+    page = island
+    page.get_by_role("link", name="Take in a bike").click()
+    page.get_by_label("Gravel", exact=True).check()
+    page.get_by_label("Derailleur, one ring").check()
+    page.get_by_label("Discs").check()
+    page.get_by_label("Name of the bike").fill("Dune gravel")
+    page.get_by_label("What the rider says").fill("Squeals in the wet.")
+    page.get_by_role("button", name="Start measuring").click()
+    expect(page.get_by_role("heading", name="Frame and fork")).to_be_visible()
+    expect(page.get_by_label("Rear brake bolt radius")).to_have_count(0)  # that is a rim brake's
+    page.get_by_label(re.compile("^Chainstay")).fill("43")
+    page.get_by_role("button", name="Keep and go on").click()
+    expect(page.get_by_text("Really 43?")).to_be_visible()
+    page.get_by_label(re.compile("^Chainstay")).fill("43cm")
+    page.get_by_role("group", name="Frame").get_by_label("Bracket shell", exact=True).select_option("bsa")
+    page.get_by_label(re.compile("^Bracket shell width")).fill("68")
+    page.get_by_role("button", name="Keep and go on").click()
+    expect(page.get_by_role("heading", name="Wheels")).to_be_visible()
+    for step in ("Drivetrain", "Bracket and crank"):
+        page.get_by_role("navigation", name="Steps of the intake").get_by_role("link", name=step).click()
+    page.get_by_role("group", name="Bottom bracket").get_by_label(re.compile("^Shell it fits")).select_option(
+        "italian"
+    )
+    page.get_by_role("group", name="Bottom bracket").get_by_label(re.compile("^Shell widths")).fill("70")
+    page.get_by_role("button", name="Keep and go on").click()
+    page.get_by_role("link", name="To the Stand").click()
+    expect(page.locator(".verdict-line")).to_contain_text(
+        "No go"
+    )  # an Italian bracket in a threaded inch shell
+    expect(page.get_by_text("Squeals in the wet.")).to_be_visible()
+    frame = Bike.objects.get(name="Dune gravel").fitted.get(slot="frame")
+    assert frame.attrs == {"bb_shell": "bsa", "bb_shell_width_mm": 68, "chainstay_mm": 430}
+
+
+def test_a_part_is_edited_moved_and_undone(island: Page) -> None:
+    page = island
+    page.get_by_role("link", name="School loan bike 7", exact=True).click()
+    page.get_by_text("Drivetrain").last.click()
+    page.get_by_role("link", name="Edit the chain", exact=True).click()
+    page.get_by_role("textbox", name="Links").fill("104")
+    page.get_by_label("Wear", exact=True).fill("0.8 % on the gauge")
+    page.get_by_role("button", name="Keep").click()
+    expect(page.locator(".undo-line")).to_contain_text("Chain edited")
+    page.keyboard.press("u")
+    expect(page.locator(".undo-line")).to_have_count(0)
+    bike = Bike.objects.get(name="School loan bike 7")
+    assert "links" not in bike.fitted.get(slot="chain").attrs
+    page.goto(f"/bikes/{bike.pk}/parts/rear_derailleur/")
+    page.get_by_label("To which bike").select_option("North road custom")
+    page.get_by_role("button", name="Move").click()
+    expect(page.locator("#tabs")).to_contain_text("North road custom")
+    assert not bike.fitted.filter(slot="rear_derailleur").exists()
+
+
+def test_what_a_plan_changes_stands_out(island: Page) -> None:
+    page = island
+    page.get_by_role("complementary", name="Plans in work").get_by_role("link", name="Longer fork").click()
+    expect(page.locator("#side .d-side-tube.new").first).to_be_visible()
+    page.get_by_role("group", name="Side view").get_by_role(
+        "link", name=re.compile("^Fork in the frame: No go")
+    ).click()
+    expect(page.locator("#joint")).to_contain_text("561 mm axle to crown is over the 560 allowed")
