@@ -23,7 +23,8 @@ def test_main_views(page: Page, db) -> None:
     page.get_by_role("button", name="Sign in").click()
     page.get_by_role("heading", name="Yard").wait_for()
     bike, school = Bike.objects.get(name="Harbour post no. 4"), Bike.objects.get(name="School loan bike 7")
-    plan = Plan.objects.get(name="11–34 behind")
+    commuter = Bike.objects.get(name="Ferry commuter")
+    plan, fork = Plan.objects.get(name="11–34 behind"), Plan.objects.get(name="Longer fork")
     views = [
         "/",
         f"/bikes/{bike.pk}/",
@@ -35,6 +36,21 @@ def test_main_views(page: Page, db) -> None:
         f"/plans/{plan.pk}/parts/cassette/",
         f"/plans/{plan.pk}/work/gears/",
         f"/plans/{plan.pk}/work/chain/",
+        f"/bikes/{bike.pk}/?joint=shifting",
+        f"/bikes/{bike.pk}/parts/cassette/",
+        f"/bikes/{bike.pk}/parts/motor/",
+        f"/bikes/{bike.pk}/parts/cassette/fill/",
+        f"/bikes/{commuter.pk}/cut/",
+        f"/bikes/{bike.pk}/work/chain/?label=1",
+        f"/bikes/{bike.pk}/intake/frame/",
+        "/bikes/new/",
+        "/?verdict=no_go",
+        "/?find=nothing+like+it",
+        f"/plans/{fork.pk}/?joint=fork",
+        f"/plans/{fork.pk}/work/steering/",
+        "/units/",
+        "/measure/?reading=34.9",
+        "/work-out/crank_centring/?drive_mm=58.4&non_drive_mm=60.6&free_mm=2.5",
         "/catalogue/",
         "/measure/",
         "/measure/bb_shell/?bore_mm=41.1",
@@ -47,14 +63,30 @@ def test_main_views(page: Page, db) -> None:
         "/rules/names/",
         "/log/",
     ]
-    found = {}
+    found: dict[str, object] = {}
     for view in views:
+        page.set_viewport_size({"width": 1280, "height": 800})
         page.goto(view)
         told = faults(page)
-        wide = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
-        if told or wide > 1:
+        wide = [size for size in SIZES if sideways(page, *size) > 1]
+        if told or wide:
             found[view] = (told, wide)
     assert found == {}
+
+
+# the desk, a tablet held upright, a phone, the desk at 200 % by zoom and by letters alone
+SIZES = ((1280, 800, "15px"), (820, 1180, "15px"), (390, 844, "15px"), (640, 400, "15px"), (1280, 800, "30px"))
+
+
+def sideways(page: Page, width: int, height: int, letters: str) -> int:
+    """How far a page can be scrolled sideways at this size."""
+    page.set_viewport_size({"width": width, "height": height})
+    return page.evaluate(
+        f"""() => {{
+          document.documentElement.style.fontSize = '{letters}';
+          return document.documentElement.scrollWidth - document.documentElement.clientWidth;
+        }}"""
+    )
 
 
 def faults(page: Page) -> list[str]:
@@ -62,3 +94,33 @@ def faults(page: Page) -> list[str]:
     page.evaluate(AXE)
     result = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
     return [f"{one['id']}: {one['nodes'][0]['html'][:120]}" for one in result["violations"]]
+
+
+def test_a_finger_hits_what_it_means(browser, live_server, island: Page) -> None:
+    """On a touch screen every button, field and chip is at least 44 px high."""
+    cookie = island.context.cookies()
+    context = browser.new_context(
+        viewport={"width": 820, "height": 1180}, has_touch=True, is_mobile=True, base_url=live_server.url
+    )
+    context.add_cookies(cookie)
+    page = context.new_page()
+    bike = Bike.objects.get(name="Harbour post no. 4")
+    found = {}
+    for view in (
+        "/",
+        f"/bikes/{bike.pk}/",
+        f"/bikes/{bike.pk}/work/steering/",
+        f"/bikes/{bike.pk}/intake/frame/",
+        "/measure/",
+    ):
+        page.goto(view)
+        small = page.evaluate(SMALL)
+        if small:
+            found[view] = small
+    context.close()
+    assert found == {}
+
+
+SMALL = """() => [...document.querySelectorAll('button, .button, input:not([type=hidden]):not([type=checkbox]):not([type=radio]), select, summary, .joint-list a, .tabs a, .bar-nav a, .by-verdict a')]
+  .filter(one => one.checkVisibility() && one.getBoundingClientRect().height < 43.5)
+  .map(one => one.outerHTML.slice(0, 90) + ' ' + one.getBoundingClientRect().height)"""

@@ -79,10 +79,11 @@ def test_marks_never_cover_each_other_and_lie_in_the_picture(build) -> None:
     marks = [shape for shape in scene.shapes if isinstance(shape, Mark)]
     assert [mark.name for mark in marks] == [one.joint.name for one in found]
     for a, b in itertools.combinations(marks, 2):
-        assert math.dist(a.at, b.at) >= a.radius + b.radius, (a.name, b.name)
+        assert math.dist(a.at, b.at) >= a.reach + b.reach, (a.name, b.name)
     for mark in marks:
-        assert mark.radius <= mark.at[0] <= scene.width - mark.radius
-        assert mark.radius <= mark.at[1] <= scene.height - mark.radius
+        assert mark.reach <= mark.at[0] <= scene.width - mark.reach
+        assert mark.reach <= mark.at[1] <= scene.height - mark.reach
+        assert mark.reach * 820 / scene.width >= 12  # 24 px across on a tablet held upright
 
 
 @given(st.lists(st.tuples(st.floats(0, 1000), st.floats(0, 560)), min_size=1, max_size=22))

@@ -64,6 +64,7 @@ class Mark:
 
     at: Point
     radius: float
+    reach: float  # of the ground that is hit, at least the radius
     verdict: str
     name: str
     title: str

@@ -420,12 +420,16 @@ def side_scene(now: Build, then: Build | None = None, gear: Gear | None = None) 
 
 
 GOES_RADIUS, ASKS_RADIUS = 9.0, 15.0
-AIR = 5.0  # between two marks, so that neither is hit for the other
+FINGER = 6.0  # a mark is hit this far around it
+AIR = 1.0  # between two grounds, so that neither is hit for the other
 
 
 def _apart(homes: list[Point], radii: list[float], width: float, height: float) -> list[Point]:
     """Places near the homes at which no two marks touch, all inside the picture."""
-    places = list(homes)
+    def inside(place: Point, radius: float) -> Point:
+        return (min(max(place[0], radius), width - radius), min(max(place[1], radius), height - radius))
+
+    places = [inside(home, radius) for home, radius in zip(homes, radii, strict=True)]
     for _ in range(400):
         moved = False
         for a in range(len(places)):
@@ -438,11 +442,8 @@ def _apart(homes: list[Point], radii: list[float], width: float, height: float) 
                 angle = math.atan2(yb - ya, xb - xa) if gap > 1e-6 else 0.7 * (a + 2 * b)
                 push = (wanted - gap) / 2 + 0.2
                 step = (push * math.cos(angle), push * math.sin(angle))
-                places[a], places[b] = (xa - step[0], ya - step[1]), (xb + step[0], yb + step[1])
-        places = [
-            (min(max(x, r), width - r), min(max(y, r), height - r))
-            for (x, y), r in zip(places, radii, strict=True)
-        ]
+                places[a] = inside((xa - step[0], ya - step[1]), radii[a])
+                places[b] = inside((xb + step[0], yb + step[1]), radii[b])
         if not moved:
             break
     return places
@@ -461,7 +462,8 @@ def with_joints(
     )
     homes = [view.at(place_of(one.joint, bones, discs)) for one in found]
     radii = [GOES_RADIUS if one.verdict is Verdict.GOES else ASKS_RADIUS for one in found]
-    places = _apart(homes, radii, scene.width, scene.height)
+    reaches = [radius + FINGER for radius in radii]
+    places = _apart(homes, reaches, scene.width, scene.height)
     leads: list[Shape] = [
         Line(start=home, end=place, role="lead")
         for home, place, radius in zip(homes, places, radii, strict=True)
@@ -471,6 +473,7 @@ def with_joints(
         Mark(
             at=place,
             radius=radius,
+            reach=radius + FINGER,
             verdict=one.verdict.value,
             name=one.joint.name,
             title=f"{one.joint.title}: {one.verdict.title}"

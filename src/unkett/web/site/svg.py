@@ -54,8 +54,14 @@ def _mark(mark: Mark, link: str) -> SafeString:
     """A verdict's shape on the drawing; with a link it opens its joint, and takes focus and the arrow keys."""
     x, y = mark.at
     drawn = format_html(
-        '<circle class="d-hit" r="{}"/><use href="#v-{}" x="{}" y="{}" width="{}" height="{}"/>',
-        *(_n(mark.radius), mark.verdict, *(_n(-mark.radius),) * 2, *(_n(2 * mark.radius),) * 2),
+        '<circle class="d-reach" r="{}"/><circle class="d-hit" r="{}"/><use href="#v-{}" x="{}" y="{}" width="{}" height="{}"/>',
+        *(
+            _n(mark.reach),
+            _n(mark.radius),
+            mark.verdict,
+            *(_n(-mark.radius),) * 2,
+            *(_n(2 * mark.radius),) * 2,
+        ),
     )
     count = (
         format_html(
