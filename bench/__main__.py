@@ -15,6 +15,7 @@ from typing import Any
 ROOT = Path(__file__).resolve().parents[1]
 DEMO = ROOT / "src/unkett/web/workshop/demo/bikes.json"
 PARTS = 100_000
+BIKES = 10_000
 VARIANTS = 50  # every catalogue entry in so many distinct sorts
 
 
@@ -70,6 +71,7 @@ def web_figures() -> dict[str, float]:
 
     django.setup()
     settings.ALLOWED_HOSTS = ["testserver"]
+    settings.ROOT_URLCONF = "bench.bare"
     from django.test import Client
     from django.test.runner import DiscoverRunner
 
@@ -87,6 +89,7 @@ def _timed_pages(client: Any) -> dict[str, float]:
     from django.urls import reverse
 
     from unkett.core.settings import DEFAULTS
+    from unkett.web.bikes.models import Bike
     from unkett.web.bikes.queries import standing
     from unkett.web.catalogue import queries
     from unkett.web.catalogue.models import CataloguePart
@@ -132,6 +135,21 @@ def _timed_pages(client: Any) -> dict[str, float]:
         queries._verdicts.cache_clear()
         search()
 
+    _many_bikes(owner)
+    stand_url = reverse("bikes:stand", args=[plan.bike_id])
+
+    def stand() -> None:
+        assert client.get(stand_url).status_code == 200
+
+    def yard() -> None:
+        assert client.get("/").status_code == 200
+
+    def page() -> None:
+        assert client.get("/bare/").status_code == 200
+
+    stand_ms, bare_page_ms, stand_ratio = paired_ms(stand, page, 40)
+    yard_ms, _, yard_ratio = paired_ms(yard, page, 20)
+    plan_ms, _, plan_ratio = paired_ms(lambda: client.get(reverse("plans:show", args=[plan.pk])), page, 20)
     classes = len(queries.class_verdicts(owner, build, "cassette", DEFAULTS).by_class)
     first_ms = median_ms(first, 5)
     fit_ms, bare_ms, ratio = paired_ms(search, bare, 60)
@@ -144,8 +162,119 @@ def _timed_pages(client: Any) -> dict[str, float]:
         "catalogue_parts": PARTS,
         "plan_fragment_ms": median_ms(change, 30),
         "drawer_ms": median_ms(drawer, 10),
-        "bare_page_ms": median_ms(lambda: client.get(reverse("workshop:log-list")), 30),
+        "bikes": Bike.objects.count(),
+        "bare_page_ms": bare_page_ms,
+        "stand_ms": stand_ms,
+        "stand_ratio": stand_ratio,
+        "plan_ms": plan_ms,
+        "plan_ratio": plan_ratio,
+        "yard_ms": yard_ms,
+        "yard_ratio": yard_ratio,
     }
+
+
+def _many_bikes(owner: Any) -> None:
+    """So many bikes in the workshop, each a copy of one that is judged already."""
+    from unkett.web.bikes.models import Bike, FittedPart
+
+    source = Bike.objects.get(name="Coast audax")
+    parts = [part.stored() for part in source.fitted.all()]
+    kept = {"verdict": source.verdict, "standing": source.standing, "judged_by": source.judged_by}
+    bikes = Bike.objects.bulk_create(
+        [Bike(workshop=owner.workshop, name=f"Bike {n}", use=source.use, **kept) for n in range(BIKES)],
+        batch_size=2000,
+    )
+    for start in range(0, BIKES, 500):
+        FittedPart.objects.bulk_create(
+            FittedPart(bike=bike, **part) for bike in bikes[start : start + 500] for part in parts
+        )
+
+
+VIEWS = {
+    "yard": "/",
+    "stand": "/bikes/{bike}/",
+    "gears": "/bikes/{bike}/work/gears/",
+    "chain": "/bikes/{bike}/work/chain/",
+    "bracket": "/bikes/{bike}/work/bracket/",
+    "brakes": "/bikes/{bike}/work/brakes/",
+    "wheels": "/bikes/{bike}/work/wheels/",
+    "steering": "/bikes/{bike}/work/steering/",
+    "plan": "/plans/{plan}/",
+    "measure": "/measure/",
+    "rules": "/rules/",
+}
+
+
+def paint_figures() -> dict[str, Any]:
+    """First contentful paint of the main views in headless Chromium on loopback, against a server of its own."""
+    from playwright.sync_api import sync_playwright
+
+    flags = [
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-background-networking",
+        "--disable-sync",
+        "--no-first-run",
+    ]
+    url, config, stop = _server()
+    try:
+        with sync_playwright() as playwright:
+            chromium = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=flags)
+            page = chromium.new_page(viewport={"width": 1280, "height": 800})
+            page.goto(f"{url}/sign-in/")
+            page.get_by_label("Name").fill("rona")
+            page.get_by_label("Password").fill(config["demo_password"])
+            page.get_by_role("button", name="Sign in").click()
+            bike = page.locator(".big-link").first.get_attribute("href").split("/")[2]
+            plan = page.locator(".plans a").first.get_attribute("href").split("/")[2]
+            paints = {}
+            for name, path in VIEWS.items():
+                times = []
+                for _ in range(5):
+                    page.goto(url + path.format(bike=bike, plan=plan))
+                    times.append(page.evaluate(PAINT))
+                paints[name] = round(statistics.median(times))
+            chromium.close()
+    finally:
+        stop()
+    return {"first_paint_ms": paints}
+
+
+PAINT = """() => new Promise(done => {
+  const seen = () => performance.getEntriesByName('first-contentful-paint')[0];
+  const look = () => seen() ? done(seen().startTime) : requestAnimationFrame(look);
+  look();
+})"""
+
+
+def _server() -> tuple[str, dict[str, Any], Callable[[], None]]:
+    """A production server on a free port with the stored demonstration; its address, its config, and how to stop it."""
+    import socket
+    import urllib.request
+
+    from unkett.local.state import load_config
+
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    command = [
+        *(str(ROOT / ".venv/bin/gunicorn"), "unkett.web.site.wsgi:application", f"--bind=127.0.0.1:{port}"),
+        *("--workers=2", "--threads=4", "--log-level=error", "--no-control-socket"),
+    ]
+    server = subprocess.Popen(command, cwd=ROOT, env=os.environ)  # noqa: S603
+    url = f"http://127.0.0.1:{port}"
+    for _ in range(100):
+        try:
+            urllib.request.urlopen(f"{url}/sign-in/").close()  # noqa: S310 - our own address
+            break
+        except OSError:
+            time.sleep(0.1)
+
+    def stop() -> None:
+        server.terminate()
+        server.wait(20)
+
+    return url, load_config(), stop
 
 
 def _varied(entry: dict[str, Any], n: int) -> dict[str, Any]:
@@ -163,7 +292,16 @@ def _varied(entry: dict[str, Any], n: int) -> dict[str, Any]:
 def main() -> int:
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "unkett.web.site.settings")
     print(
-        json.dumps({"format": "unkett.bench/1", **core_figures(), **cli_figures(), **web_figures()}, indent=2)
+        json.dumps(
+            {
+                "format": "unkett.bench/1",
+                **core_figures(),
+                **cli_figures(),
+                **web_figures(),
+                **paint_figures(),
+            },
+            indent=2,
+        )
     )
     return 0
 

@@ -75,7 +75,13 @@ def test_main_views(page: Page, db) -> None:
 
 
 # the desk, a tablet held upright, a phone, the desk at 200 % by zoom and by letters alone
-SIZES = ((1280, 800, "15px"), (820, 1180, "15px"), (390, 844, "15px"), (640, 400, "15px"), (1280, 800, "30px"))
+SIZES = (
+    (1280, 800, "15px"),
+    (820, 1180, "15px"),
+    (390, 844, "15px"),
+    (640, 400, "15px"),
+    (1280, 800, "30px"),
+)
 
 
 def sideways(page: Page, width: int, height: int, letters: str) -> int:

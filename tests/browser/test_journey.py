@@ -86,6 +86,7 @@ def test_by_keyboard_only(bike, signed_in: Page) -> None:
     page.keyboard.press("m")
     page.keyboard.type("110")
     page.keyboard.press("Enter")
+    page.get_by_role("heading", name="What goes").click()
     expect(page.locator('[data-rule="chain-length"]')).to_have_attribute("data-verdict", "goes")
     page.keyboard.press("n")
     expect(page.locator(".finding:focus")).to_have_count(1)

@@ -40,7 +40,8 @@ def test_a_clash_is_found_by_keyboard_alone_and_planned_away(island: Page) -> No
     page.wait_for_url("**find=post**")
     page.get_by_role("link", name="Harbour post no. 4", exact=True).focus()
     page.keyboard.press("Enter")
-    page.get_by_role("group", name="Side view").wait_for()
+    page.wait_for_url("**/bikes/*/")
+    page.wait_for_load_state()
     page.keyboard.press("j")
     reached = set()
     for key in ["ArrowLeft", "ArrowDown"] * 12:
@@ -133,6 +134,7 @@ def test_a_part_is_edited_moved_and_undone(island: Page) -> None:
 def test_what_a_plan_changes_stands_out(island: Page) -> None:
     page = island
     page.get_by_role("complementary", name="Plans in work").get_by_role("link", name="Longer fork").click()
+    page.get_by_text("As planned over as it stands").click()
     expect(page.locator("#side .d-side-tube.new").first).to_be_visible()
     page.get_by_role("group", name="Side view").get_by_role(
         "link", name=re.compile("^Fork in the frame: No go")

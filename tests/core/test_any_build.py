@@ -6,7 +6,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from unkett.core.build import build_from
-from unkett.core.engine import check
+from unkett.core.engine import check, check_again
 from unkett.core.rules import RULES
 from unkett.core.vocabulary import KINDS, SLOTS
 from unkett.core.vocabulary.types import (
@@ -84,3 +84,23 @@ def test_any_build_is_checked(value) -> None:
         assert finding.says
         assert bool(finding.needs) == (finding.verdict.value == "goes_if")
         assert bool(finding.measure) == (finding.verdict.value == "unmeasured")
+
+
+@settings(
+    max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]
+)
+@given(builds(), builds(), st.data())
+def test_checking_again_is_checking(one, other, data) -> None:
+    """From any bike to any other: what is kept of the first check is what a full check says."""
+    old = build_from(one)
+    mixed = {**one["parts"], **other["parts"]}
+    gone = data.draw(st.sets(st.sampled_from(sorted(mixed)), max_size=3))
+    new = build_from({"parts": {slot: part for slot, part in mixed.items() if slot not in gone}})
+    assert check_again(check(old), old, new) == check(new)
+
+
+def test_checking_again_hears_the_rider_too() -> None:
+    parts = {"front_brake_lever": {"attrs": {"reach_min_mm": 70}}}
+    old = build_from({"rider": {"hand_span_mm": 60}, "parts": parts})
+    new = build_from({"rider": {"hand_span_mm": 90}, "parts": parts})
+    assert check_again(check(old), old, new) == check(new) != check(old)

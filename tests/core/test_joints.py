@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from tests.core.test_skeleton import bike
 from unkett.core.build import build_from
 from unkett.core.drawing.scene import Mark
-from unkett.core.drawing.side import _apart, side_scene, view_of, with_joints
+from unkett.core.drawing.side import Bones, _apart, drawn, view_of, with_joints
 from unkett.core.engine import check
 from unkett.core.finding import Verdict
 from unkett.core.joints import JOINTS, joint_of, judged, place_of
@@ -75,7 +75,8 @@ def test_every_joint_lies_on_its_part() -> None:
 )
 def test_marks_never_cover_each_other_and_lie_in_the_picture(build) -> None:
     found = judged(check(build).findings)
-    scene = with_joints(side_scene(build), found, build)
+    bones = Bones.of(build)
+    scene = with_joints(drawn(bones), found, bones)
     marks = [shape for shape in scene.shapes if isinstance(shape, Mark)]
     assert [mark.name for mark in marks] == [one.joint.name for one in found]
     for a, b in itertools.combinations(marks, 2):
@@ -99,7 +100,8 @@ def test_a_free_mark_stays_on_its_joint() -> None:
         frame={"seat_tube_bore_mm": 27.2},
     )
     found = judged(check(build).findings)
-    scene = with_joints(side_scene(build), found, build)
+    bones = Bones.of(build)
+    scene = with_joints(drawn(bones), found, bones)
     mark = next(shape for shape in scene.shapes if isinstance(shape, Mark) and shape.name == "post")
     bones = skeleton(build)
     assert mark.at == pytest.approx(view_of(bones).at(bones["collar"]))

@@ -46,7 +46,7 @@ def address(name, known) -> str:
 
 def ask(client, name, url):
     """GET first; a page that only takes POST is posted to with nothing."""
-    answer = client.get(url)
+    answer = client.get(url, {"slot": "fork"})
     return client.post(url, {}) if answer.status_code == 405 else answer
 
 
@@ -118,3 +118,15 @@ def test_a_post_without_its_token_is_refused(bike, owner) -> None:
     client.force_login(owner)
     assert client.post(reverse("plans:plan-start", args=[bike.pk])).status_code == 403
     assert bike.plans.count() == 0
+
+
+def test_all_script_together_is_small() -> None:
+    """80 kB compressed at most, whatever page is open."""
+    import gzip
+    from pathlib import Path
+
+    from unkett.web.site import settings as site
+
+    scripts = list((Path(site.__file__).parent / "static").rglob("*.js"))
+    assert scripts
+    assert sum(len(gzip.compress(one.read_bytes())) for one in scripts) <= 80_000

@@ -68,7 +68,7 @@ def test_a_part_is_edited_in_its_own_form(client, owner, bike) -> None:
     assert "mount" not in edited.attrs
     assert "mount" not in edited.origins
     assert edited.condition == {"feel": "gritty", "wear": "hooked at 14"}
-    page = client.get(reverse("bikes:stand", args=[bike.pk])).text
+    page = client.get(reverse("bikes:stand", args=[bike.pk]), {"area": "Drivetrain"}).text
     assert "hooked at 14" in page
 
 

@@ -152,3 +152,25 @@ def test_queries_of_the_stand_do_not_grow(client, owner, bike) -> None:
         for n in range(30):
             store_build(owner, build_from({**BUILD, "name": f"More {n}"}))
     assert counts[0] == counts[1] <= 8
+
+
+def test_what_is_folded_comes_as_it_is_opened(client, owner, bike, plan) -> None:
+    client.force_login(owner)
+    asks = {"HX-Request": "true"}
+    url = reverse("bikes:stand", args=[bike.pk])
+    whole = client.get(url).text
+    assert 'data-verdict="goes"' not in whole
+    everything = client.get(url, {"all": "1"}).text
+    goes = client.get(url, {"part": "goes"}, headers=asks).text
+    assert goes.count('data-verdict="goes"') == everything.count('data-verdict="goes"') > 0
+    area = client.get(url, {"part": "area", "area": "Drivetrain"}, headers=asks).text
+    assert "<html" not in area
+    assert "Sprockets" in area
+    assert "measure it" not in client.get(url, {"part": "assumed"}, headers=asks).text
+    for bad in ({"part": "sofa"}, {"part": "area", "area": "sofa"}):
+        assert client.get(url, bad, headers=asks).status_code == 404
+    plan_url = reverse("plans:show", args=[plan.pk])
+    assert "side-view-title" not in client.get(plan_url).text
+    assert "side-view-title" in client.get(plan_url, {"part": "side"}, headers=asks).text
+    assert "Change the" in client.get(plan_url, {"part": "area", "area": "Wheels"}, headers=asks).text
+    assert client.get(plan_url, {"part": "sofa"}, headers=asks).status_code == 404

@@ -123,7 +123,7 @@ def test_a_bench_name_finds_what_carries_its_code(client, owner, bike, catalogue
     assert {one.part.attrs["mount"] for one in found.shown} == {"spline9"}
     client.force_login(owner)
     assert "Pier bike" in client.get(reverse("bikes:yard"), {"find": "notch"}).text
-    assert "harbour notch" in client.get(reverse("bikes:stand", args=[bike.pk])).text
+    assert "harbour notch" in client.get(reverse("bikes:stand", args=[bike.pk]), {"all": "1"}).text
     assert "Wide nine" in client.get(reverse("catalogue:parts"), {"find": "notch"}).text
 
 

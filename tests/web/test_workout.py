@@ -87,7 +87,7 @@ def test_figures_are_shown_in_the_readers_units(client, mechanic, bike) -> None:
     ).text
     assert "303.454 <small>lbf-in</small>" in page  # 40 × 300 / 350 = 34.2857 Nm; ÷ 0.112985
     assert 'value="40"' in page  # a field stays in the unit it names
-    stand = client.get(reverse("bikes:stand", args=[bike.pk])).text
+    stand = client.get(reverse("bikes:stand", args=[bike.pk]), {"all": "1"}).text
     assert "17.008 <small>in</small>" in stand  # 432 / 25.4
     assert client.post(url, {"Nm": "furlong"}).status_code == 422
     mechanic.refresh_from_db()

@@ -170,6 +170,22 @@ def check(build: Build, settings: Settings = DEFAULTS) -> Check:
     return Check(findings=_findings(RULES.values(), _filled(build), settings), open_slots=open_slots(build))
 
 
+def check_again(before: Check, old: Build, new: Build, settings: Settings = DEFAULTS) -> Check:
+    """The check of a build that differs little from one checked already: equal to `check(new)`.
+
+    Rules are pure over the slots they read, so that only those which read a slot that differs run again.
+    """
+    was, now = _filled(old), _filled(new)
+    changed = {slot for slot in was.keys() | now.keys() if was.get(slot) != now.get(slot)}
+    again = [rule for rule in RULES.values() if any(rule in RULES_BY_SLOT.get(slot, ()) for slot in changed)]
+    if "bike" in changed:
+        again = list(RULES.values())
+    ids = {rule.id for rule in again}
+    stay = [finding for finding in before.findings if finding.rule not in ids]
+    fresh = _findings(again, now, settings)
+    return Check(findings=_sorted([*stay, *fresh]), open_slots=open_slots(new))
+
+
 @functools.cache
 def read_of(slot: str) -> tuple[str, ...]:
     """The attributes of the part in `slot` that any rule reads; two parts alike in these are alike to all rules."""

@@ -48,12 +48,16 @@ class Facts:
     """Attributes of a build by slot, noting what was asked for and missing."""
 
     def __init__(self, build: Build) -> None:
-        self.attrs = {slot: part_attrs_for(slot, part) for slot, part in build.filled().items()}
-        self.attrs["bike"] = build.bike_attrs()
+        self.filled = build.filled()
         self.missing: list[Missing] = []
+        self._attrs: dict[str, Mapping[str, Any]] = {"bike": build.bike_attrs()}
 
     def get(self, slot: str, attr: str) -> Any:
-        return self.attrs.get(slot, {}).get(attr)
+        attrs = self._attrs.get(slot)
+        if attrs is None:
+            part = self.filled.get(slot)
+            attrs = self._attrs[slot] = {} if part is None else part_attrs_for(slot, part)
+        return attrs.get(attr)
 
     def want(self, slot: str, attr: str) -> Any:
         value = self.get(slot, attr)
@@ -155,13 +159,13 @@ class ChainFigures:
 def chain_of(build: Build) -> ChainFigures | None:
     """The chain's window of a build; None where no derailleur takes up slack."""
     facts = Facts(build)
-    if "rear_derailleur" not in facts.attrs:
+    if "rear_derailleur" not in facts.filled:
         return None
     rings, sprockets = facts.want("chainrings", "teeth"), facts.want("cassette", "teeth")
     stay = facts.want("frame", "chainstay_mm")
     links = facts.get("chain", "links")
     sprung = (
-        "shock" in facts.attrs
+        "shock" in facts.filled
         or facts.get("frame", "wheel_travel_mm")
         or facts.get("frame", "shock_stroke_mm")
     )

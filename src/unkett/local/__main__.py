@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import signal
 import socket
@@ -157,6 +158,12 @@ def demo(_args: list[str]) -> int:
 def bench(args: list[str]) -> int:
     """Measure; prints JSON."""
     with running_cluster():
+        with contextlib.redirect_stdout(sys.stderr):
+            _django(
+                ("migrate", "--verbosity=0"),
+                ("load_demo", "--once"),
+                ("collectstatic", "--noinput", "--verbosity=0"),
+            )
         command = [sys.executable, "-m", "bench", *args]
         env = {**_environment(), "PYTHONPATH": f"{PROJECT / 'src'}:{PROJECT}"}
         return subprocess.run(command, env=env, cwd=PROJECT, check=False).returncode

@@ -396,10 +396,29 @@ def _ground(bones: Skeleton, view: View) -> list[Shape]:
     ]
 
 
+@frozen(kw_only=True)
+class Bones:
+    """The skeletons of a bike as it stands and, with a plan, as planned; made once for all that is drawn of them."""
+
+    now: Build
+    then: Build | None
+    old: Skeleton
+    new: Skeleton
+
+    @classmethod
+    def of(cls, now: Build, then: Build | None = None) -> Bones:
+        old = skeleton(now)
+        return cls(now=now, then=then, old=old, new=old if then is None else skeleton_of_plan(now, then))
+
+
 def side_scene(now: Build, then: Build | None = None, gear: Gear | None = None) -> Scene:
     """The bike from its drive side; with a plan what differs stands bold over what it was."""
-    old = skeleton(now)
-    new = old if then is None else skeleton_of_plan(now, then)
+    return drawn(Bones.of(now, then), gear)
+
+
+def drawn(bones: Bones, gear: Gear | None = None) -> Scene:
+    """The same from skeletons that are made already."""
+    now, then, old, new = bones.now, bones.then, bones.old, bones.new
     view = view_of(old, new)
     before = _Bike(now, old, gear).elements()
     after = before if then is None else _Bike(then, new, gear).elements()
@@ -426,6 +445,7 @@ AIR = 1.0  # between two grounds, so that neither is hit for the other
 
 def _apart(homes: list[Point], radii: list[float], width: float, height: float) -> list[Point]:
     """Places near the homes at which no two marks touch, all inside the picture."""
+
     def inside(place: Point, radius: float) -> Point:
         return (min(max(place[0], radius), width - radius), min(max(place[1], radius), height - radius))
 
@@ -449,14 +469,11 @@ def _apart(homes: list[Point], radii: list[float], width: float, height: float) 
     return places
 
 
-def with_joints(
-    scene: Scene, found: list[Judged], now: Build, then: Build | None = None, chosen: str = ""
-) -> Scene:
+def with_joints(scene: Scene, found: list[Judged], made: Bones, chosen: str = "") -> Scene:
     """The side view with a mark for every joint something is said of, and a line to the joint where it had to move aside."""
-    build = now if then is None else then
-    bones = skeleton(now) if then is None else skeleton_of_plan(now, then)
-    view = view_of(skeleton(now), bones)
-    facts = Facts(build)
+    bones = made.new
+    view = view_of(made.old, bones)
+    facts = Facts(made.now if made.then is None else made.then)
     discs = frozenset(
         end for end in ("front", "rear") if facts.get(f"{end}_rotor", "diameter_mm") is not None
     )
@@ -488,8 +505,8 @@ def with_joints(
 
 def change_scene(now: Build, then: Build) -> Scene:
     """The side view of a plan with the way the bar moves."""
-    scene = side_scene(now, then)
-    old, new = skeleton(now), skeleton_of_plan(now, then)
+    bones = Bones.of(now, then)
+    scene, old, new = drawn(bones), bones.old, bones.new
     view = view_of(old, new)
     start, end = view.at(old["bar"]), view.at(new["bar"])
     forward, up = bar_from_bracket(now, then)

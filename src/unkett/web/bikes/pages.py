@@ -17,7 +17,7 @@ from unkett.core.finding import Finding, Verdict, worst
 from unkett.core.joints import Judged, judged
 from unkett.core.next_measure import next_measures
 from unkett.core.sheets import PAGES, Sheet
-from unkett.core.skeleton import skeleton
+from unkett.core.skeleton import Skeleton
 from unkett.core.vocabulary import describe
 
 
@@ -54,19 +54,26 @@ def tabs(bike: Any, stands: Check, here: str, plan: Any = None, planned: Check |
     first = [_tab("stand", "Stand", reverse("bikes:stand", args=[bike.pk]), stands.findings, here)]
     if plan is not None and planned is not None:
         first.append(_tab("plan", "Plan", reverse("plans:show", args=[plan.pk]), planned.findings, here))
+    by_rule: dict[str, list[Finding]] = {}
+    for finding in shown.findings:
+        by_rule.setdefault(finding.rule, []).append(finding)
+    address = reverse(f"{of}:work", args=[pk, "PAGE"])  # asked for once, a page has seven of them
     return [
         *first,
         *[
             _tab(
                 page.name,
                 page.title.split(" and ")[0],
-                reverse(f"{of}:work", args=[pk, page.name]),
-                [f for f in shown.findings if f.rule in page.rules],
+                address.replace("PAGE", page.name),
+                [finding for rule in page.rules for finding in by_rule.get(rule, ())],
                 here,
             )
             for page in PAGES.values()
         ],
     ]
+
+
+GROUP_FIRST = 12  # findings of a group that a page brings at once
 
 
 def by_verdict(findings: Iterable[Finding]) -> list[dict[str, Any]]:
@@ -81,7 +88,17 @@ def by_verdict(findings: Iterable[Finding]) -> list[dict[str, Any]]:
     groups = [
         (verdict, title, [f for f in found if f.verdict is verdict]) for verdict, title in titles.items()
     ]
-    return [{"verdict": verdict, "title": title, "findings": of} for verdict, title, of in groups if of]
+    return [
+        {
+            "verdict": verdict,
+            "title": title,
+            "findings": of,
+            "first": of[:GROUP_FIRST],
+            "more": of[GROUP_FIRST:],
+        }
+        for verdict, title, of in groups
+        if of
+    ]
 
 
 def compared(
@@ -167,6 +184,16 @@ def joint_context(
 NEXT_SHOWN = 4
 
 
+def folded_findings(context: dict[str, Any], part: str) -> list[Finding] | None:
+    """The findings behind a folded part of the list: `goes`, or `more-` and a verdict; None for another part."""
+    for group in context["groups"]:
+        if part == "goes" and group["verdict"] is Verdict.GOES:
+            return list(group["findings"])
+        if part == f"more-{group['verdict'].value}":
+            return list(group["more"])
+    return None
+
+
 def _section(one: Judged, build: Build) -> Sheet | None:
     """The sheet that shows a joint in section."""
     if not one.joint.sheet:
@@ -175,11 +202,11 @@ def _section(one: Judged, build: Build) -> Sheet | None:
     return next((sheet for sheet in sheets if sheet.name == one.joint.sheet and sheet.scene), None)
 
 
-def assumed_of(build: Build) -> list[dict[str, Any]]:
+def assumed_of(bones: Skeleton) -> list[dict[str, Any]]:
     """What the side view had to assume: the number in words, with where it would be measured."""
     return [
         {"slot": one.slot, "attr": one.attr, "declared": describe(one.slot, one.attr), "value": one.value}
-        for one in skeleton(build).assumed
+        for one in bones.assumed
     ]
 
 

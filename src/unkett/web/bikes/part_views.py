@@ -95,6 +95,15 @@ def part(request: HttpRequest, bike_id: int, slot: str) -> HttpResponse:
     return render(request, "bikes/part.html", context, status=422 if faults else 200)
 
 
+@allowed("change-bikes")
+def open_slot(request: HttpRequest, bike_id: int) -> HttpResponse:
+    """To the fields of the slot that was chosen."""
+    slot = request.GET.get("slot", "")
+    if slot not in SLOTS or not bikes_seen_by(request.user).filter(pk=bike_id).exists():
+        raise Http404
+    return redirect("bikes:part-edit", bike_id, slot)
+
+
 def _typed(
     request: HttpRequest, fitted: Any, declared: dict[str, Any], faults: dict[str, str]
 ) -> tuple[dict[str, Any], dict[str, str]]:

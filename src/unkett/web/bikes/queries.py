@@ -6,6 +6,7 @@ from typing import Any
 
 from attrs import frozen
 from django.db.models import Count, Prefetch, Q, QuerySet, TextField
+from django.db.models.fields.json import KeyTextTransform, KeyTransform
 from django.db.models.functions import Cast
 from django.http import Http404
 
@@ -37,15 +38,21 @@ def settings_of(actor: User) -> Settings:
 
 def standing(actor: User, bike_id: int) -> Standing:
     """A bike as it stands, with its findings. 404 for one that is not the actor's."""
-    bike = bikes_seen_by(actor).prefetch_related("fitted").filter(pk=bike_id).first()
+    bike = _lean(bikes_seen_by(actor)).filter(pk=bike_id).first()
     if bike is None:
         raise Http404
     return standing_of(bike, settings_of(actor))
 
 
+def _lean(bikes: QuerySet[Bike]) -> QuerySet[Bike]:
+    """Bikes without the bulk that only an undo reads; what it would undo is said all the same."""
+    said = {"undo_says": KeyTextTransform("says", "undo"), "undo_version": KeyTransform("version", "undo")}
+    return bikes.defer("undo", "standing").annotate(**said)
+
+
 def standing_of(bike: Bike, settings: Settings) -> Standing:
-    """The same for a bike whose parts are already fetched."""
-    fitted = list(bike.fitted.all())
+    """The same for a bike that is fetched already; its parts are fetched here."""
+    fitted = list(FittedPart.objects.filter(bike_id=bike.pk))
     build = bike.build(fitted)
     return Standing(
         bike=bike, fitted={part.slot: part for part in fitted}, build=build, check=check(build, settings)

@@ -11,6 +11,7 @@ urlpatterns = [
     path("bikes/<int:bike_id>/", views.stand, name="stand"),
     path("bikes/<int:bike_id>/measure/", views.measure, name="part-measure"),
     path("bikes/<int:bike_id>/keep/<slug:name>/", views.keep, name="typed-keep"),
+    path("bikes/<int:bike_id>/parts/", part_views.open_slot, name="part-open"),
     path("bikes/<int:bike_id>/parts/<slug:slot>/", part_views.part, name="part-edit"),
     path("bikes/<int:bike_id>/parts/<slug:slot>/fill/", part_views.fill, name="part-fill"),
     path("bikes/<int:bike_id>/parts/<slug:slot>/off/", part_views.off, name="part-off"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 from urllib.parse import urlencode
 
@@ -11,16 +12,17 @@ from django.utils.cache import patch_vary_headers
 from django.utils.http import url_has_allowed_host_and_scheme
 
 from unkett.core.calc.registry import CALCULATIONS
-from unkett.core.drawing.side import side_scene, with_joints
+from unkett.core.drawing.side import Bones, drawn, with_joints
 from unkett.core.errors import InputError
 from unkett.core.figures import chain_of, gears_of
 from unkett.core.finding import Verdict
 from unkett.core.prefill import prefill
 from unkett.core.sheets import steering_sheet
+from unkett.core.skeleton import skeleton
 from unkett.core.typed import read_typed
 from unkett.core.vocabulary import KINDS, SLOTS, Area, describe
 from unkett.web.bikes.forms import BuildFileForm, CutForm, KeepForm, MeasureForm, YardForm, clean
-from unkett.web.bikes.pages import assumed_of, chosen_gear, joint_context, tabs
+from unkett.web.bikes.pages import assumed_of, chosen_gear, folded_findings, joint_context, tabs
 from unkett.web.bikes.queries import Standing, settings_of, standing, yard
 from unkett.web.bikes.services import add_bike_from_file, keep_typed, record_cut, record_measure
 from unkett.web.bikes.work import page_named, work_response
@@ -68,22 +70,31 @@ def add(request: HttpRequest) -> HttpResponse:
     return _yard(request, form, status=422)
 
 
-def _parts(stands: Standing, called: dict[str, list[str]]) -> list[dict[str, Any]]:
-    """The filled slots by area, each with its attributes as the page shows them."""
+def _areas(
+    stands: Standing, called: Callable[[], dict[str, list[str]]], shown: set[str]
+) -> list[dict[str, Any]]:
+    """The filled slots by area; of the areas shown, each part with its attributes as the page shows them."""
     filled = stands.build.filled()
     out = []
     for area in Area:
-        rows = []
-        for slot in (slot for slot in SLOTS.values() if slot.area is area and slot.name in stands.fitted):
-            part = stands.fitted[slot.name]
-            values = [
-                shown_value(slot.name, attr, value, part.origins.get(attr, "stated"), called)
-                for attr in KINDS[slot.kind].attributes
-                if (value := filled[slot.name].attrs.get(attr)) is not None
+        slots = [slot for slot in SLOTS.values() if slot.area is area and slot.name in stands.fitted]
+        group: dict[str, Any] = {"area": area, "slots": slots}
+        if area.value in shown:
+            names = called()
+            group["rows"] = [
+                {
+                    "slot": slot,
+                    "part": (part := stands.fitted[slot.name]),
+                    "values": [
+                        shown_value(slot.name, attr, value, part.origins.get(attr, "stated"), names)
+                        for attr in KINDS[slot.kind].attributes
+                        if (value := filled[slot.name].attrs.get(attr)) is not None
+                    ],
+                }
+                for slot in slots
             ]
-            rows.append({"slot": slot, "part": part, "values": values})
-        out.append({"area": area, "rows": rows})
-    return [group for group in out if group["rows"]]
+        out.append(group)
+    return [group for group in out if group["slots"]]
 
 
 def origins_of(stands: Standing) -> dict[str, dict[str, str]]:
@@ -102,39 +113,63 @@ def _page(request: HttpRequest, bike_id: int, here: str) -> dict[str, Any]:
         "settings": settings_of(request.user),
         "origins": origins_of(stands),
         "tabs": tabs(stands.bike, stands.check, here),
-        "plans": plans_of(request.user, bike_id),
         "other_plans": lambda ids: plan_builds(request.user, stands, ids),
     }
 
 
 @allowed("see-bikes")
 def stand(request: HttpRequest, bike_id: int) -> HttpResponse:
-    """One bike: its side view with its joints, a chosen joint or all findings, its parts by area."""
+    """One bike: its side view with its joints, a chosen joint or all findings, its parts by area.
+
+    What is folded is brought as it is opened; `?all=1` brings everything at once.
+    """
     context = _page(request, bike_id, "stand")
     stands, build = context["stands"], context["build"]
     context |= joint_context(request, request.path, build, None, stands.check.findings)
+    context["everything"] = "all" in request.GET
     if request.htmx and request.htmx.target == "joint":
         return _fragment(request, "bikes/_joint.html", context)
+    if request.htmx and "part" in request.GET:
+        return _folded(request, context)
     gears = gears_of(build)
     gear = chosen_gear(request, gears)
-    scene = with_joints(side_scene(build, gear=gear), context["joints"], build, chosen=context["chosen_name"])
+    bones = Bones.of(build)
+    scene = with_joints(drawn(bones, gear), context["joints"], bones, context["chosen_name"])
     file = download(request, "side-view", scene, [])
     if file is not None:
         return file
     context |= {"scene": scene, "gear": gear, "gears": gears}
     if request.htmx and request.htmx.target == "side":
         return _fragment(request, "bikes/_side.html", context)
+    opened = request.GET.get("area", "")
+    shown = {area.value for area in Area} if context["everything"] else {opened}
     context |= {
-        "areas": _parts(stands, bench_names_of(request.user)),
+        "opened": opened,
+        "areas": _areas(stands, lambda: bench_names_of(request.user), shown),
         "open_slots": stands.check.open_slots,
         "empty_slots": [slot for slot in SLOTS.values() if slot.name not in build.filled()],
-        "can_undo": bool(stands.bike.undo) and stands.bike.undo["version"] == stands.bike.version,
+        "can_undo": stands.bike.undo_version == stands.bike.version,
         "chain": chain_of(build),
-        "assumed": assumed_of(build),
+        "assumed": assumed_of(bones.new),
+        "plans": plans_of(request.user, bike_id),
     }
-    response = render(request, "bikes/stand.html", context)
-    patch_vary_headers(response, ["HX-Request", "HX-Target"])
-    return response
+    return _fragment(request, "bikes/stand.html", context)
+
+
+def _folded(request: HttpRequest, context: dict[str, Any]) -> HttpResponse:
+    """What a folded part of the Stand holds."""
+    part = request.GET["part"]
+    findings = folded_findings(context, part)
+    if findings is not None:
+        return _fragment(request, "_findings.html", {**context, "findings": findings, "measurable": True})
+    if part == "assumed":
+        context["assumed"] = assumed_of(skeleton(context["build"]))
+        return _fragment(request, "bikes/_assumed_body.html", context)
+    areas = _areas(context["stands"], lambda: bench_names_of(request.user), {request.GET.get("area", "")})
+    found = next((group for group in areas if "rows" in group), None)
+    if part != "area" or found is None:
+        raise Http404
+    return _fragment(request, "bikes/_area.html", {**context, "group": found})
 
 
 def _fragment(request: HttpRequest, template: str, context: dict[str, Any]) -> HttpResponse:
@@ -258,4 +293,5 @@ def work(request: HttpRequest, bike_id: int, page: str) -> HttpResponse:
     """Gears, chain, bracket, brakes, wheels or steering of the bike as it stands."""
     found = page_named(page)
     context = _page(request, bike_id, page)
+    context["plans"] = plans_of(request.user, bike_id) if page == "gears" else []
     return work_response(request, found, context, context["build"], None)

@@ -10,7 +10,7 @@ from django.db.models import QuerySet
 from django.http import Http404
 
 from unkett.core.build import Build, Part, stored_part
-from unkett.core.engine import Check, Difference, check, difference
+from unkett.core.engine import Check, Difference, check_again, difference
 from unkett.web.bikes.queries import Standing, settings_of, standing_of
 from unkett.web.plans.models import Change, Plan
 from unkett.web.workshop.models import User
@@ -48,8 +48,8 @@ def planned(actor: User, plan_id: int) -> Planned:
     """A plan, its bike and both checks. 404 for one that is not the actor's."""
     plan = (
         plans_seen_by(actor)
-        .select_related("bike", "made_by", "changed_by")
-        .prefetch_related("changes", "bike__fitted")
+        .select_related("bike")
+        .defer("bike__undo", "bike__standing")
         .filter(pk=plan_id)
         .first()
     )
@@ -59,7 +59,7 @@ def planned(actor: User, plan_id: int) -> Planned:
     stands = standing_of(plan.bike, settings)
     changes = list(plan.changes.all())
     build = planned_build(stands.build, changes)
-    checked = check(build, settings)
+    checked = check_again(stands.check, stands.build, build, settings)
     return Planned(
         plan=plan,
         stands=stands,
@@ -77,9 +77,7 @@ def part_now(plan: Planned, slot: str) -> Part | None:
 
 def plans_of(actor: User, bike_id: int) -> list[Any]:
     """The plans of a bike, latest first, dropped ones last."""
-    plans = (
-        plans_seen_by(actor).filter(bike_id=bike_id).select_related("changed_by").prefetch_related("changes")
-    )
+    plans = plans_seen_by(actor).filter(bike_id=bike_id)
     return sorted(plans, key=lambda plan: plan.state == "dropped")
 
 

@@ -11,12 +11,13 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.cache import patch_vary_headers
 
-from unkett.core.drawing.side import side_scene, with_joints
+from unkett.core.drawing.scene import Scene
+from unkett.core.drawing.side import Bones, drawn, with_joints
 from unkett.core.figures import chain_of, gears_of
 from unkett.core.finding import Verdict
 from unkett.core.vocabulary import SLOTS, Area
 from unkett.web.bikes.forms import VersionForm, clean
-from unkett.web.bikes.pages import chosen_gear, joint_context, tabs
+from unkett.web.bikes.pages import chosen_gear, folded_findings, joint_context, tabs
 from unkett.web.bikes.queries import settings_of
 from unkett.web.bikes.views import build_response, origins_of
 from unkett.web.bikes.work import page_named, work_response
@@ -36,7 +37,6 @@ def _context(request: HttpRequest, plan: Planned, here: str) -> dict[str, Any]:
         "build": plan.build,
         "check": plan.check,
         "settings": settings_of(request.user),
-        "plans": plans_of(request.user, plan.stands.bike.pk),
         "other_plans": lambda ids: plan_builds(request.user, plan.stands, ids),
         "origins": origins,
         "tabs": tabs(plan.stands.bike, plan.stands.check, here, plan.plan, plan.check),
@@ -89,20 +89,45 @@ def _show(
     plan = planned(request.user, plan_id)
     context = _context(request, plan, "plan")
     here = reverse("plans:show", args=[plan_id])
+    context["everything"] = "all" in request.GET
     context |= joint_context(request, here, plan.stands.build, plan.build, plan.check.findings)
     if request.htmx and request.htmx.target == "joint":
         return _vary(render(request, "bikes/_joint.html", context))
-    gear = chosen_gear(request, context["then"])
-    drawn = side_scene(plan.stands.build, plan.build, gear)
-    scene = with_joints(drawn, context["joints"], plan.stands.build, plan.build, context["chosen_name"])
+    if request.htmx and "part" in request.GET:
+        return _folded(request, plan, context)
+    if context["everything"] or context["chosen"]:
+        context["scene"] = _drawing(request, plan, context)
     context |= {
         "ledger": _ledger(plan),
+        "opened": request.GET.get("area", ""),
         "changes": _changes(plan),
-        "scene": scene,
         "form": form or NameForm(initial={"name": plan.plan.name, "note": plan.plan.note}),
     }
     template = "plans/_plan.html" if request.htmx else "plans/plan.html"
     return _vary(render(request, template, context, status=status))
+
+
+def _drawing(request: HttpRequest, plan: Planned, context: dict[str, Any]) -> Scene:
+    """The bike as planned over the bike as it stands, with its joints."""
+    bones = Bones.of(plan.stands.build, plan.build)
+    scene = drawn(bones, chosen_gear(request, context["then"]))
+    return with_joints(scene, context["joints"], bones, context["chosen_name"])
+
+
+def _folded(request: HttpRequest, plan: Planned, context: dict[str, Any]) -> HttpResponse:
+    """What a folded part of the plan holds."""
+    part = request.GET["part"]
+    findings = folded_findings(context, part)
+    if findings is not None:
+        return _vary(render(request, "_findings.html", {**context, "findings": findings}))
+    if part == "side":
+        context["scene"] = _drawing(request, plan, context)
+        return _vary(render(request, "bikes/_side.html", context))
+    wanted = request.GET.get("area", "")
+    group = next((one for one in _ledger(plan) if one["area"].value == wanted), None)
+    if part != "area" or group is None:
+        raise Http404
+    return _vary(render(request, "plans/_ledger_area.html", {**context, "group": group}))
 
 
 def _vary(response: HttpResponse) -> HttpResponse:
@@ -211,4 +236,6 @@ def work(request: HttpRequest, plan_id: int, page: str) -> HttpResponse:
     """Gears, chain, bracket, brakes, wheels or steering as planned, against as it stands."""
     found = page_named(page)
     plan = planned(request.user, plan_id)
-    return work_response(request, found, _context(request, plan, page), plan.stands.build, plan.build)
+    context = _context(request, plan, page)
+    context["plans"] = plans_of(request.user, plan.stands.bike.pk) if page == "gears" else []
+    return work_response(request, found, context, plan.stands.build, plan.build)

@@ -47,6 +47,7 @@ MIDDLEWARE = [
 ROOT_URLCONF = "unkett.web.site.urls"
 WSGI_APPLICATION = "unkett.web.site.wsgi.application"
 AUTH_USER_MODEL = "workshop.User"
+AUTHENTICATION_BACKENDS = ["unkett.web.workshop.signed_in.WithWorkshop"]
 LOGIN_URL = "workshop:sign-in"
 LOGIN_REDIRECT_URL = "bikes:yard"
 LOGOUT_REDIRECT_URL = "workshop:sign-in"

@@ -6,7 +6,7 @@ import re
 from pathlib import Path as FilePath
 
 from attrs import evolve
-from django.utils.html import format_html, format_html_join
+from django.utils.html import escape
 from django.utils.safestring import SafeString
 
 from unkett.core.drawing.scene import Box, Circle, Line, Mark, Path, Scene, Shape, Text
@@ -15,86 +15,68 @@ STATIC = FilePath(__file__).parent / "static" / "site"
 
 
 def _n(value: float) -> str:
-    return f"{value:.2f}".rstrip("0").rstrip(".")
+    text = f"{value:.2f}"
+    return text.rstrip("0").rstrip(".") if "." in text else text
 
 
-def _title(text: str) -> SafeString:
-    return format_html("<title>{}</title>", text) if text else SafeString("")
+def _title(text: str) -> str:
+    return f"<title>{escape(text)}</title>" if text else ""
 
 
-def _shape(shape: Shape, link: str = "") -> SafeString:
+def _shape(shape: Shape, link: str = "") -> str:
+    """A shape as markup. Roles, codes and numbers come from the core; only words are escaped."""
     role = f"d-{shape.role}"
     if isinstance(shape, Line):
         (x1, y1), (x2, y2) = shape.start, shape.end
-        return format_html(
-            '<line class="{}" x1="{}" y1="{}" x2="{}" y2="{}"/>', role, _n(x1), _n(y1), _n(x2), _n(y2)
-        )
+        return f'<line class="{role}" x1="{_n(x1)}" y1="{_n(y1)}" x2="{_n(x2)}" y2="{_n(y2)}"/>'
     if isinstance(shape, Circle):
         cx, cy = shape.centre
-        args = (role, _n(cx), _n(cy), _n(shape.radius), _title(shape.title))
-        return format_html('<circle class="{}" cx="{}" cy="{}" r="{}">{}</circle>', *args)
+        return f'<circle class="{role}" cx="{_n(cx)}" cy="{_n(cy)}" r="{_n(shape.radius)}">{_title(shape.title)}</circle>'
     if isinstance(shape, Box):
         x, y = shape.corner
-        args = (role, _n(x), _n(y), _n(shape.width), _n(shape.height), _title(shape.title))
-        return format_html('<rect class="{}" x="{}" y="{}" width="{}" height="{}">{}</rect>', *args)
+        size = f'width="{_n(shape.width)}" height="{_n(shape.height)}"'
+        return f'<rect class="{role}" x="{_n(x)}" y="{_n(y)}" {size}>{_title(shape.title)}</rect>'
     if isinstance(shape, Path):
         points = " ".join(f"{_n(x)},{_n(y)}" for x, y in shape.points)
-        tag = "polygon" if shape.closed else "polyline"
-        return format_html('<{} class="{}" points="{}"/>', SafeString(tag), role, points)
+        return f'<{"polygon" if shape.closed else "polyline"} class="{role}" points="{points}"/>'
     if isinstance(shape, Mark):
         return _mark(shape, link)
     if isinstance(shape, Text):
         x, y = shape.at
-        args = (role, _n(x), _n(y), shape.anchor, shape.text)
-        return format_html('<text class="{}" x="{}" y="{}" text-anchor="{}">{}</text>', *args)
+        return f'<text class="{role}" x="{_n(x)}" y="{_n(y)}" text-anchor="{shape.anchor}">{escape(shape.text)}</text>'
     raise TypeError(shape)
 
 
-def _mark(mark: Mark, link: str) -> SafeString:
+def _mark(mark: Mark, link: str) -> str:
     """A verdict's shape on the drawing; with a link it opens its joint, and takes focus and the arrow keys."""
-    x, y = mark.at
-    drawn = format_html(
-        '<circle class="d-reach" r="{}"/><circle class="d-hit" r="{}"/><use href="#v-{}" x="{}" y="{}" width="{}" height="{}"/>',
-        *(
-            _n(mark.reach),
-            _n(mark.radius),
-            mark.verdict,
-            *(_n(-mark.radius),) * 2,
-            *(_n(2 * mark.radius),) * 2,
-        ),
+    radius, size = _n(-mark.radius), _n(2 * mark.radius)
+    drawn = (
+        f'<circle class="d-reach" r="{_n(mark.reach)}"/><circle class="d-hit" r="{_n(mark.radius)}"/>'
+        f'<use href="#v-{mark.verdict}" x="{radius}" y="{radius}" width="{size}" height="{size}"/>'
     )
-    count = (
-        format_html(
-            '<text class="d-count" x="{}" y="{}">{}</text>',
-            _n(mark.radius + 2),
-            _n(5 - mark.radius),
-            mark.count,
+    if mark.count > 1:
+        drawn += (
+            f'<text class="d-count" x="{_n(mark.radius + 2)}" y="{_n(5 - mark.radius)}">{mark.count}</text>'
         )
-        if mark.count > 1
-        else SafeString("")
-    )
-    place = format_html("translate({} {})", _n(x), _n(y))
+    place = f'transform="translate({_n(mark.at[0])} {_n(mark.at[1])})"'
     if not link:
-        return format_html('<g class="d-{}" transform="{}">{}{}</g>', mark.role, place, drawn, count)
-    url = f"{link}{'&' if '?' in link else '?'}joint={mark.name}"
-    return format_html(
-        '<a class="joint-mark d-{}{}" transform="{}" href="{}" hx-get="{}" hx-target="#joint" data-joint="{}" aria-label="{}"{}>{}{}{}</a>',
-        *(mark.role, " chosen" if mark.chosen else "", place, url, url, mark.name, mark.title),
-        SafeString(' aria-current="true"') if mark.chosen else "",
-        *(_title(mark.title), drawn, count),
+        return f'<g class="d-{mark.role}" {place}>{drawn}</g>'
+    url = escape(f"{link}{'&' if '?' in link else '?'}joint={mark.name}")
+    state = ' aria-current="true"' if mark.chosen else ""
+    return (
+        f'<a class="joint-mark d-{mark.role}{" chosen" if mark.chosen else ""}" {place} href="{url}" hx-get="{url}" '
+        f'hx-target="#joint" data-joint="{mark.name}" aria-label="{escape(mark.title)}"{state}>'
+        f"{_title(mark.title)}{drawn}</a>"
     )
 
 
 def render_svg(scene: Scene, ident: str, link: str = "") -> SafeString:
     """A scene as inline SVG with a title and a description for those who do not see it; marks open `link`."""
-    return format_html(
-        '<svg class="drawing" viewBox="0 0 {} {}" role="{}" aria-labelledby="{}-title" aria-describedby="{}-says">'
-        '<title id="{}-title">{}</title><desc id="{}-says">{}</desc>{}</svg>',
-        _n(scene.width),
-        _n(scene.height),
-        "group" if link else "img",
-        *(ident, ident, ident, scene.title, ident, scene.says),
-        format_html_join("", "{}", ((_shape(shape, link),) for shape in scene.shapes)),
+    drawn = "".join([_shape(shape, link) for shape in scene.shapes])
+    return SafeString(
+        f'<svg class="drawing" viewBox="0 0 {_n(scene.width)} {_n(scene.height)}" role="{"group" if link else "img"}" '
+        f'aria-labelledby="{ident}-title" aria-describedby="{ident}-says"><title id="{ident}-title">{escape(scene.title)}</title>'
+        f'<desc id="{ident}-says">{escape(scene.says)}</desc>{drawn}</svg>'
     )
 
 

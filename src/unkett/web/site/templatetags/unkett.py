@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Iterable, Mapping
 from typing import Any
 
 from attrs import frozen
 from django import template
-from django.utils.html import format_html
+from django.utils.html import escape, format_html
 from django.utils.safestring import SafeString
 
 from unkett.core.build import Build, part_attrs_for
+from unkett.core.calc.gears import Gears
 from unkett.core.drawing.scene import Scene
+from unkett.core.drawing.side import Gear
 from unkett.core.finding import Finding, Verdict
 from unkett.core.identify import SORTS
+from unkett.core.joints import Judged
 from unkett.core.rules import RULES
 from unkett.core.typed import in_rows, row_says
 from unkett.core.units import in_preferred
@@ -27,12 +31,45 @@ register = template.Library()
 @register.simple_tag
 def mark(verdict: Verdict, size: str = "") -> SafeString:
     """A verdict's shape, with its words for those who do not see it."""
+    return _mark(verdict, size)
+
+
+@functools.cache
+def _mark(verdict: Verdict, size: str) -> SafeString:
     return format_html(
         '<svg class="mark mark-{} {}" viewBox="0 0 20 20" role="img" aria-label="{}"><use href="#v-{}"/></svg>',
         verdict.value,
         size,
         verdict.title,
         verdict.value,
+    )
+
+
+@register.simple_tag
+def gear_options(table: Gears, chosen: Gear) -> SafeString:
+    """The options of a choice of gears, low to high."""
+    return SafeString(
+        "".join(
+            f'<option value="{one.ring}-{one.sprocket}"'
+            f"{' selected' if (one.ring, one.sprocket) == (chosen.ring, chosen.sprocket) else ''}>"
+            f"{one.ring} / {one.sprocket}</option>"
+            for one in table.gears
+        )
+    )
+
+
+@register.simple_tag
+def joint_links(joints: list[Judged], here: str, chosen: str) -> SafeString:
+    """Every joint as a link that opens it, worst first, with its shape and how many findings ask for work."""
+    here = escape(here)
+    return SafeString(
+        "".join(
+            f'<a href="{here}?joint={one.joint.name}" hx-get="{here}?joint={one.joint.name}" hx-target="#joint"'
+            f"{' aria-current=' + chr(34) + 'true' + chr(34) if one.joint.name == chosen else ''}>"
+            f"{_mark(one.verdict, 'small')} {one.joint.title}"
+            f"{f' <span class={chr(34)}count{chr(34)}>{one.count}</span>' if one.count else ''}</a>"
+            for one in joints
+        )
     )
 
 
