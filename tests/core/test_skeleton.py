@@ -104,6 +104,18 @@ def test_every_kind_of_bike_stands_on_both_wheels(use) -> None:
                 assert 0 <= y <= scene.height
 
 
+def test_a_long_front_carries_its_load_between_rider_and_wheel() -> None:
+    long = bike(use="cargo", frame={"wheelbase_mm": 1900}, front_rim={"bsd_mm": 406})
+    bones = skeleton(long)
+    assert bones["front_axle"][0] - bones["rear_axle"][0] == pytest.approx(1900)
+    assert bones["front_axle"][1] - bones.front_radius_mm == pytest.approx(bones.ground_mm)
+    assert math.dist(bones["crown"], bones["front_axle"]) == pytest.approx(math.hypot(395, 45))
+    assert bones["bar"][0] < 700  # the rider reaches the bar
+    assert bones["wheel_head_top"][0] > 1000
+    tail = skeleton(bike(use="cargo", frame={"wheelbase_mm": 1400, "chainstay_mm": 750}))
+    assert "wheel_head_top" not in tail.points  # a long tail steers as any other bike
+
+
 def test_another_fork_turns_the_frame_as_the_calculation_says() -> None:
     now, then = bike(), bike(fork={"axle_to_crown_mm": 415, "offset_mm": 51})
     old, new = skeleton(now), skeleton_of_plan(now, then)

@@ -32,6 +32,8 @@ CROWN_OVER_TYRE_MM = 32.0  # crown race seat over the tyre's top, rigid fork
 HEAD_TUBE_MM, STACK_PART_MM, CLAMP_MM = 140.0, 12.0, 40.0
 STEM_MM, STEM_DEG = 90.0, 0.0
 STOKER_MM = 720.0  # bracket to bracket of a tandem
+LONG_FRONT_MM = 900.0  # bracket to front axle from which a load lies between rider and front wheel
+LONG_FRONT_STACK_MM = 640.0
 
 
 @frozen(kw_only=True)
@@ -116,7 +118,11 @@ def skeleton(build: Build) -> Skeleton:
     stay = max(numbers.or_assume("frame", "chainstay_mm", max(430.0, rear_radius + 90)), abs(drop) + 1)
     points["rear_axle"] = (-math.sqrt(stay**2 - drop**2), drop)
     head = numbers.or_assume("frame", "head_angle_deg", HEAD_ANGLE_DEG.get(use, OTHER_HEAD_ANGLE_DEG))
-    points |= _front_end(numbers, use, head, points["rear_axle"], rear_radius, front_radius)
+    wheelbase = numbers.get("frame", "wheelbase_mm")
+    front_end = _front_end
+    if use == "cargo" and wheelbase is not None and wheelbase + points["rear_axle"][0] > LONG_FRONT_MM:
+        front_end = _long_front
+    points |= front_end(numbers, use, head, points["rear_axle"], rear_radius, front_radius)
     points |= _cockpit(numbers, head, points["head_top"])
     points |= _seat(numbers, points["head_top"])
     if use == "tandem":
@@ -167,6 +173,35 @@ def _front_end(
         "head_bottom": _along(top, tube, -head),
         "crown": crown,
         "front_axle": (top[0] + ahead[0], top[1] + ahead[1]),
+    }
+
+
+def _long_front(
+    numbers: _Numbers, use: str, head: float, rear_axle: Point, rear_radius: float, front_radius: float
+) -> dict[str, Point]:
+    """A load between rider and front wheel: the wheel turns under a head tube of its own, by a rod from the rider's."""
+    tube = numbers.or_assume("frame", "head_tube_length_mm", HEAD_TUBE_MM)
+    lower = numbers.or_assume("headset", "stack_lower_mm", STACK_PART_MM)
+    offset = numbers.or_assume("fork", "offset_mm", OFFSET_MM)
+    to_crown = numbers.or_assume("fork", "axle_to_crown_mm", front_radius + CROWN_OVER_TYRE_MM)
+    angle = math.radians(head)
+    axle = (
+        rear_axle[0] + float(numbers.get("frame", "wheelbase_mm")),
+        rear_axle[1] - rear_radius + front_radius,
+    )
+    crown = (
+        axle[0] - to_crown * math.cos(angle) - offset * math.sin(angle),
+        axle[1] + to_crown * math.sin(angle) - offset * math.cos(angle),
+    )
+    reach = numbers.or_assume("frame", "reach_mm", REACH_MM.get(use, OTHER_REACH_MM))
+    top = (reach, numbers.or_assume("frame", "stack_mm", LONG_FRONT_STACK_MM))
+    return {
+        "head_top": top,
+        "head_bottom": _along(top, tube, -head),
+        "column_foot": _along(top, top[1] + 40.0, -head),
+        "wheel_head_top": _along(crown, tube + lower, 180 - head),
+        "crown": crown,
+        "front_axle": axle,
     }
 
 

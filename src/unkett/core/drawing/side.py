@@ -139,6 +139,14 @@ class _Bike:
             (joint, bones["rear_axle"], 15.0),
             *((bones[start], bones[end], wide) for start, end, wide in TUBES),
         ]
+        if "wheel_head_top" in bones.points:
+            nose = _between(bones["wheel_head_top"], bones["crown"], 0.5)
+            pieces[0] = (bones["bracket"], bones["column_foot"], 38.0)
+            pieces += [
+                (bones["head_bottom"], bones["column_foot"], 34.0),
+                (bones["column_foot"], nose, 44.0),
+                (bones["wheel_head_top"], bones["crown"], 46.0),
+            ]
         if "front_bracket" in bones.points:
             second = _between(bones["front_bracket"], bones["front_collar"], 0.93)
             pieces[0] = (bones["front_bracket"], lower, 38.0)
@@ -156,7 +164,7 @@ class _Bike:
         crown, axle = bones["crown"], bones["front_axle"]
         role = self._guess("side-tube", "fork")
         travel = self.facts.get("fork", "travel_mm") or 0.0
-        neck = _polygon(_tube(bones["head_bottom"], crown, 40), role)
+        neck = _polygon(_tube(bones.points.get("wheel_head_top", bones["head_bottom"]), crown, 40), role)
         if travel <= 0:
             return [neck, _polygon(_tube(crown, axle, 30, 16), role)]
         middle = _between(crown, axle, min(0.7, (travel + 30) / max(math.dist(crown, axle), 1)))
