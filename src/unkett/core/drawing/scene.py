@@ -89,6 +89,11 @@ class Scene:
     says: str
     shapes: tuple[Shape, ...] = field(factory=tuple)
 
+    @property
+    def long(self) -> bool:
+        """Whether it wants the whole breadth of a page to be read."""
+        return self.width > 2.8 * self.height
+
 
 @frozen(kw_only=True)
 class Wheel:

@@ -117,6 +117,6 @@ def yard(actor: User, find: str, verdict: str = "", page: int = 1) -> Yard:
         counts={one.value: counts.get(one.value, 0) for one in Verdict},
         page=page,
         pages=pages,
-        plans=tuple(latest.order_by("-changed", "-id")[:8]),
+        plans=tuple(latest.order_by("-changed", "-id")[:12]),
         waiting=waiting,
     )
