@@ -9,8 +9,9 @@ from hypothesis import strategies as st
 
 from tests.core.test_skeleton import bike
 from unkett.core.build import build_from
+from unkett.core.drawing.marks import _apart, with_joints
 from unkett.core.drawing.scene import Mark
-from unkett.core.drawing.side import Bones, _apart, drawn, view_of, with_joints
+from unkett.core.drawing.side import Bones, drawn, view_of
 from unkett.core.engine import check
 from unkett.core.finding import Verdict
 from unkett.core.joints import JOINTS, joint_of, judged, place_of

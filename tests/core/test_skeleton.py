@@ -7,8 +7,9 @@ import pytest
 from unkett.core.build import build_from
 from unkett.core.calc.gears import pitch_radius
 from unkett.core.calc.geometry import fork_swap
+from unkett.core.drawing.bicycle import Gear
 from unkett.core.drawing.scene import Circle, Line, Path, Text
-from unkett.core.drawing.side import Gear, change_scene, side_scene, view_of
+from unkett.core.drawing.side import change_scene, side_scene, view_of
 from unkett.core.skeleton import bar_from_bracket, skeleton, skeleton_of_plan
 
 PARTS = {

@@ -1,5 +1,8 @@
 """Taking a bike in, and the yard that lists it."""
 
+import re
+from urllib.parse import unquote
+
 import pytest
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
@@ -167,6 +170,11 @@ def test_what_is_folded_comes_as_it_is_opened(client, owner, bike, plan) -> None
     assert "<html" not in area
     assert "Sprockets" in area
     assert "measure it" not in client.get(url, {"part": "assumed"}, headers=asks).text
+    for page in (url, reverse("plans:show", args=[plan.pk])):
+        asked = re.search(r"part=where&amp;finding=([^\"]+)", client.get(page).text)
+        panel = client.get(f"{page}?part=where&finding={asked[1]}", headers=asks).text
+        assert f"Rule {unquote(asked[1]).partition(':')[0]} ·" in panel
+        assert client.get(page, {"part": "where", "finding": "sofa:chain"}, headers=asks).status_code == 404
     for bad in ({"part": "sofa"}, {"part": "area", "area": "sofa"}):
         assert client.get(url, bad, headers=asks).status_code == 404
     plan_url = reverse("plans:show", args=[plan.pk])

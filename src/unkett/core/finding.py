@@ -65,6 +65,11 @@ class Finding:
         """What makes two findings speak of the same thing."""
         return self.rule, self.slots
 
+    @property
+    def ref(self) -> str:
+        """A word for the joint, to ask for its finding again."""
+        return ":".join((self.rule, *self.slots))
+
     def to_json(self) -> dict[str, Any]:
         return {
             "rule": self.rule,

@@ -286,9 +286,9 @@ def index_error(
 
     Worst figures are magnitudes. Set at the small sprocket the error grows click by click;
     centred, it is halved. Clean up to 0.5 mm, usable to 1.2 mm, both included.
-    Raises InputError where one count is under half of the other: they are not one system.
+    Raises InputError where one count is under a third of the other: they are not one system.
     """
-    if 2 * min(sprockets, clicks) < max(sprockets, clicks):
+    if 3 * min(sprockets, clicks) < max(sprockets, clicks):
         raise bad("sprockets", f"{sprockets} sprockets for {clicks} clicks; these are not one system")
     n = min(sprockets, clicks)
     travel = pull_per_click_mm * shift_ratio

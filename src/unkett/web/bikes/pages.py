@@ -10,7 +10,7 @@ from django.http import HttpRequest
 from django.urls import reverse
 
 from unkett.core.build import Build
-from unkett.core.drawing.side import Gear
+from unkett.core.drawing.bicycle import Gear
 from unkett.core.engine import Check
 from unkett.core.figures import GearFigures
 from unkett.core.finding import Finding, Verdict, worst
@@ -184,13 +184,20 @@ def joint_context(
 NEXT_SHOWN = 4
 
 
-def folded_findings(context: dict[str, Any], part: str) -> list[Finding] | None:
-    """The findings behind a folded part of the list: `goes`, or `more-` and a verdict; None for another part."""
+def folded_findings(request: HttpRequest, context: dict[str, Any]) -> tuple[str, dict[str, Any]] | None:
+    """The template of a folded part of the findings and what it shows; None for a part that is none of these.
+
+    `goes` and `more-` with a verdict are findings; `where` is what stands behind the one called `finding`.
+    """
+    part = request.GET["part"]
     for group in context["groups"]:
         if part == "goes" and group["verdict"] is Verdict.GOES:
-            return list(group["findings"])
+            return "_findings.html", {**context, "findings": group["findings"]}
         if part == f"more-{group['verdict'].value}":
-            return list(group["more"])
+            return "_findings.html", {**context, "findings": group["more"]}
+        for finding in group["findings"]:
+            if part == "where" and finding.ref == request.GET.get("finding"):
+                return "_where.html", {**context, "finding": finding}
     return None
 
 

@@ -12,7 +12,8 @@ from django.utils.cache import patch_vary_headers
 from django.utils.http import url_has_allowed_host_and_scheme
 
 from unkett.core.calc.registry import CALCULATIONS
-from unkett.core.drawing.side import Bones, drawn, with_joints
+from unkett.core.drawing.marks import with_joints
+from unkett.core.drawing.side import Bones, drawn
 from unkett.core.errors import InputError
 from unkett.core.figures import chain_of, gears_of
 from unkett.core.finding import Verdict
@@ -159,17 +160,18 @@ def stand(request: HttpRequest, bike_id: int) -> HttpResponse:
 def _folded(request: HttpRequest, context: dict[str, Any]) -> HttpResponse:
     """What a folded part of the Stand holds."""
     part = request.GET["part"]
-    findings = folded_findings(context, part)
-    if findings is not None:
-        return _fragment(request, "_findings.html", {**context, "findings": findings, "measurable": True})
+    context["measurable"] = True
+    found = folded_findings(request, context)
+    if found is not None:
+        return _fragment(request, *found)
     if part == "assumed":
         context["assumed"] = assumed_of(skeleton(context["build"]))
         return _fragment(request, "bikes/_assumed_body.html", context)
     areas = _areas(context["stands"], lambda: bench_names_of(request.user), {request.GET.get("area", "")})
-    found = next((group for group in areas if "rows" in group), None)
-    if part != "area" or found is None:
+    group = next((one for one in areas if "rows" in one), None)
+    if part != "area" or group is None:
         raise Http404
-    return _fragment(request, "bikes/_area.html", {**context, "group": found})
+    return _fragment(request, "bikes/_area.html", {**context, "group": group})
 
 
 def _fragment(request: HttpRequest, template: str, context: dict[str, Any]) -> HttpResponse:

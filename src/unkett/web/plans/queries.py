@@ -48,7 +48,7 @@ def planned(actor: User, plan_id: int) -> Planned:
     """A plan, its bike and both checks. 404 for one that is not the actor's."""
     plan = (
         plans_seen_by(actor)
-        .select_related("bike")
+        .select_related("bike", "changed_by")
         .defer("bike__undo", "bike__standing")
         .filter(pk=plan_id)
         .first()

@@ -11,8 +11,9 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.cache import patch_vary_headers
 
+from unkett.core.drawing.marks import with_joints
 from unkett.core.drawing.scene import Scene
-from unkett.core.drawing.side import Bones, drawn, with_joints
+from unkett.core.drawing.side import Bones, drawn
 from unkett.core.figures import chain_of, gears_of
 from unkett.core.finding import Verdict
 from unkett.core.vocabulary import SLOTS, Area
@@ -117,9 +118,9 @@ def _drawing(request: HttpRequest, plan: Planned, context: dict[str, Any]) -> Sc
 def _folded(request: HttpRequest, plan: Planned, context: dict[str, Any]) -> HttpResponse:
     """What a folded part of the plan holds."""
     part = request.GET["part"]
-    findings = folded_findings(context, part)
-    if findings is not None:
-        return _vary(render(request, "_findings.html", {**context, "findings": findings}))
+    found = folded_findings(request, context)
+    if found is not None:
+        return _vary(render(request, *found))
     if part == "side":
         context["scene"] = _drawing(request, plan, context)
         return _vary(render(request, "bikes/_side.html", context))

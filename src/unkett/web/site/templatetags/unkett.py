@@ -13,8 +13,8 @@ from django.utils.safestring import SafeString
 
 from unkett.core.build import Build, part_attrs_for
 from unkett.core.calc.gears import Gears
+from unkett.core.drawing.bicycle import Gear
 from unkett.core.drawing.scene import Scene
-from unkett.core.drawing.side import Gear
 from unkett.core.finding import Finding, Verdict
 from unkett.core.identify import SORTS
 from unkett.core.joints import Judged
@@ -215,7 +215,7 @@ def inputs_of(finding: Finding, build: Build, origins: Mapping[str, Mapping[str,
     return inputs
 
 
-@register.inclusion_tag("_where_from.html")
+@register.inclusion_tag("_where_panel.html")
 def where_from(finding: Finding, build: Build, origins: Mapping[str, Mapping[str, str]]) -> dict[str, Any]:
     """The panel behind a finding: what it read, what it computed, its rule and its source."""
     rule = RULES[finding.rule]

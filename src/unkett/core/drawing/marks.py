@@ -1,0 +1,77 @@
+"""The joints as marks on the side view, kept apart so that each can be hit."""
+
+from __future__ import annotations
+
+import math
+
+from attrs import evolve
+
+from unkett.core.drawing.scene import Line, Mark, Point, Scene, Shape
+from unkett.core.drawing.side import Bones, view_of
+from unkett.core.figures import Facts
+from unkett.core.finding import Verdict
+from unkett.core.joints import Judged, place_of
+
+GOES_RADIUS, ASKS_RADIUS = 9.0, 15.0
+FINGER = 6.0  # a mark is hit this far around it
+AIR = 1.0  # between two grounds, so that neither is hit for the other
+
+
+def _apart(homes: list[Point], radii: list[float], width: float, height: float) -> list[Point]:
+    """Places near the homes at which no two marks touch, all inside the picture."""
+
+    def inside(place: Point, radius: float) -> Point:
+        return (min(max(place[0], radius), width - radius), min(max(place[1], radius), height - radius))
+
+    places = [inside(home, radius) for home, radius in zip(homes, radii, strict=True)]
+    for _ in range(400):
+        moved = False
+        for a in range(len(places)):
+            for b in range(a + 1, len(places)):
+                (xa, ya), (xb, yb) = places[a], places[b]
+                gap, wanted = math.dist(places[a], places[b]), radii[a] + radii[b] + AIR
+                if gap >= wanted - 1e-6:
+                    continue
+                moved = True
+                angle = math.atan2(yb - ya, xb - xa) if gap > 1e-6 else 0.7 * (a + 2 * b)
+                push = (wanted - gap) / 2 + 0.2
+                step = (push * math.cos(angle), push * math.sin(angle))
+                places[a] = inside((xa - step[0], ya - step[1]), radii[a])
+                places[b] = inside((xb + step[0], yb + step[1]), radii[b])
+        if not moved:
+            break
+    return places
+
+
+def with_joints(scene: Scene, found: list[Judged], made: Bones, chosen: str = "") -> Scene:
+    """The side view with a mark for every joint something is said of, and a line to the joint where it had to move aside."""
+    bones = made.new
+    view = view_of(made.old, bones)
+    facts = Facts(made.now if made.then is None else made.then)
+    discs = frozenset(
+        end for end in ("front", "rear") if facts.get(f"{end}_rotor", "diameter_mm") is not None
+    )
+    homes = [view.at(place_of(one.joint, bones, discs)) for one in found]
+    radii = [GOES_RADIUS if one.verdict is Verdict.GOES else ASKS_RADIUS for one in found]
+    reaches = [radius + FINGER for radius in radii]
+    places = _apart(homes, reaches, scene.width, scene.height)
+    leads: list[Shape] = [
+        Line(start=home, end=place, role="lead")
+        for home, place, radius in zip(homes, places, radii, strict=True)
+        if math.dist(home, place) > radius
+    ]
+    marks: list[Shape] = [
+        Mark(
+            at=place,
+            radius=radius,
+            reach=radius + FINGER,
+            verdict=one.verdict.value,
+            name=one.joint.name,
+            title=f"{one.joint.title}: {one.verdict.title}"
+            + (f", {one.count} to look at" if one.count else ""),
+            count=one.count,
+            chosen=one.joint.name == chosen,
+        )
+        for one, place, radius in zip(found, places, radii, strict=True)
+    ]
+    return evolve(scene, shapes=(*scene.shapes, *leads, *marks))
