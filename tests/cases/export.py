@@ -1,4 +1,4 @@
-"""Writes the worked cases that the rule book shows: `python -m tests.cases.export`."""
+"""The files made from rules, cases and vocabulary; CONTRIBUTING.md names the command that writes them anew."""
 
 from __future__ import annotations
 
@@ -8,7 +8,9 @@ from typing import Any
 from tests.cases import Case
 from tests.cases.all import CASES
 from unkett.core.engine import check
+from unkett.core.schema import build_schema
 from unkett.core.vocabulary import SLOTS, describe
+from unkett.local.state import PROJECT
 from unkett.web.rulebook.queries import EXAMPLES
 from unkett.web.site.templatetags.unkett import plain_value
 
@@ -43,5 +45,8 @@ def text() -> str:
     return json.dumps(examples(), ensure_ascii=False, indent=1) + "\n"
 
 
-if __name__ == "__main__":
+def write() -> None:
+    """The rule book's worked cases and the published schema."""
     EXAMPLES.write_text(text(), encoding="utf-8")
+    schema = json.dumps(build_schema(), ensure_ascii=False, indent=1) + "\n"
+    (PROJECT / "docs/unkett.build.schema.json").write_text(schema, encoding="utf-8")

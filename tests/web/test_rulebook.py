@@ -33,7 +33,7 @@ def test_every_rule_and_table_has_its_page(client, owner) -> None:
 
 
 def test_the_worked_cases_are_current() -> None:
-    assert EXAMPLES.read_text(encoding="utf-8") == text(), "run `python -m tests.cases.export`"
+    assert EXAMPLES.read_text(encoding="utf-8") == text(), "write them anew, see CONTRIBUTING.md"
 
 
 def test_the_published_schema_is_current(client, owner) -> None:

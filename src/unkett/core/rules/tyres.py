@@ -235,12 +235,12 @@ def tyre_clearance(holder: View, tyre: View, rim: View) -> Outcome:
     ),
     messages={
         "designed": "{rim.bsd_mm:g} mm is a size it is designed for.",
-        "close": "The wheel's radius changes by {change_mm:.1f} mm from {design_mm} mm rims.",
-        "far": "The wheel's radius changes by {change_mm:.1f} mm from {design_mm} mm rims.",
-        "too_far": "The wheel's radius changes by {change_mm:.1f} mm from {design_mm} mm rims.",
+        "close": "In radius {change_mm:.1f} mm off the {design_mm} mm wheel this end is made for.",
+        "far": "In radius {change_mm:.1f} mm off the {design_mm} mm wheel this end is made for.",
+        "too_far": "In radius {change_mm:.1f} mm off the {design_mm} mm wheel this end is made for.",
     },
     figures={
-        "change_mm": "change of outer radius: half the rims' difference and the tyres' difference",
+        "change_mm": "change of outer radius: half the rims' difference and, where the widest tyre of that size is stated, the tyres' difference",
         "design_mm": "nearest rim size it is designed for",
     },
     sources=("tyre-practice", "rims-iso"),

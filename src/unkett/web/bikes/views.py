@@ -147,7 +147,6 @@ def stand(request: HttpRequest, bike_id: int) -> HttpResponse:
     context |= {
         "opened": opened,
         "areas": _areas(stands, lambda: bench_names_of(request.user), shown),
-        "open_slots": stands.check.open_slots,
         "empty_slots": [slot for slot in SLOTS.values() if slot.name not in build.filled()],
         "can_undo": stands.bike.undo_version == stands.bike.version,
         "chain": chain_of(build),
