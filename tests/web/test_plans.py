@@ -35,6 +35,7 @@ def test_a_swap_is_stored_logged_and_found_again(owner, plan, catalogue) -> None
     assert seen.stands.build.parts["cassette"].attrs["teeth"][-1] == 32
     line = LogLine.objects.latest("at")
     assert (line.verb, line.before, line.after) == ("swap", None, {"cassette": "Wide nine"})
+    assert line.about_name == plan.name
 
 
 def test_later_edits_of_the_catalogue_change_no_plan(owner, plan, catalogue) -> None:

@@ -45,6 +45,7 @@ class LogLine(models.Model):
     verb = models.CharField(max_length=40)
     about = models.CharField(max_length=40)
     about_id = models.BigIntegerField()
+    about_name = models.CharField(max_length=200, blank=True)  # as it was called then
     before = models.JSONField(null=True)
     after = models.JSONField(null=True)
 

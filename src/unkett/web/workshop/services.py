@@ -22,6 +22,7 @@ def log(actor: User, verb: str, about: Model, before: Any = None, after: Any = N
         verb=verb,
         about=about._meta.model_name,
         about_id=about.pk,
+        about_name=str(about)[:200],
         before=before,
         after=after,
     )

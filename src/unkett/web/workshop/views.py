@@ -19,11 +19,15 @@ sign_out = allowed(EVERYONE, "POST")(LogoutView.as_view())
 
 @allowed("see-log")
 def log(request: HttpRequest) -> HttpResponse:
-    """The latest actions of this workshop."""
-    lines = (
-        LogLine.objects.filter(workshop_id=request.user.workshop_id).select_related("actor").order_by("-at")
+    """The latest actions of this workshop, or those before the line named by `to`."""
+    own = LogLine.objects.filter(workshop_id=request.user.workshop_id)
+    to = request.GET.get("to", "")
+    if to.isdecimal() and len(to) < 19:
+        own = own.filter(pk__lt=int(to))
+    lines = list(own.select_related("actor").order_by("-pk")[: LOG_LINES + 1])
+    return render(
+        request, "workshop/log.html", {"lines": lines[:LOG_LINES], "more": len(lines) > LOG_LINES, "to": to}
     )
-    return render(request, "workshop/log.html", {"lines": lines[:LOG_LINES]})
 
 
 QUANTITIES = {"mm": "Lengths", "Nm": "Torque", "bar": "Pressure", "kg": "Mass", "km/h": "Speed"}

@@ -194,6 +194,23 @@ def calculation_title(name: str) -> str:
     return field_title(name).capitalize()
 
 
+@register.filter
+def log_says(kept: Any) -> str:
+    """What a log line keeps, in words: slot or field, then its value."""
+    if not isinstance(kept, dict):
+        return "" if kept is None else str(kept)
+    pairs = [(SLOTS[name].title if name in SLOTS else field_title(name), kept[name]) for name in kept]
+    return "; ".join(f"{title}: {_log_value(value)}" for title, value in pairs)
+
+
+def _log_value(value: Any) -> str:
+    if isinstance(value, dict):
+        return log_says(value) or "nothing"
+    if isinstance(value, list):
+        return ", ".join(_log_value(one) for one in value) or "nothing"
+    return "nothing" if value is None or value == "" else str(value)
+
+
 def inputs_of(finding: Finding, build: Build, origins: Mapping[str, Mapping[str, str]]) -> list[ShownValue]:
     """What the finding's rule read of the parts it looked at, as a page shows it; missing ones are unmeasured."""
     rule = RULES[finding.rule]
