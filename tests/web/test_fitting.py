@@ -4,6 +4,7 @@ import pytest
 from django.urls import reverse
 
 from unkett.core.build import build_from
+from unkett.core.errors import InputError
 from unkett.web.bikes import fitting
 from unkett.web.bikes.models import Bike, FittedPart
 from unkett.web.bikes.queries import standing
@@ -182,3 +183,32 @@ def test_the_kept_verdict_is_the_check(owner, bike, catalogue) -> None:
     fitting.take_off(actor=owner, bike_id=bike.pk, version=4, slot="rear_derailleur")
     agrees(bike.pk)
     agrees(fitting.copy_bike(actor=owner, bike_id=bike.pk, name="x").pk)
+
+
+TEN = "11 12 13 14 15 16 18 20 22 25"
+
+
+def test_a_part_never_speaks_against_itself(client, owner, bike) -> None:
+    with pytest.raises(InputError, match="10 sprockets given; at most 9"):
+        record_measure(
+            actor=owner, bike_id=bike.pk, version=1, slot="cassette", attr="teeth", value=[*range(11, 21)]
+        )
+    client.force_login(owner)
+    measured = {"version": 1, "slot": "cassette", "attr": "teeth", "value": TEN}
+    assert client.post(reverse("bikes:part-measure", args=[bike.pk]), measured).status_code == 422
+    url = reverse("bikes:part-edit", args=[bike.pk, "cassette"])
+    answer = client.post(url, fields(client, url) | {"teeth": TEN})
+    assert answer.status_code == 422
+    assert '<a href="#f-teeth">' in answer.text
+    assert f'value="{TEN}"' in answer.text  # nothing typed is lost
+    assert FittedPart.objects.get(slot="cassette").attrs["teeth"][-1] == 32
+    assert LogLine.objects.count() == 0
+    both = client.post(url, fields(client, url) | {"speeds": "10", "teeth": TEN})
+    assert both.status_code == 302
+    assert FittedPart.objects.get(slot="cassette").attrs["teeth"][-1] == 25
+
+
+def test_an_old_contradiction_does_not_block_other_parts(owner, bike) -> None:
+    FittedPart.objects.filter(slot="cassette").update(attrs={"speeds": 8, "teeth": [*range(11, 20)]})
+    record_measure(actor=owner, bike_id=bike.pk, version=1, slot="chain", attr="links", value=110)
+    assert FittedPart.objects.get(slot="chain").attrs["links"] == 110

@@ -98,6 +98,14 @@ def test_a_step_is_stored_whole_or_not_at_all(client, owner) -> None:
     assert answer.status_code == 422
     assert 'value="430"' in answer.text
     assert FittedPart.objects.count() == 0
+    assert '<a href="#i-frame.head_angle_deg">Frame, head angle</a>' in answer.text
+    drive = reverse("bikes:intake-step", args=[bike.pk, "drive"])
+    many = {"version": 1, "cassette.speeds": "9", "cassette.teeth": "11 12 13 14 15 16 18 20 22 25"}
+    answer = client.post(drive, many)
+    assert answer.status_code == 422
+    assert "10 sprockets given; at most 9" in answer.text
+    assert 'value="11 12 13 14 15 16 18 20 22 25"' in answer.text
+    assert FittedPart.objects.count() == 0
     odd = {"version": 1, "frame.chainstay_mm": "43"}
     answer = client.post(url, odd)
     assert answer.status_code == 422

@@ -329,12 +329,19 @@ class _Reader:
             else:
                 if error:
                     self.faults.extend(error.faults)
-        speeds, teeth = out.get("speeds"), out.get("teeth")
-        if "cassette" in kinds and isinstance(speeds, int) and teeth and len(teeth) > speeds:
-            self.fault(
-                f"{path}.teeth", f"{len(teeth)} sprockets given; at most {speeds}, its speeds, allowed"
-            )
+        for fault in contradictions(kinds, out):
+            self.fault(f"{path}.{fault.path}", fault.says)
         return {**out, **extra}
+
+
+def contradictions(kinds: Iterable[str], attrs: Mapping[str, Any]) -> list[Fault]:
+    """What a part's attributes say against each other, each by the attribute's name."""
+    speeds, teeth = attrs.get("speeds"), attrs.get("teeth")
+    if "cassette" in kinds and isinstance(speeds, int) and teeth and len(teeth) > speeds:
+        return [
+            Fault(path="teeth", says=f"{len(teeth)} sprockets given; at most {speeds}, its speeds, allowed")
+        ]
+    return []
 
 
 def build_from(value: Any) -> Build:

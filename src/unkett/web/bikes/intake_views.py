@@ -7,6 +7,7 @@ from typing import Any
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
+from unkett.core.drawing.side import Bones, drawn
 from unkett.core.errors import InputError
 from unkett.core.intake import BRAKES, GEARS, Step
 from unkett.core.next_measure import next_measures
@@ -121,16 +122,20 @@ def step(request: HttpRequest, bike_id: int, name: str) -> HttpResponse:
                 return redirect("bikes:stand", bike_id)
             except InputError as error:
                 faults |= {fault.path: fault.says for fault in error.faults}
+    parts = _parts(stands, steps[at], request, faults)
+    keys = {field["key"] for part in parts for field in part["fields"]}
     context = {
         "bike": stands.bike,
         "tabs": tabs(stands.bike, stands.check, ""),
         "steps": steps,
         "here": steps[at],
         "last": at + 1 == len(steps),
-        "parts": _parts(stands, steps[at], request, faults),
+        "parts": parts,
         "faults": faults,
+        "other_faults": [f"{path}: {says}" for path, says in faults.items() if path not in keys],
         "asks_really": any(says.startswith("Really") for says in faults.values()),
         "next_measures": next_measures(stands.check.findings)[:6],
         "check": stands.check,
+        "scene": drawn(Bones.of(stands.build)),
     }
     return render(request, "bikes/intake_step.html", context, status=422 if faults else 200)

@@ -66,7 +66,10 @@ def part(request: HttpRequest, bike_id: int, slot: str) -> HttpResponse:
                 )
                 return redirect("bikes:stand", bike_id)
             except InputError as error:
-                faults |= {fault.path.split("[")[0].split(".")[0]: fault.says for fault in error.faults}
+                faults |= {
+                    fault.path.removeprefix(f"{slot}.").split("[")[0].split(".")[0]: fault.says
+                    for fault in error.faults
+                }
     attrs, known = (fitted.attrs, fitted.origins) if fitted else ({}, {})
     posted = request.POST if request.method == "POST" else {}
     fields = [

@@ -10,8 +10,8 @@ from django.db.models import Q
 from django.http import Http404
 from django.urls import reverse
 
-from unkett.core.build import RIDER_KEYS, Build, plain, read_build
-from unkett.core.errors import bad
+from unkett.core.build import RIDER_KEYS, Build, contradictions, plain, read_build
+from unkett.core.errors import Fault, InputError, bad
 from unkett.core.vocabulary import BIKE, KINDS, SLOTS, Attribute
 from unkett.web.bikes.judging import judge
 from unkett.web.bikes.models import Bike, FittedPart, Origin
@@ -95,12 +95,26 @@ def write_bike(
             "parts": [part.stored() for part in bike.fitted.order_by("pk")],
         }
         before, after = action(bike)
+        fitted = list(FittedPart.objects.filter(bike=bike))
+        _refuse_contradictions(fitted, was["parts"])
         bike.version += 1
         bike.undo = {**was, "version": bike.version}
-        judge_fresh(bike, actor)
+        judge(bike, fitted, actor.workshop)
         bike.save()
         log(actor, verb, bike, before=before, after=after)
     return bike
+
+
+def _refuse_contradictions(fitted: list[FittedPart], stored: list[dict[str, Any]]) -> None:
+    """Raises InputError naming `slot.attr` where a part that changed now speaks against itself."""
+    faults = [
+        Fault(path=f"{part.slot}.{fault.path}", says=fault.says)
+        for part in fitted
+        if part.stored() not in stored
+        for fault in contradictions([part.kind, *(SLOTS[slot].kind for slot in part.also)], part.attrs)
+    ]
+    if faults:
+        raise InputError(faults)
 
 
 def _declared(slot: str, attr: str) -> Attribute:
