@@ -3,6 +3,7 @@
 import pytest
 from django.urls import reverse
 
+from tests.web.forms import forms_of
 from unkett.core.build import build_from
 from unkett.core.errors import InputError
 from unkett.web.bikes import fitting
@@ -18,33 +19,8 @@ def part(bike, slot) -> FittedPart:
 
 
 def fields(client, url) -> dict[str, str]:
-    """The fields of the page's own form as they stand."""
-    from html.parser import HTMLParser
-
-    class Reader(HTMLParser):
-        def __init__(self) -> None:
-            super().__init__()
-            self.out: dict[str, str] = {}
-            self.select = ""
-            self.form = ""
-
-        def handle_starttag(self, tag, attrs) -> None:
-            given = dict(attrs)
-            if tag == "form":
-                self.form = given.get("class") or ""
-            if "part-form" not in self.form:
-                return
-            if tag == "input" and given.get("name"):
-                self.out[given["name"]] = given.get("value") or ""
-            if tag == "select":
-                self.select = given["name"]
-                self.out[self.select] = ""
-            if tag == "option" and "selected" in given:
-                self.out[self.select] = given["value"]
-
-    reader = Reader()
-    reader.feed(client.get(url).text)
-    return reader.out
+    """The fields of the part's own form as they stand."""
+    return next(form for form in forms_of(client.get(url).text) if "part-form" in form.css).fields
 
 
 def test_a_part_is_edited_in_its_own_form(client, owner, bike) -> None:

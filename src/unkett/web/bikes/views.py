@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 from urllib.parse import urlencode
 
-from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect, JsonResponse
 from django.shortcuts import redirect, render
 from django.utils.cache import patch_vary_headers
 from django.utils.http import url_has_allowed_host_and_scheme
@@ -182,8 +182,8 @@ def _fragment(request: HttpRequest, template: str, context: dict[str, Any]) -> H
 def _back(request: HttpRequest, bike_id: int) -> HttpResponse:
     """To the page that the form was on, or the Stand."""
     target = request.POST.get("next", "")
-    if url_has_allowed_host_and_scheme(target, allowed_hosts={request.get_host()}):
-        return redirect(target)
+    if target.startswith("/") and url_has_allowed_host_and_scheme(target, allowed_hosts=None):
+        return HttpResponseRedirect(target)
     return redirect("bikes:stand", bike_id)
 
 
