@@ -50,13 +50,18 @@ def test_chain_label_and_a_single_speed(island: Page, expected_faults) -> None:
     page.get_by_role("link", name="Back to Chain").click()
     page.locator("summary", has_text="Single speed chain").click()
     tool = page.locator("#tool-single_speed_chain")
-    for name, value in (("Centre min", "400"), ("Centre max", "420"), ("Ring", "42"), ("Sprocket", "16")):
+    for name, value in (
+        ("Bracket to axle, shortest", "400"),
+        ("Bracket to axle, longest", "420"),
+        ("Ring", "42"),
+        ("Sprocket", "16"),
+    ):
         tool.get_by_label(name).fill(value)
     tool.get_by_label("Half link").select_option("yes")
     tool.get_by_role("button", name="Work out").click()
     expect(tool.get_by_role("img", name="Axle in the dropout")).to_be_visible()
     expect(tool).to_contain_text("402.529")
-    tool.get_by_label("Centre min").fill("40")
+    tool.get_by_label("Bracket to axle, shortest").fill("40")
     tool.get_by_role("button", name="Work out").click()
     expect(tool.locator(".fault")).to_contain_text("too short")
 
@@ -73,17 +78,17 @@ def test_bracket_centred_from_stock_and_kept(island: Page) -> None:
     page.locator("summary", has_text="Crank centring").click()
     tool = page.locator("#tool-crank_centring")
     for name, value in (
-        ("Drive", "58,4"),
-        ("Non drive", "60.6"),
-        ("Free", "2.5"),
-        ("Stock", "0.5 0.7 1.0 1.8 2.0 2.5"),
+        ("Drive arm to frame centre", "58,4"),
+        ("Other arm to frame centre", "60.6"),
+        ("Free play", "2.5"),
+        ("Spacers in stock", "0.5 0.7 1.0 1.8 2.0 2.5"),
     ):
         tool.get_by_label(re.compile(f"^{name} ")).fill(value)
     page.keyboard.press("Enter")
     expect(tool).to_contain_text("59.4, 59.6")
     tool.get_by_role("button", name="Keep on Ferry commuter").click()
     expect(page.locator("#fold-crank_centring")).to_have_attribute("open", "")
-    expect(tool.get_by_label("Drive mm", exact=True)).to_have_value("58.4")
+    expect(tool.get_by_label("Drive arm to frame centre mm", exact=True)).to_have_value("58.4")
     assert Bike.objects.get(name="Ferry commuter").kept["crank_centring"]["free_mm"] == 2.5
 
 
@@ -95,10 +100,12 @@ def test_brakes_shims_between_wheelsets(island: Page, expected_faults) -> None:
     expect(page.get_by_role("row", name=re.compile("fluid")).first).to_contain_text("Mineral oil")
     page.locator("summary", has_text="Rotor shims").click()
     tool = page.locator("#tool-rotor_shims")
-    tool.get_by_role("textbox", name="Planes").fill("summer 10,0; winter 9.7; spare 9.42")
+    tool.get_by_role("textbox", name="Each wheel's rotor from the fixed face").fill(
+        "summer 10,0; winter 9.7; spare 9.42"
+    )
     tool.get_by_role("button", name="Work out").click()
     expect(tool.get_by_role("row", name=re.compile("Shims: spare"))).to_contain_text("3")
-    tool.get_by_role("textbox", name="Planes").fill("nothing measured")
+    tool.get_by_role("textbox", name="Each wheel's rotor from the fixed face").fill("nothing measured")
     tool.get_by_role("button", name="Work out").click()
     expect(tool.locator(".fault")).to_contain_text("a name and its value")
 
@@ -170,7 +177,7 @@ def test_work_out_without_a_bike_and_in_other_units(island: Page) -> None:
     page = island
     page.get_by_role("link", name="Work out").click()
     page.get_by_role("link", name=re.compile("^Torque setting")).click()
-    for name, value in (("Wanted", "48 in-lb"), ("Wrench", '12"'), ("Extension", "0")):
+    for name, value in (("Torque wanted", "48 in-lb"), ("Wrench, grip to square", '12"'), ("Extension", "0")):
         page.get_by_label(re.compile(f"^{name} ")).fill(value)
     page.get_by_role("button", name="Work out").click()
     expect(page.locator(".tool-answer")).to_contain_text("5.423 Nm")

@@ -12,6 +12,7 @@ from unkett.core.calc.brakes import caliper_place
 from unkett.core.calc.chain import belt_length, chain_length
 from unkett.core.calc.gears import capacity, gears, index_error, overlapping, pitch_radius, smallest_ring
 from unkett.core.calc.registry import CALCULATIONS
+from unkett.core.calc.titles import TITLES
 from unkett.core.drawing.scene import Wheel, belt_round
 from unkett.core.errors import InputError
 
@@ -324,3 +325,12 @@ def test_overlapping_gears() -> None:
     assert overlapping((2.0, 2.06, 2.2)) == (True, True, False)
     assert overlapping((2.0, 2.07, 2.2)) == (False, False, False)
     assert overlapping((2.0,)) == (False,)
+
+
+def test_titles_name_what_there_is_and_no_two_alike() -> None:
+    for name, titles in TITLES.items():
+        inputs = {one.name for one in CALCULATIONS[name].inputs}
+        answers = set(CALCULATIONS[name].run(GOOD[name]).to_json())
+        assert set(titles) <= inputs | answers, name
+        asked = [title for key, title in titles.items() if key in inputs]
+        assert len(set(asked)) == len(asked), name

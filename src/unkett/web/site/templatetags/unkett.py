@@ -13,6 +13,7 @@ from django.utils.safestring import SafeString
 
 from unkett.core.build import Build, part_attrs_for
 from unkett.core.calc.gears import Gears
+from unkett.core.calc.titles import TITLES
 from unkett.core.drawing.bicycle import Gear
 from unkett.core.drawing.scene import Scene
 from unkett.core.finding import Finding, Verdict
@@ -186,6 +187,13 @@ def field_title(name: str) -> str:
     rest = name.partition(":")[2]
     title = " ".join(_LONG.get(word, word) for word in kept)
     return f"{title}: {field_title(rest.strip()) if '_' in rest else rest.strip()}" if rest else title
+
+
+@register.filter
+def titled(name: str, calculation: str) -> str:
+    """An input or an answer of a calculation in words, its first letter large."""
+    title = TITLES.get(calculation, {}).get(name) or field_title(name)
+    return title[:1].upper() + title[1:]
 
 
 @register.filter

@@ -1,0 +1,56 @@
+"""What the inputs and answers of a calculation are called in words, where the name alone does not say it."""
+
+from __future__ import annotations
+
+TITLES: dict[str, dict[str, str]] = {
+    "adapter": {"native_mm": "rotor without adapter", "rotor_mm": "rotor wanted", "step_mm": "adapter lifts by", "washers_mm": "washers under both bolts"},
+    "bar_position": {
+        "length_mm": "stem length now", "angle_deg": "stem angle now", "spacers_mm": "spacers below now", "clamp_height_mm": "stem height at the steerer now",
+        "head_angle_deg": "head angle now", "head_angle_deg_to": "head angle then", "length_mm_to": "stem length then", "angle_deg_to": "stem angle then",
+        "spacers_mm_to": "spacers below then", "clamp_height_mm_to": "stem height at the steerer then", "from": "bar now", "to": "bar then", "change": "bar moves",
+    },
+    "bcd": {"neighbour_mm": "bolt to its neighbour"},
+    "chain_length": {
+        "capacity_teeth": "cage capacity", "extra_links": "extra links", "growth_mm": "stay grows with travel", "big_big_mm": "round largest ring and sprocket",
+        "small_small_mm": "round smallest ring and sprocket", "min_links": "lower end", "max_links": "upper end", "links": "recommended length",
+        "simple_formula_links": "simple formula", "window_empty": "no length serves both ends",
+    },
+    "chain_wear": {"links": "links measured over", "measured_mm": "measured length"},
+    "chainline": {"front_mm": "rings from the centre plane", "spacing_mm": "rear spacing", "locknut_to_first_mm": "locknut to smallest sprocket", "rear_mm": "sprockets from the centre plane", "angles": "chain angles"},
+    "climb": {"mass_kg": "rider, bike and load"},
+    "crank_centring": {
+        "drive_mm": "drive arm to frame centre", "non_drive_mm": "other arm to frame centre", "free_mm": "free play", "stock_mm": "spacers in stock", "ring_range_mm": "preload ring takes up",
+        "drive_spacer_mm": "drive side wants", "non_drive_spacer_mm": "other side wants", "drive_pieces": "drive side, from stock", "non_drive_pieces": "other side, from stock",
+        "left_over_mm": "play left", "arms_mm": "arms then, drive and other",
+    },
+    "crank_spacing": {"spindle_needs_mm": "arms want between them", "shell_mm": "shell width", "flanges_mm": "cups outside the shell", "range_mm": "preload range", "gap_mm": "gap", "spacers_mm": "spacers in all"},
+    "cut_list": {"pieces_mm": "pieces wanted", "stock_mm": "lengths in stock", "kerf_mm": "lost at each cut", "waste_mm": "left over"},
+    "dropper_fit": {"saddle_height_mm": "bracket to saddle top", "rail_height_mm": "saddle top over its rails", "travels": "posts to choose from", "depth_mm": "usable depth of the seat tube", "min_insertion_mm": "least insertion", "room_mm": "room over the seat tube", "best": "longest that fits"},
+    "fork_swap": {
+        "a2c_from_mm": "axle to crown now", "a2c_to_mm": "axle to crown then", "lower_stack_change_mm": "lower cup higher by", "offset_from_mm": "offset now", "offset_to_mm": "offset then",
+        "rear_centre_mm": "stay, measured level", "rotation_deg": "frame turns back", "bb_rise_mm": "bracket rises", "reach_change_mm": "reach changes",
+    },
+    "gears": {"tyre_mm": "tyre width", "crank_mm": "crank length", "circumference_mm": "roll-out", "steps_pct": "steps"},
+    "index_error": {"sprockets": "sprockets in all", "clicks": "lever positions", "worst_from_small_mm": "worst, set at the smallest", "worst_centred_mm": "worst, shared out"},
+    "line_change": {"old_mm": "line now", "from": "as it runs now", "to": "as it will run", "new_mm": "line then", "change_mm": "change"},
+    "line_drag": {"turns_deg": "bends", "total_deg": "bends in all", "ratio": "force that arrives", "loss_pct": "lost"},
+    "line_length": {"segments": "pieces along the way", "lever_mm": "inside the lever", "past_clamp_mm": "past the clamp", "spare_mm": "spare", "inner_mm": "inner cable", "bare_mm": "bare cable"},
+    "rim_brake_reach": {"bridge_radius_mm": "axle to brake bolt", "bsd_mm": "rim size", "reach_now_mm": "reach now", "bsd_from_mm": "rim size now", "bsd_to_mm": "rim size then", "reach_mm": "reach wanted"},
+    "rotor_gain": {"from_mm": "rotor now", "to_mm": "rotor then", "track_mm": "track height", "torque_pct": "torque more", "area_pct": "swept area more"},
+    "rotor_shift": {"from_mm": "rotor now", "to_mm": "rotor then", "radial_mm": "caliper moves out"},
+    "rotor_shims": {"planes_mm": "each wheel's rotor from the fixed face", "shim_mm": "thickness of a shim", "reference": "the wheel that stays", "left_over_mm": "still off"},
+    "sag": {"full_mm": "travel or stroke", "sag_mm": "taken up by the rider"},
+    "seat_angle": {"saddle_forward_mm": "saddle moved forward", "effective_deg": "effective seat angle"},
+    "single_speed_chain": {"centre_mm_min": "bracket to axle, shortest", "centre_mm_max": "bracket to axle, longest"},
+    "smallest_ring": {"teeth": "smallest ring"},
+    "spindle_choice": {"stock_mm": "spindles in stock", "spindle_mm": "spindle wanted", "choose_mm": "nearest in stock", "chainline_mm": "chainline then", "off_mm": "off by"},
+    "spoke_length": {"pcd_mm": "flange hole circle", "offset_mm": "flange to hub centre", "spokes": "spokes in the wheel", "hole_mm": "spoke hole", "length_mm": "spoke length", "leaves_deg": "leaves the flange at"},
+    "steerer_cut": {"upper_stack_mm": "upper stack with its cover", "clamp_height_mm": "stem height at the steerer", "clearance_mm": "tube under the top", "steerer_mm": "steerer now", "length_mm": "steerer wanted", "cut_off_mm": "cut off"},
+    "tension_ratio": {"offset_left_mm": "left flange to centre", "offset_right_mm": "right flange to centre", "left_to_right_pct": "left tension as part of the right"},
+    "torque_setting": {"wanted_nm": "torque wanted", "wrench_mm": "wrench, grip to square", "set_nm": "set the wrench to"},
+    "torque_target": {"low_nm": "printed, lowest", "high_nm": "printed, highest"},
+    "tyre_pressure_limit": {"rim_bar": "limit of the rim", "tyre_bar": "limit of the tyre", "max_bar": "never above"},
+    "tyre_width": {"nominal_mm": "width on the side wall", "inner_mm": "rim's inner width", "estimate_mm": "real width, about"},
+    "wear_forecast": {"limit": "limit", "slope_per_unit": "wears per unit", "low": "earliest", "high": "latest"},
+    "wheel_swap": {"bsd_from_mm": "rim size now", "tyre_from_mm": "tyre now", "bsd_to_mm": "rim size then", "tyre_to_mm": "tyre then", "reach_now_mm": "brake reach now", "bb_height_mm": "bracket height", "reach_mm": "brake reach then"},
+}  # fmt: skip
