@@ -89,7 +89,7 @@ def test_a_bike_is_taken_in_in_minutes(island: Page, expected_faults) -> None:
     expect(page.get_by_label("Rear brake bolt radius")).to_have_count(0)  # that is a rim brake's
     page.get_by_label(re.compile("^Chainstay")).fill("43")
     page.get_by_role("button", name="Keep and go on").click()
-    expect(page.get_by_text("Really 43?")).to_be_visible()
+    expect(page.get_by_role("alert").get_by_text("Really 43?")).to_be_visible()
     page.get_by_label(re.compile("^Chainstay")).fill("43cm")
     page.get_by_role("group", name="Frame").get_by_label("Bracket shell", exact=True).select_option("bsa")
     page.get_by_label(re.compile("^Bracket shell width")).fill("68")
