@@ -412,3 +412,14 @@ def test_the_label_names_the_chain_and_its_cassette(client, owner, bike) -> None
     assert "110" in text
     assert "Nine" in text
     assert "PB-1" in text
+
+
+def test_a_printed_page_says_whose_bike_it_is(client, owner, bike, plan) -> None:
+    client.force_login(owner)
+    stand = client.get(reverse("bikes:stand", args=[bike.pk])).text
+    assert "<b>Pier bike</b>, frame PB-1 · Ebba Holm · as it stands · printed" in stand
+    assert "A qualified mechanic checks brakes and steering" in stand
+    planned = client.get(reverse("plans:work", args=[plan.pk, "brakes"])).text
+    assert "as planned in Plan A" in planned
+    label = client.get(reverse("bikes:work", args=[bike.pk, "chain"]), {"label": "1"}).text
+    assert "printed" not in label
