@@ -33,6 +33,7 @@ GOOD: dict[str, dict[str, Any]] = {
     "tension_ratio": {"offset_left_mm": 35, "offset_right_mm": 20},
     "wheel_swap": {"bsd_from_mm": 622, "tyre_from_mm": 28, "bsd_to_mm": 584, "tyre_to_mm": 47},
     "fork_swap": {"head_angle_deg": 72, "wheelbase_mm": 1000, "a2c_from_mm": 395, "a2c_to_mm": 415},
+    "toe_room": {"wheelbase_mm": 1000, "chainstay_mm": 420, "bb_drop_mm": 70, "wheel_radius_mm": 340, "crank_mm": 170},
     "trail": {"wheel_radius_mm": 340, "head_angle_deg": 72, "offset_mm": 47},
     "bar_position": {"head_angle_deg": 72, "length_mm": 100, "angle_deg": 0, "spacers_mm": 10},
     "dropper_fit": {"saddle_height_mm": 720, "seat_tube_mm": 440, "rail_height_mm": 50, "depth_mm": 260, "travels": [{"travel_mm": 125, "stack_mm": 180, "body_mm": 250}, {"travel_mm": 150, "stack_mm": 205, "body_mm": 280}, {"travel_mm": 170, "stack_mm": 235, "body_mm": 300}]},

@@ -53,6 +53,9 @@ BY_HAND = [
     ("tension_ratio", {}, {"left_to_right_pct": about(57.142857)}),
     ("wheel_swap", {}, {"radius_change_mm": about(0), "circumference_change_pct": about(0), "reach_mm": None, "bb_height_mm": None}),
     ("wheel_swap", {"reach_now_mm": 50, "bb_height_mm": 280, "tyre_to_mm": 40}, {"radius_change_mm": about(-7), "reach_mm": about(69), "bb_height_mm": about(273)}),
+    # √(420² − 70²) = 414.1256; √(585.8744² + 70²) = 590.0414; less 340, 170 and 90
+    ("toe_room", {}, {"front_centre_mm": about(590.0414, abs=1e-4), "room_mm": about(-9.9586, abs=1e-4)}),
+    ("toe_room", {"bb_drop_mm": 0, "shoe_mm": 80, "crank_mm": 150}, {"front_centre_mm": about(580), "room_mm": about(10)}),
     ("trail", {}, {"trail_mm": about(61.054, abs=5e-4)}),
     ("sag", {}, {"sag_pct": 25}),
     ("torque_setting", {}, {"set_nm": about(34.285714)}),
@@ -288,6 +291,8 @@ BAD = [
         {"from": {"lever_xy_mm": [1], "entry_xy_mm": [0, 0], "rest_mm": 1}},
         "from.lever_xy_mm: a pair",
     ),
+    ("toe_room", {"bb_drop_mm": 420}, "chainstay_mm: 420 given; more than the drop of 420"),
+    ("toe_room", {"wheelbase_mm": 400}, "wheelbase_mm: 400 given; more than the 414"),
     ("torque_target", {"low_nm": 8}, "low_nm: 8 is more"),
     ("sag", {"sag_mm": 130}, "sag_mm: 130 mm is more"),
     ("torque_convert", {"from": "lb_ft"}, "from: 'lb_ft' given"),

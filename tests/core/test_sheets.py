@@ -282,6 +282,35 @@ def test_another_wheel_size_says_all_that_moves() -> None:
     assert PAGES["wheels"].compares(now, now) == []
 
 
+def test_toe_and_tyre_meet_or_do_not() -> None:
+    given = {
+        "frame": {"wheelbase_mm": 1000, "chainstay_mm": 420, "bb_drop_mm": 70},
+        "fork": {"offset_mm": 47},
+        "front_rim": {"bsd_mm": 622},
+        "front_tyre": {"width_mm": 29},
+        "crank": {"arm_mm": 170},
+    }
+    now = bike(**given)
+    sheet = handling_sheet(now)
+    # front centre √((1000 − 414.1256)² + 70²) = 590.0414, less 340, 170 and the shoe's 90
+    assert sheet.value("toe") == pytest.approx(-9.9586, abs=1e-4)
+    assert "meet by 10 mm" in sheet.cautions[0]
+    (swap,) = PAGES["wheels"].compares(now, now.with_part("front_tyre", part("tyre", width_mm=23)))
+    assert swap.value("toe_now") == pytest.approx(-9.9586, abs=1e-4)
+    assert swap.value("toe_then") == pytest.approx(-3.9586, abs=1e-4)
+    assert not any(one.name == "height" for one in swap.numbers)  # the bracket hangs on the rear wheel
+    short = handling_sheet(bike(**{**given, "crank": {"arm_mm": 145}}))
+    assert short.value("toe") == pytest.approx(15.0414, abs=1e-4)
+    assert short.cautions == ()
+    for unknown in (
+        {"crank": {}},
+        {"front_rim": {"bsd_mm": 406}},
+        {"frame": {**given["frame"], "chainstay_mm": 60}},
+    ):
+        sheet = handling_sheet(bike(**{**given, **unknown}))
+        assert not any(one.name == "toe" for one in sheet.numbers), unknown
+
+
 def test_a_larger_rotor_says_what_it_brings() -> None:
     then = bike(front_rotor={"diameter_mm": 203})
     (sheet,) = PAGES["brakes"].compares(bike(), then)

@@ -17,9 +17,11 @@ from unkett.core.calc.bracket import Chainline, chainline, first_sprocket, ring_
 from unkett.core.calc.chain import ChainLength, chain_length
 from unkett.core.calc.climbing import climb
 from unkett.core.calc.gears import Gears, circumference, gear_table, overlapping, speed_at, sprocket_pitches
+from unkett.core.calc.steering import ToeRoom, toe_room
 from unkett.core.errors import InputError
 from unkett.core.vocabulary import SLOTS, describe
 
+AXLES_LEVEL_MM = 10.0  # wheels that differ by more in radius do not count as equal
 TYRE_AS_HIGH_AS_WIDE = "tyre height taken as its width: measure the roll-out for the real figure"
 
 
@@ -71,6 +73,31 @@ def wheel_radius(facts: Facts, end: str) -> float | None:
     bsd = facts.get(f"{end}_rim", "bsd_mm") or facts.get(f"{end}_tyre", "bsd_mm")
     width = facts.get(f"{end}_tyre", "width_measured_mm") or facts.get(f"{end}_tyre", "width_mm")
     return None if bsd is None or width is None else float(bsd / 2 + width)
+
+
+def toe_room_of(facts: Facts) -> ToeRoom | None:
+    """Room between toe and front tyre with a usual shoe.
+
+    None where a number of it is missing or makes no bike, and where the wheels differ: the axles are not level then.
+    """
+    wheelbase, stay, drop = (
+        facts.get("frame", attr) for attr in ("wheelbase_mm", "chainstay_mm", "bb_drop_mm")
+    )
+    front, rear, crank = (
+        wheel_radius(facts, "front"),
+        wheel_radius(facts, "rear"),
+        facts.get("crank", "arm_mm"),
+    )
+    if front is None or rear is None or abs(front - rear) > AXLES_LEVEL_MM:
+        return None
+    if wheelbase is None or stay is None or drop is None or crank is None:
+        return None
+    try:
+        return toe_room(
+            wheelbase_mm=wheelbase, chainstay_mm=stay, bb_drop_mm=drop, wheel_radius_mm=front, crank_mm=crank
+        )
+    except InputError:
+        return None
 
 
 @frozen(kw_only=True)

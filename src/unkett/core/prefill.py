@@ -107,6 +107,12 @@ KNOWN: Mapping[str, Mapping[str, tuple[Place, ...]]] = {
         "chainline_now_mm": (("crank", "chainline_mm"),),
         "chainline_wanted_mm": (("frame", "chainline_mm"),),
     },
+    "toe_room": {
+        "wheelbase_mm": (("frame", "wheelbase_mm"),),
+        "chainstay_mm": (("frame", "chainstay_mm"),),
+        "bb_drop_mm": (("frame", "bb_drop_mm"),),
+        "crank_mm": (("crank", "arm_mm"),),
+    },
     "trail": {"head_angle_deg": (("frame", "head_angle_deg"),), "offset_mm": (("fork", "offset_mm"),)},
     "seat_angle": {
         "saddle_height_mm": (("bike", "saddle_height_mm"),),

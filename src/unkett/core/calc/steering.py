@@ -1,11 +1,14 @@
-"""Steerer length: what stands between the crown race seat and the top cap."""
+"""Steerer length: what stands between the crown race seat and the top cap. Room between toe and front tyre."""
 
 from __future__ import annotations
+
+import math
 
 from attrs import frozen
 
 from unkett.core.calc.base import Input, Result, Step, calculation
-from unkett.core.calc.fields import LENGTH
+from unkett.core.calc.fields import LENGTH, OFFSET
+from unkett.core.errors import bad
 from unkett.core.vocabulary.types import Number
 
 
@@ -60,3 +63,71 @@ def steerer_cut(
     if steerer_mm is not None:
         trace.append(Step("cut_off_mm", cut_off, "mm", f"{steerer_mm:g} − length"))
     return SteererCut(length_mm=length, cut_off_mm=cut_off, trace=tuple(trace))
+
+
+SHOE_PAST_PEDAL_MM = 90.0  # a shoe of 290 mm, the ball of the foot over the axle; a cleat far back is more
+
+
+@frozen(kw_only=True)
+class ToeRoom(Result):
+    front_centre_mm: float
+    room_mm: float
+
+
+@calculation(
+    "toe_room",
+    says="Room between the rider's toe and the front tyre when the bar is turned; below 0 they meet.",
+    inputs=(
+        Input(name="wheelbase_mm", type=Number(unit="mm", low=300.0, high=3500.0), says="Axle to axle."),
+        Input(name="chainstay_mm", type=Number(unit="mm", low=100.0, high=3500.0), says="Bracket to axle."),
+        Input(name="bb_drop_mm", type=OFFSET, says="Bracket under the line of the axles."),
+        Input(
+            name="wheel_radius_mm",
+            type=Number(unit="mm", low=50.0, high=600.0),
+            says="Outer radius of the front wheel; a mudguard adds to it.",
+        ),
+        Input(name="crank_mm", type=Number(unit="mm", low=80.0, high=250.0), says="Crank arm."),
+        Input(
+            name="shoe_mm",
+            type=Number(unit="mm", low=0.0, high=250.0),
+            says="Shoe in front of the pedal's axle.",
+            optional=True,
+            default=SHOE_PAST_PEDAL_MM,
+        ),
+    ),
+    source="front centre − wheel radius − crank − shoe past the pedal, pedal level with the axle",
+)
+def toe_room(
+    *,
+    wheelbase_mm: float,
+    chainstay_mm: float,
+    bb_drop_mm: float,
+    wheel_radius_mm: float,
+    crank_mm: float,
+    shoe_mm: float = SHOE_PAST_PEDAL_MM,
+) -> ToeRoom:
+    """Front centre = √((wheelbase − √(stay² − drop²))² + drop²), the axles level.
+
+    The least room there is: the toe on the line from bracket to front axle, the tyre turned into it.
+    Raises InputError for a stay shorter than the drop or a wheelbase shorter than the stay reaches back.
+    """
+    if chainstay_mm <= abs(bb_drop_mm):
+        raise bad(
+            "chainstay_mm", f"{chainstay_mm:g} given; more than the drop of {abs(bb_drop_mm):g} allowed"
+        )
+    back = math.sqrt(chainstay_mm**2 - bb_drop_mm**2)
+    if wheelbase_mm <= back:
+        raise bad(
+            "wheelbase_mm", f"{wheelbase_mm:g} given; more than the {back:.0f} behind the bracket allowed"
+        )
+    front = math.hypot(wheelbase_mm - back, bb_drop_mm)
+    room = front - wheel_radius_mm - crank_mm - shoe_mm
+    return ToeRoom(
+        front_centre_mm=front,
+        room_mm=room,
+        trace=(
+            Step("behind_the_bracket_mm", back, "mm", f"√({chainstay_mm:g}² − {bb_drop_mm:g}²)"),
+            Step("front_centre_mm", front, "mm", f"√(({wheelbase_mm:g} − {back:.1f})² + {bb_drop_mm:g}²)"),
+            Step("room_mm", room, "mm", f"{front:.1f} − {wheel_radius_mm:g} − {crank_mm:g} − {shoe_mm:g}"),
+        ),
+    )

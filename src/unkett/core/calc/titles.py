@@ -47,6 +47,7 @@ TITLES: dict[str, dict[str, str]] = {
     "spoke_length": {"pcd_mm": "flange hole circle", "offset_mm": "flange to hub centre", "spokes": "spokes in the wheel", "hole_mm": "spoke hole", "length_mm": "spoke length", "leaves_deg": "leaves the flange at"},
     "steerer_cut": {"upper_stack_mm": "upper stack with its cover", "clamp_height_mm": "stem height at the steerer", "clearance_mm": "tube under the top", "steerer_mm": "steerer now", "length_mm": "steerer wanted", "cut_off_mm": "cut off"},
     "tension_ratio": {"offset_left_mm": "left flange to centre", "offset_right_mm": "right flange to centre", "left_to_right_pct": "left tension as part of the right"},
+    "toe_room": {"bb_drop_mm": "bracket drop", "crank_mm": "crank length", "shoe_mm": "shoe past the pedal", "front_centre_mm": "bracket to front axle", "room_mm": "toe to tyre"},
     "torque_setting": {"wanted_nm": "torque wanted", "wrench_mm": "wrench, grip to square", "set_nm": "set the wrench to"},
     "torque_target": {"low_nm": "printed, lowest", "high_nm": "printed, highest"},
     "tyre_pressure_limit": {"rim_bar": "limit of the rim", "tyre_bar": "limit of the tyre", "max_bar": "never above"},

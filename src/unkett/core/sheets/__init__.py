@@ -102,7 +102,7 @@ PAGES: dict[str, Page] = {
             ),
             sheets=lambda build: [steering_sheet(build), handling_sheet(build), seat_sheet(build)],
             compares=steering.changes,
-            tools=("bar_position", "fork_swap", "dropper_fit", "sag", "torque_setting", "torque_convert"),
+            tools=("bar_position", "fork_swap", "toe_room", "dropper_fit", "sag", "torque_setting", "torque_convert"),
         ),
     )
 }  # fmt: skip

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from unkett.core.build import Build
 from unkett.core.calc.geometry import bar_place, bar_position, fork_swap, seat_angle, seat_room, trail
-from unkett.core.calc.steering import steerer_cut
+from unkett.core.calc.steering import SHOE_PAST_PEDAL_MM, steerer_cut
 from unkett.core.drawing.sections import steerer_scene
 from unkett.core.drawing.side import change_scene
-from unkett.core.figures import Facts, wheel_radius
+from unkett.core.figures import Facts, toe_room_of, wheel_radius
 from unkett.core.sheets.base import Number, Sheet, given, sheet_of, wanted
 from unkett.core.skeleton import bar_from_bracket
 
@@ -84,6 +86,34 @@ def _bar(facts: Facts, below: float, clamp: float) -> list[Number]:
     ]
 
 
+def toe_number(facts: Facts, when: str = "") -> list[Number]:
+    """Room between toe and front tyre, the shoe assumed; nothing where it cannot be known."""
+    found = toe_room_of(facts)
+    if found is None:
+        return []
+    title = f"toe to front tyre {when}".rstrip()
+    return [
+        Number(
+            name=f"toe_{when}".rstrip("_"),
+            title=title,
+            value=found.room_mm,
+            origin="assumed",
+            trace=found.trace,
+        )
+    ]
+
+
+def toe_caution(numbers: Iterable[Number]) -> tuple[str, ...]:
+    """What is said where toe and tyre meet."""
+    rooms = [one.value for one in numbers if one.name.startswith("toe") and isinstance(one.value, float)]
+    if not rooms or rooms[-1] >= 0:
+        return ()
+    return (
+        f"Toe and tyre meet by {-rooms[-1]:.0f} mm when the bar is turned far, a shoe {SHOE_PAST_PEDAL_MM:.0f} mm past the "
+        "pedal assumed: try it with the rider's own shoes.",
+    )
+
+
 def handling_sheet(build: Build) -> Sheet:
     """Head angle, offset and trail of a bike."""
     return sheet_of("handling", "Handling", build, _handling)
@@ -100,7 +130,8 @@ def _handling(facts: Facts) -> Sheet:
     if radius is not None:
         found = trail(wheel_radius_mm=radius, head_angle_deg=head, offset_mm=offset)
         numbers.append(Number(name="trail", title="trail", value=found.trail_mm, trace=found.trace))
-    return Sheet(name="handling", title="Handling", numbers=tuple(numbers))
+    numbers += toe_number(facts)
+    return Sheet(name="handling", title="Handling", numbers=tuple(numbers), cautions=toe_caution(numbers))
 
 
 def seat_sheet(build: Build) -> Sheet:

@@ -14,6 +14,7 @@ from unkett.core.drawing.sections import tyre_scene
 from unkett.core.errors import InputError
 from unkett.core.figures import Facts, gears_of, wheel_radius
 from unkett.core.sheets.base import Number, Sheet, given, sheet_of, wanted
+from unkett.core.sheets.steering import toe_caution, toe_number
 
 STOCK_STEP_MM = 2.0
 
@@ -181,10 +182,18 @@ def _change(now: Build, then: Build, end: str) -> Sheet | None:
             unit="%",
             trace=swap.trace,
         ),
-        Number(name="reach", title="rim brake reach then", value=swap.reach_mm, trace=swap.trace),
-        Number(name="height", title="bracket height then", value=swap.bb_height_mm, trace=swap.trace),
         *(_trail(old, new) if end == "front" else _gearing(now, then)),
     ]
+    if swap.reach_mm is not None:
+        numbers.append(
+            Number(name="reach", title="rim brake reach then", value=swap.reach_mm, trace=swap.trace)
+        )
+    if end == "rear":
+        numbers.append(
+            Number(name="height", title="bracket height then", value=swap.bb_height_mm, trace=swap.trace)
+        )
+    else:
+        numbers += [*toe_number(old, "now"), *toe_number(new, "then")]
     limits = new.get(holder, "tyre_max_mm") or {}
     limit = limits.get(round(bsd_to))
     numbers.append(Number(name="room", title=f"room in the {holder} for {bsd_to:g}", value=limit))
@@ -194,6 +203,7 @@ def _change(now: Build, then: Build, end: str) -> Sheet | None:
         numbers=tuple(numbers),
         cautions=(
             "Both ends moving together shift bracket height, toe room and handling; set the computer's roll-out anew.",
+            *toe_caution(numbers),
         ),
     )
 

@@ -192,7 +192,10 @@ def field_title(name: str) -> str:
 @register.filter
 def titled(name: str, calculation: str) -> str:
     """An input or an answer of a calculation in words, its first letter large."""
-    title = TITLES.get(calculation, {}).get(name) or field_title(name)
+    whole, _, part = name.partition(": ")
+    title = TITLES.get(calculation, {}).get(whole) or field_title(whole)
+    if part:
+        title += f": {field_title(part) if '_' in part else part}"
     return title[:1].upper() + title[1:]
 
 
