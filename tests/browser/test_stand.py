@@ -32,6 +32,23 @@ def test_a_clash_is_found_from_the_drawing_by_mouse(island: Page) -> None:
     expect(panel.get_by_role("img", name="Across the bracket")).to_be_visible()
 
 
+def test_a_finger_beside_a_mark_means_that_mark(island: Page) -> None:
+    page = island
+    page.get_by_role("link", name="Harbour post no. 4", exact=True).click()
+    mark = page.locator('#side .joint-mark[data-joint="post"]')
+    box = mark.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.click(x - 21, y)  # 44 px across, so 22 to each side
+    title = page.locator("#joint [data-joint-title]")
+    expect(title).to_have_attribute("data-joint-title", "post")
+    page.get_by_role("link", name="All joints").click()
+    expect(title).to_have_count(0)
+    page.mouse.click(x - 80, y)
+    page.wait_for_timeout(300)
+    expect(title).to_have_count(0)
+
+
 def test_a_clash_is_found_by_keyboard_alone_and_planned_away(island: Page) -> None:
     page = island
     page.keyboard.press("/")

@@ -77,6 +77,19 @@
     }
   });
 
+  // A finger that lands beside a mark means the nearest one: each has 44 px and more around it.
+  var NEAR = 26;
+  document.addEventListener("click", function (event) {
+    var drawing = event.target.closest(".side-view svg");
+    if (!drawing || event.target.closest(".joint-mark")) return;
+    var best = null, least = NEAR;
+    drawing.querySelectorAll(".joint-mark").forEach(function (one) {
+      var there = middle(one), far = Math.hypot(there[0] - event.clientX, there[1] - event.clientY);
+      if (far <= least) { least = far; best = one; }
+    });
+    if (best) best.dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true }));
+  });
+
   document.addEventListener("keydown", function (event) {
     if (event.ctrlKey || event.altKey || event.metaKey) return;
     var typing = event.target.closest("input, textarea, select");
