@@ -60,6 +60,7 @@ def standing_of(bike: Bike, settings: Settings) -> Standing:
 
 
 YARD_PAGE = 25
+YARD_FIELDS = ("name", "use", "frame_number", "customer", "wish", "verdict", "standing")
 
 
 @frozen(kw_only=True)
@@ -105,11 +106,13 @@ def yard(actor: User, find: str, verdict: str = "", page: int = 1) -> Yard:
     pages = max(1, -(-number // YARD_PAGE))
     page = min(max(page, 1), pages)
     plans = Plan.objects.exclude(state=State.DROPPED)
-    bikes = shown.prefetch_related(Prefetch("plans", queryset=plans, to_attr="open_plans"))
+    named = Prefetch("plans", queryset=plans.only("name", "bike_id"), to_attr="open_plans")
+    bikes = shown.only(*YARD_FIELDS).prefetch_related(named)
     start = (page - 1) * YARD_PAGE
     latest = (
         plans.filter(bike__workshop_id=actor.workshop_id)
-        .select_related("bike", "changed_by")
+        .select_related("bike")
+        .only("name", "changed", "bike__name")
         .annotate(number=Count("changes"))
     )
     return Yard(
