@@ -44,6 +44,11 @@ ANGLE = [
     angle("goes_if", "avoid", crank={"chainline_mm": 56}),  # 27.8: 3.62°
     # one ring on a crank for two: inner seat 46.5 − 3.5 = 43.0; 63.0 − 43.0 = 20.0, 2.60°
     angle("goes", "quiet", crank={"chainline_mm": 46.5, "rings": 2}),
+    angle("goes", "quiet", crank={"chainline_mm": 46.5, "rings": 2, "ring_offset_mm": [3.5, -3.5]}),
+    # the lone ring's own offset says where it sits: 50, as above
+    angle("goes_if", "noisy", crank={"chainline_mm": 46.5, "rings": 2, "ring_offset_mm": [3.5]}),
+    # a crank for three, 52, 45 and 38: the middle seat, 63 − 45 = 18: 2.34°
+    angle("goes", "quiet", crank={"chainline_mm": 45, "rings": 3}),
     # 12 mm thru 148: first 74 − 8 = 66, twelfth 66 − 11 × 3.65 = 25.85; 52: 26.15 / 440 = 3.40°
     angle(
         "goes_if",

@@ -162,6 +162,21 @@ def test_bracket_lines_are_the_rules_figures() -> None:
     assert (table.rows[0].cells[0], table.rows[0].cells[-1]) == (-2.3, 2.3)
 
 
+def test_a_lone_ring_on_a_crank_for_two_shows_both_seats() -> None:
+    build = bike(crank={"chainline_mm": 46.5, "rings": 2})
+    sheet = chainline_sheet(build)
+    # sprockets stand at 63 and 28.2; inner seat 43, 20 of 440: 2.603°; outer 50, 21.8 of 440: 2.836°
+    assert sheet.value("seat_inner") == pytest.approx(2.6026, abs=1e-4)
+    assert sheet.value("seat_outer") == pytest.approx(2.8364, abs=1e-4)
+    assert sheet.value("angle") == sheet.value("seat_inner")
+    assert [one.title for one in sheet.numbers if one.name == "seat_inner"] == [
+        "ring on the inner seat, 38/11, drawn here"
+    ]
+    (said,) = [one.says for one in check(build).findings if one.rule == "chain-angle"]
+    assert said == "The chain leans 2.6° at most (38/11) with the ring on the inner seat."
+    assert not any(one.name.startswith("seat") for one in chainline_sheet(bike()).numbers)
+
+
 def test_the_section_across_the_bracket_is_to_scale() -> None:
     sheet = bracket_sheet(
         bike(

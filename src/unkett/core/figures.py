@@ -13,7 +13,14 @@ from attrs import frozen
 
 from unkett.core.build import Build, Part, part_attrs_for
 from unkett.core.calc.base import Step
-from unkett.core.calc.bracket import Chainline, chainline, first_sprocket, ring_lines
+from unkett.core.calc.bracket import (
+    ChainAngle,
+    Chainline,
+    chainline,
+    first_sprocket,
+    ring_seats,
+    worst_in_use,
+)
 from unkett.core.calc.chain import ChainLength, chain_length
 from unkett.core.calc.climbing import climb
 from unkett.core.calc.gears import Gears, circumference, gear_table, overlapping, speed_at, sprocket_pitches
@@ -271,6 +278,7 @@ class ChainlineFigures:
     fronts_mm: tuple[float, ...]
     chainstay_mm: float
     spacing_mm: float
+    seats: Mapping[str, ChainAngle]  # where a lone ring may sit, each with its largest angle; the best first
 
     @property
     def angles(self) -> dict[tuple[int, int], float]:
@@ -296,17 +304,34 @@ def chainline_of(facts: Facts, *, note: bool = True) -> ChainlineFigures | None:
     if len(pitch) != 1:
         ask("cassette", "sprocket_pitch_mm")
         return None
-    fronts = ring_lines(chainline_mm=line, rings=len(rings), offsets_mm=facts.get("crank", "ring_offset_mm"))
-    found = chainline(
-        front_mm=fronts,
-        spacing_mm=spacing,
-        locknut_to_first_mm=first_sprocket(axle_kind=facts.get("rear_hub", "axle_kind"), spacing_mm=spacing),
-        sprocket_pitch_mm=pitch[0],
-        sprockets=teeth,
-        chainrings=rings,
-        chainstay_mm=stay,
+    seats = ring_seats(
+        chainline_mm=line,
+        rings=len(rings),
+        crank_rings=facts.get("crank", "rings"),
+        offsets_mm=facts.get("crank", "ring_offset_mm"),
     )
-    return ChainlineFigures(line=found, fronts_mm=fronts, chainstay_mm=stay, spacing_mm=spacing)
+    found = [
+        (
+            chainline(
+                front_mm=fronts,
+                spacing_mm=spacing,
+                locknut_to_first_mm=first_sprocket(
+                    axle_kind=facts.get("rear_hub", "axle_kind"), spacing_mm=spacing
+                ),
+                sprocket_pitch_mm=pitch[0],
+                sprockets=teeth,
+                chainrings=rings,
+                chainstay_mm=stay,
+            ),
+            fronts,
+            seat,
+        )
+        for seat, fronts in seats.items()
+    ]
+    found.sort(key=lambda one: abs(worst_in_use(one[0].angles).angle_deg))
+    best, fronts, _ = found[0]
+    worsts = {seat: worst_in_use(one.angles) for one, _, seat in found if seat}
+    return ChainlineFigures(line=best, fronts_mm=fronts, chainstay_mm=stay, spacing_mm=spacing, seats=worsts)
 
 
 @frozen(kw_only=True)

@@ -28,6 +28,22 @@ def ring_lines(*, chainline_mm: float, rings: int, offsets_mm: tuple[float, ...]
     return tuple(chainline_mm + ((rings - 1) / 2 - place) * RING_SPACING_MM for place in range(rings))
 
 
+SEATS: dict[int, tuple[str, ...]] = {2: ("outer", "inner"), 3: ("outer", "middle", "inner")}
+
+
+def ring_seats(
+    *, chainline_mm: float, rings: int, crank_rings: int | None, offsets_mm: tuple[float, ...] | None
+) -> dict[str, tuple[float, ...]]:
+    """The ways the rings may sit, each with its lines in mm: one way, or a lone ring on each seat of a crank for more.
+
+    A stated offset for the lone ring alone says where it sits.
+    """
+    if rings == 1 and crank_rings in SEATS and (offsets_mm is None or len(offsets_mm) == crank_rings):
+        lines = ring_lines(chainline_mm=chainline_mm, rings=crank_rings or 1, offsets_mm=offsets_mm)
+        return {seat: (line,) for seat, line in zip(SEATS[crank_rings or 1], lines, strict=True)}
+    return {"": ring_lines(chainline_mm=chainline_mm, rings=rings, offsets_mm=offsets_mm)}
+
+
 @frozen(kw_only=True)
 class ChainAngle:
     """One pair of ring and sprocket; positive when the ring is further out."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from unkett.core.calc.base import SLACK
-from unkett.core.calc.bracket import chainline, first_sprocket, ring_lines, worst_in_use
+from unkett.core.calc.bracket import chainline, first_sprocket, ring_seats, worst_in_use
 from unkett.core.rules.base import (
     Outcome,
     View,
@@ -97,15 +97,6 @@ def ring_difference(chainrings: View, rear_derailleur: View) -> Outcome | None:
     return no_go("too_far", way_out(rear_derailleur, "ring_difference_max_teeth", ">=", differ), **figures)
 
 
-def _front_lines(crank: View, rings: int) -> list[tuple[float, ...]]:
-    """Possible distances of the rings from the centre plane, one tuple per way they may sit."""
-    offsets = crank.ring_offset_mm
-    if rings == 1 and crank.rings == 2 and offsets is None:
-        outer, inner = ring_lines(chainline_mm=crank.chainline_mm, rings=2, offsets_mm=None)
-        return [(outer,), (inner,)]
-    return [ring_lines(chainline_mm=crank.chainline_mm, rings=rings, offsets_mm=offsets)]
-
-
 @rule(
     "chain-angle",
     title="Chain runs straight enough",
@@ -128,14 +119,15 @@ def _front_lines(crank: View, rings: int) -> list[tuple[float, ...]]:
         "frame": ("chainstay_mm",),
     },
     messages={
-        "quiet": "The chain leans {worst_deg:.1f}° at most ({gear}).",
-        "noisy": "The chain leans {worst_deg:.1f}° in {gear}: noisy, and it wears.",
-        "avoid": "The chain leans {worst_deg:.1f}° in {gear}: keep out of that gear.",
+        "quiet": "The chain leans {worst_deg:.1f}° at most ({gear}){seat}.",
+        "noisy": "The chain leans {worst_deg:.1f}° in {gear}{seat}: noisy, and it wears.",
+        "avoid": "The chain leans {worst_deg:.1f}° in {gear}{seat}: keep out of that gear.",
         "unknown": "The sprockets or their pitch are not measured.",
     },
     figures={
         "worst_deg": "largest chain angle among the gears in use",
         "gear": "gear of the largest angle",
+        "seat": "where a lone ring sits on a crank for more",
         "rear_last_mm": "line of the largest sprocket",
         "front_mm": "line of the ring in that gear",
     },
@@ -152,7 +144,13 @@ def chain_angle(
         return unmeasured("unknown", (cassette, "teeth" if count is None else "sprocket_pitch_mm"))
     teeth = cassette.teeth or tuple(range(11, 11 + count))
     best: dict[str, Any] | None = None
-    for lines in _front_lines(crank, len(chainrings.teeth)):
+    seats = ring_seats(
+        chainline_mm=crank.chainline_mm,
+        rings=len(chainrings.teeth),
+        crank_rings=crank.rings,
+        offsets_mm=crank.ring_offset_mm,
+    )
+    for seat, lines in seats.items():
         result = chainline(
             front_mm=lines,
             spacing_mm=rear_hub.spacing_mm,
@@ -166,6 +164,7 @@ def chain_angle(
         found = {
             "worst_deg": abs(worst.angle_deg),
             "gear": f"{worst.ring}/{worst.sprocket}" if cassette.teeth else f"ring {worst.ring}",
+            "seat": f" with the ring on the {seat} seat" if seat else "",
             "rear_last_mm": result.rear_mm[-1],
             "front_mm": worst.offset_mm + result.rear_mm[teeth.index(worst.sprocket)],
         }

@@ -109,6 +109,15 @@ def _chainline(facts: Facts) -> Sheet:
             unit="°",
             trace=line.trace,
         ),
+        *(
+            Number(
+                name=f"seat_{seat}",
+                title=f"ring on the {seat} seat, {at.ring}/{at.sprocket}{', drawn here' if n == 0 else ''}",
+                value=abs(at.angle_deg),
+                unit="°",
+            )
+            for n, (seat, at) in enumerate(found.seats.items())
+        ),
     )
     return Sheet(
         name="bracket",

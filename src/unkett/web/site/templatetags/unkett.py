@@ -250,7 +250,7 @@ def where_from(finding: Finding, build: Build, origins: Mapping[str, Mapping[str
     figures = [
         (name, rule.figures.get(name, name), value)
         for name, value in finding.because.items()
-        if value is not None and name != "table"
+        if value not in (None, "") and name != "table"
     ]
     return {
         "rule": rule,
