@@ -73,6 +73,14 @@ def test_the_tyre_is_as_wide_as_it_really_is() -> None:
     assert sheet.value("width") == pytest.approx(32.4)  # 30 + 0.4 × (25 − 19)
     assert sheet.value("gap") == pytest.approx(3.8)
     assert sheet.value("pressure") == 5
+    for slot, attr in (
+        ("rear_rim", "bead"),
+        ("rear_rim", "pressure_max_bar"),
+        ("rear_tyre", "pressure_max_bar"),
+    ):
+        open_sheet = wheel_sheet(bike(**{slot: {attr: None}}), "rear")
+        (never,) = [one for one in open_sheet.numbers if one.name == "pressure"]
+        assert (never.value, never.given) == (None, (slot, attr))  # half a limit is none
     circle = shapes(sheet.scene, Circle, "tyre")[0]
     walls = sorted(line.start[0] for line in shapes(sheet.scene, Line, "wall"))
     assert (walls[1] - walls[0]) / (2 * circle.radius) == pytest.approx(40 / 32.4)

@@ -33,14 +33,6 @@ def _wheel(facts: Facts, end: str) -> Sheet:
     width = measured if measured is not None else estimate.estimate_mm
     holder = "fork" if end == "front" else "frame"
     limit = (facts.get(holder, "tyre_max_mm") or {}).get(round(bsd))
-    bead = facts.get(f"{end}_rim", "bead")
-    pressure = None
-    if bead is not None:
-        pressure = tyre_pressure_limit(
-            bead=bead,
-            rim_bar=facts.get(f"{end}_rim", "pressure_max_bar"),
-            tyre_bar=facts.get(f"{end}_tyre", "pressure_max_bar"),
-        )
     numbers = (
         given(facts, f"{end}_rim", "bsd_mm", "rim size", "bsd"),
         given(facts, f"{end}_rim", "inner_width_mm", "inner width", "inner"),
@@ -54,13 +46,7 @@ def _wheel(facts: Facts, end: str) -> Sheet:
         Number(name="limit", title=f"room in the {holder}", value=limit, given=(holder, "tyre_max_mm")),
         Number(name="gap", title="left to each side", value=None if limit is None else (limit - width) / 2),
         Number(name="radius", title="outer radius", value=bsd / 2 + width, origin="assumed"),
-        Number(
-            name="pressure",
-            title="never above",
-            value=None if pressure is None else pressure.max_bar,
-            unit="bar",
-            trace=() if pressure is None else pressure.trace,
-        ),
+        _pressure(facts, end),
     )
     return Sheet(
         name=f"{end}_wheel",
@@ -69,6 +55,21 @@ def _wheel(facts: Facts, end: str) -> Sheet:
         scene=tyre_scene(end=end, inner_mm=inner, width_mm=width, limit_mm=limit),
         finds=f"{end}_tyre",
     )
+
+
+def _pressure(facts: Facts, end: str) -> Number:
+    """The pressure limit where bead and both limits are known; else open, with what is to be read off first."""
+    asks = [
+        (f"{end}_rim", "bead"),
+        (f"{end}_rim", "pressure_max_bar"),
+        (f"{end}_tyre", "pressure_max_bar"),
+    ]
+    bead, rim, tyre = (facts.get(slot, attr) for slot, attr in asks)
+    unknown = next((pair for pair in asks if facts.get(*pair) is None), None)
+    if unknown is not None:
+        return Number(name="pressure", title="never above", value=None, unit="bar", given=unknown)
+    found = tyre_pressure_limit(bead=bead, rim_bar=rim, tyre_bar=tyre)
+    return Number(name="pressure", title="never above", value=found.max_bar, unit="bar", trace=found.trace)
 
 
 def spokes_sheet(build: Build, end: str) -> Sheet | None:
