@@ -62,6 +62,24 @@ def test_the_steerer_is_drawn_to_scale_with_its_cut() -> None:
     assert stack == pytest.approx(235 * scale)
 
 
+def test_no_cut_is_marked_on_a_guess() -> None:
+    for gone in ("below_mm", "above_mm"):
+        sheet = steering_sheet(bike(spacers={gone: None}))
+        assert [(one.slot, one.attr) for one in sheet.missing] == [("spacers", gone)]
+        assert not sheet.can_cut
+        assert sheet.scene is None
+    none = steering_sheet(bike(spacers={"below_mm": 0, "above_mm": 0}))
+    assert none.value("length") == 10 + 140 + 20 + 40 - 3
+    assert none.can_cut
+
+
+def test_an_adapter_of_unknown_size_puts_the_caliper_nowhere() -> None:
+    plate = {"frame_side": "post", "caliper_side": "post", "native_mm": 160}
+    assert brake_sheet(bike(), "front").value("place") == 160
+    assert brake_sheet(bike(front_brake_adapter=plate), "front").value("place") is None
+    assert brake_sheet(bike(front_brake_adapter={**plate, "rotor_mm": 180}), "front").value("place") == 180
+
+
 def test_a_short_steerer_has_nothing_to_cut() -> None:
     sheet = steering_sheet(bike(fork={"steerer_length_mm": 217}))
     assert sheet.value("cut_off") == -15

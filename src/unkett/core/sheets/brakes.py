@@ -32,11 +32,12 @@ def _brake(facts: Facts, end: str) -> Sheet:
     slot, prefix = ("fork", "") if end == "front" else ("frame", "rear_")
     native, limit = facts.get(slot, f"{prefix}native_rotor_mm"), facts.get(slot, f"{prefix}rotor_max_mm")
     plate, disc = f"{end}_brake_adapter", f"{end}_rotor"
-    place = caliper_place(
-        native_mm=native,
-        adapter_rotor_mm=facts.get(plate, "rotor_mm"),
-        adapter_native_mm=facts.get(plate, "native_mm"),
-    )
+    stands, lifts_to = plate in facts.filled, facts.get(plate, "rotor_mm")
+    place = None  # an adapter of unknown size puts the caliper nowhere that is known
+    if lifts_to is not None or not stands:
+        place = caliper_place(
+            native_mm=native, adapter_rotor_mm=lifts_to, adapter_native_mm=facts.get(plate, "native_mm")
+        )
     thickness, least = (
         facts.get(disc, "measured_mm"),
         least_thickness(

@@ -24,14 +24,15 @@ def steering_sheet(build: Build) -> Sheet:
 
 
 def _steering(facts: Facts) -> Sheet:
-    lower, tube, upper, clamp = wanted(
+    lower, tube, upper, clamp, below, above = wanted(
         facts,
         ("headset", "stack_lower_mm"),
         ("frame", "head_tube_length_mm"),
         ("headset", "stack_upper_mm"),
         ("stem", "clamp_height_mm"),
+        ("spacers", "below_mm"),  # none is 0, measured; a cut to a guess cannot be undone
+        ("spacers", "above_mm"),
     )
-    below, above = facts.get("spacers", "below_mm") or 0.0, facts.get("spacers", "above_mm") or 0.0
     steerer = facts.get("fork", "steerer_length_mm")
     cut = steerer_cut(
         lower_stack_mm=lower,
