@@ -68,6 +68,38 @@ def test_what_is_filled_in_is_declared() -> None:
                 assert describe(slot, attr)
 
 
+def test_a_sprung_bikes_chain_is_not_worked_out_without_its_growth(client, mechanic, bike) -> None:
+    client.force_login(mechanic)
+    url = reverse("workout:one", args=["chain_length"])
+    assert "Recommended length" in client.get(url, {"bike": bike.pk}).text  # a rigid one is
+    frame = bike.fitted.get(slot="frame")
+    frame.attrs["wheel_travel_mm"] = 140
+    frame.save()
+    page = client.get(url, {"bike": bike.pk}).text
+    assert "A sprung rear: measure how far the stay grows" in page
+    assert "Recommended length" not in page
+    typed = {
+        "bike": bike.pk,
+        "chainstay_mm": "432",
+        "chainrings": "40",
+        "sprockets": "11 32",
+        "growth_mm": "20",
+    }
+    page = client.get(url, typed).text
+    assert "Recommended length" in page
+
+
+def test_half_a_pressure_limit_is_none(client, mechanic, bike) -> None:
+    client.force_login(mechanic)
+    url = reverse("workout:one", args=["tyre_pressure_limit"])
+    half = {"bead": "hooked", "tyre_bar": "5"}
+    assert "Never above" in client.get(url, half).text  # of a tyre in the hand
+    page = client.get(url, {**half, "bike": bike.pk}).text
+    assert "Never above" not in page
+    assert "Read it off the rim" in page
+    assert "Never above" in client.get(url, {**half, "bike": bike.pk, "rim_bar": "4,5"}).text
+
+
 def test_another_workshops_bike_fills_nothing(client, stranger, bike) -> None:
     client.force_login(stranger)
     page = client.get(reverse("workout:one", args=["chain_length"]), {"bike": bike.pk}).text

@@ -75,6 +75,12 @@ class Facts:
         return value
 
 
+def sprung_rear(facts: Facts) -> bool:
+    """Whether the rear wheel has travel of its own, so that its stay may grow."""
+    travel = facts.get("frame", "wheel_travel_mm") or facts.get("frame", "shock_stroke_mm")
+    return "shock" in facts.filled or bool(travel)
+
+
 def wheel_radius(facts: Facts, end: str) -> float | None:
     """Outer radius of a wheel in mm, the tyre taken as high as wide; None where rim or tyre is not measured."""
     bsd = facts.get(f"{end}_rim", "bsd_mm") or facts.get(f"{end}_tyre", "bsd_mm")
@@ -198,12 +204,8 @@ def chain_of(build: Build) -> ChainFigures | None:
     rings, sprockets = facts.want("chainrings", "teeth"), facts.want("cassette", "teeth")
     stay = facts.want("frame", "chainstay_mm")
     links = facts.get("chain", "links")
-    sprung = (
-        "shock" in facts.filled
-        or facts.get("frame", "wheel_travel_mm")
-        or facts.get("frame", "shock_stroke_mm")
-    )
-    growth = facts.want("frame", "chain_growth_mm") if sprung else facts.get("frame", "chain_growth_mm")
+    ask = facts.want if sprung_rear(facts) else facts.get
+    growth = ask("frame", "chain_growth_mm")
     if facts.missing:
         return ChainFigures(window=None, links=links, missing=tuple(facts.missing))
     try:

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from unkett.core.build import Build
-from unkett.core.figures import Facts
+from unkett.core.figures import Facts, sprung_rear
 
 Place = tuple[str, str]
 
@@ -148,6 +148,20 @@ THEN: Mapping[str, Mapping[str, tuple[Place, ...]]] = {
 USUAL: Mapping[str, Mapping[str, Any]] = {
     "crank_centring": {"stock_mm": (0.5, 0.7, 1.0, 1.8, 2.0, 2.5)},
 }
+
+
+def cannot_be_left(name: str, build: Build) -> dict[str, str]:
+    """Inputs that may be missing elsewhere but not on this bike, each with why."""
+    if name == "chain_length" and sprung_rear(Facts(build)):
+        return {
+            "growth_mm": "A sprung rear: measure how far the stay grows over the travel; 0 where it does not."
+        }
+    if name == "tyre_pressure_limit":
+        return {
+            "rim_bar": "Read it off the rim: half a limit is none.",
+            "tyre_bar": "Read it off the side wall: half a limit is none.",
+        }
+    return {}
 
 
 def place_of(name: str, field: str) -> Place | None:

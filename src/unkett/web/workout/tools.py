@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from attrs import field, frozen
+from attrs import evolve, field, frozen
 
 from unkett.core.build import Build
 from unkett.core.calc.base import Calculation, Input
 from unkett.core.drawing.answers import picture_of
 from unkett.core.drawing.scene import Scene
 from unkett.core.errors import InputError
-from unkett.core.prefill import USUAL, place_of, prefill
+from unkett.core.prefill import USUAL, cannot_be_left, place_of, prefill
 from unkett.core.typed import in_rows, read_typed, row_says, typed_text
 from unkett.core.vocabulary.types import Bool, Choice, ListOf
 
@@ -133,6 +133,10 @@ def make_tool(
         fields[one.name] = Field(
             input=one, text=text, fault=fault, origin=origin if text else "", place=place
         )
+    bike = then or now
+    for name, why in (cannot_be_left(chosen.name, bike) if bike is not None else {}).items():
+        if name not in values and not fields[name].fault:
+            fields[name] = evolve(fields[name], fault=why)
     asked = any(one.name in data for one in chosen.inputs)
     ready = all(one.optional or one.name in values for one in chosen.inputs)
     tool = Tool(calculation=chosen, fields=tuple(fields.values()), values=values, asked=asked)
@@ -150,8 +154,6 @@ def _single(value: Any, one: Input) -> Any:
 
 def _answered(tool: Tool, fields: dict[str, Field]) -> Tool:
     """The tool with its answer, or with what is wrong beside which field."""
-    from attrs import evolve
-
     try:
         answer = tool.calculation.run(dict(tool.values)).to_json()
     except InputError as error:
