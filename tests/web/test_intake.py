@@ -135,6 +135,8 @@ def test_the_yard_lists_by_verdict_and_finds(client, owner, bike, plan) -> None:
     assert "Wrong" in only
     for find, number in (("long nine", 2), ("plan a", 1), ("post", 1), ("pb-1", 1), ("nothing like it", 0)):
         assert client.get(url, {"find": find}).text.count('class="big-link"') == number, find
+    nowhere = client.get(url, {"find": "wide & nine"}).text
+    assert f'href="{reverse("catalogue:parts")}?find=wide%20%26%20nine"' in nowhere
     for bad in ({"page": "x"}, {"page": "999"}, {"verdict": "purple"}, {"page": "-1"}):
         assert client.get(url, bad).status_code == 200
 
