@@ -39,6 +39,8 @@ BY_HAND = [
     ("rotor_gain", {"track_mm": 14}, {"torque_pct": about(13.69863, abs=1e-5), "area_pct": about(13.69863, abs=1e-5)}),
     # 0.3 / 0.2 = 1.5 and 0.1 / 0.2 = 0.5: ties go to fewer
     ("rotor_shims", {}, {"reference": "a", "shims": {"a": 0, "b": 1, "c": 0}, "left_over_mm": {"a": 0, "b": about(0.1), "c": about(0.1)}}),
+    ("rotor_shims", {"planes_mm": {"x": 9.6, "y": 9}}, {"shims": {"x": 0, "y": 3}, "caution": None}),
+    ("rotor_shims", {"planes_mm": {"x": 9.8, "y": 9}}, {"shims": {"x": 0, "y": 4}, "caution": "0.8 mm of shims: look for a wrong end cap first"}),
     ("rotor_shims", {"planes_mm": {"x": 9, "y": 9}}, {"reference": "x", "shims": {"x": 0, "y": 0}}),
     ("line_length", {}, {"housing_mm": 700, "bare_mm": 500, "hose_mm": 0, "inner_mm": 1310}),
     ("line_length", {"spare_mm": 20, "past_clamp_mm": 40}, {"inner_mm": 1320}),

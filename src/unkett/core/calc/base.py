@@ -49,6 +49,19 @@ class Result:
 
 
 @frozen(kw_only=True)
+class Cautioned(Result):
+    """A result that may carry a caution; without one the key is left out."""
+
+    caution: str | None = None
+
+    def to_json(self) -> dict[str, Any]:
+        out = super().to_json()
+        if out["caution"] is None:
+            del out["caution"]
+        return out
+
+
+@frozen(kw_only=True)
 class Input:
     """One input: name, type with range, what it is; `default` None and `optional` mean it may be missing."""
 

@@ -6,7 +6,7 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Input, Result, Step, calculation
+from unkett.core.calc.base import SLACK, Cautioned, Input, Result, Step, calculation
 from unkett.core.calc.fields import BSD, LENGTH, OFFSET, ROTOR, ByName
 from unkett.core.errors import bad
 from unkett.core.vocabulary import enums
@@ -39,6 +39,7 @@ def rotor_shift(*, from_mm: float, to_mm: float) -> RotorShift:
     )
 
 
+SHIMS_MOST_MM = 0.6
 WORN_UNDER_NEW_MM = 0.3  # least thickness without a stamp, under the new one: assumed
 
 
@@ -244,7 +245,7 @@ def rotor_gain(*, from_mm: float, to_mm: float, track_mm: float = 0.0) -> RotorG
 
 
 @frozen(kw_only=True)
-class RotorShims(Result):
+class RotorShims(Cautioned):
     reference: str
     shims: dict[str, int]
     left_over_mm: dict[str, float]
@@ -270,7 +271,10 @@ class RotorShims(Result):
     source="the wheel furthest outboard is the reference; the others are shimmed out to it",
 )
 def rotor_shims(*, planes_mm: dict[str, float], shim_mm: float = 0.2) -> RotorShims:
-    """Nearest count for each wheel, a tie to fewer; the reference (first named if equal) has none."""
+    """Nearest count for each wheel, a tie to fewer; the reference (first named if equal) has none.
+
+    More than 0.6 mm on one wheel carries a caution.
+    """
     reference = max(planes_mm, key=lambda wheel: planes_mm[wheel])
     outermost = planes_mm[reference]
     shims = {
@@ -278,7 +282,12 @@ def rotor_shims(*, planes_mm: dict[str, float], shim_mm: float = 0.2) -> RotorSh
         for wheel, plane in planes_mm.items()
     }
     left = {wheel: outermost - plane - shims[wheel] * shim_mm for wheel, plane in planes_mm.items()}
+    most = max(count * shim_mm for count in shims.values())
+    caution = (
+        f"{most:.1f} mm of shims: look for a wrong end cap first" if most > SHIMS_MOST_MM + SLACK else None
+    )
     return RotorShims(
+        caution=caution,
         reference=reference,
         shims=shims,
         left_over_mm=left,

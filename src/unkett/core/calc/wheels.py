@@ -6,7 +6,7 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Input, Result, Step, calculation
+from unkett.core.calc.base import SLACK, Cautioned, Input, Result, Step, calculation
 from unkett.core.calc.brakes import reach_for_another_rim
 from unkett.core.calc.fields import BSD, LENGTH, PRESSURE
 from unkett.core.errors import bad
@@ -100,16 +100,9 @@ def leaving_angle(crosses: int, spokes: int) -> float:
 
 
 @frozen(kw_only=True)
-class SpokeLength(Result):
+class SpokeLength(Cautioned):
     length_mm: float
     leaves_deg: float
-    caution: str | None = None
-
-    def to_json(self) -> dict[str, object]:
-        out = super().to_json()
-        if out["caution"] is None:
-            del out["caution"]
-        return out
 
 
 @calculation(

@@ -75,6 +75,7 @@ class Tool:
     tables: tuple[Table, ...] = ()
     trace: tuple[Mapping[str, Any], ...] = field(factory=tuple)
     scene: Scene | None = None
+    caution: str = ""
     asked: bool = False
 
     @property
@@ -172,6 +173,7 @@ def _answered(tool: Tool, fields: dict[str, Field]) -> Tool:
         tables=tables,
         trace=tuple(answer["trace"]),
         scene=picture_of(tool.name, tool.values, answer),
+        caution=answer.get("caution", ""),
     )
 
 
@@ -180,7 +182,7 @@ def _laid_out(answer: Mapping[str, Any]) -> tuple[tuple[tuple[str, Any], ...], t
     numbers: list[tuple[str, Any]] = []
     tables: list[Table] = []
     for key, value in answer.items():
-        if key in ("format", "trace"):
+        if key in ("format", "trace", "caution"):
             continue
         if isinstance(value, dict):
             numbers += [(f"{key}: {name}", single(item)) for name, item in value.items()]
