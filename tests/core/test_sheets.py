@@ -375,6 +375,11 @@ def test_another_fork_and_stem_before_and_after() -> None:
     assert sheets["fork_swap"].value("head") == pytest.approx(72 - 1.0830, abs=2e-4)
     assert sheets["bar_position"].value("forward") == pytest.approx(-20 * math.sin(math.radians(72)))
     assert PAGES["steering"].compares(now, now) == []
+    for slot, attrs in (("spacers", {}), ("stem", {"angle_deg": 0})):
+        odd = PAGES["steering"].compares(now, now.with_part(slot, part(slot, **attrs)))
+        (sheet,) = [one for one in odd if one.name == "bar_position"]
+        gone = "below_mm" if slot == "spacers" else "length_mm"
+        assert [(one.slot, one.attr) for one in sheet.missing] == [(slot, gone)]  # no move from half a stack
 
 
 def part(kind, **attrs):

@@ -10,7 +10,7 @@ from unkett.core.calc.steering import SHOE_PAST_PEDAL_MM, steerer_cut
 from unkett.core.drawing.sections import steerer_scene
 from unkett.core.drawing.side import change_scene
 from unkett.core.figures import Facts, toe_room_of, wheel_radius
-from unkett.core.sheets.base import Number, Sheet, given, sheet_of, wanted
+from unkett.core.sheets.base import Incomplete, Number, Sheet, given, sheet_of, wanted
 from unkett.core.skeleton import bar_from_bracket
 
 CUT_CAUTION = (
@@ -248,19 +248,26 @@ BAR = (("stem", "length_mm"), ("stem", "angle_deg"))
 def _position(facts: Facts, now: Build, then: Build) -> Sheet:
     new = Facts(then)
     (head,) = wanted(facts, ("frame", "head_angle_deg"))
-    length, angle = wanted(facts, *BAR)
-    length_to, angle_to = wanted(new, *BAR)
+    below, below_to = (one.get("spacers", "below_mm") for one in (facts, new))
+    # unknown on both sides the spacers are the same ones, and the difference does not hang on them
+    asks = BAR if (below is None) == (below_to is None) else (*BAR, ("spacers", "below_mm"))
+    (length, angle, *_), (length_to, angle_to, *_) = (
+        [one.want(*pair) for pair in asks] for one in (facts, new)
+    )
+    facts.missing += [one for one in new.missing if one not in facts.missing]
+    if facts.missing:
+        raise Incomplete
     clamps = [one.get("stem", "clamp_height_mm") or 40.0 for one in (facts, new)]
     place = bar_position(
         head_angle_deg=head,
         length_mm=length,
         angle_deg=angle,
-        spacers_mm=facts.get("spacers", "below_mm") or 0.0,
+        spacers_mm=below or 0.0,
         clamp_height_mm=clamps[0],
         head_angle_deg_to=new.get("frame", "head_angle_deg"),
         length_mm_to=length_to,
         angle_deg_to=angle_to,
-        spacers_mm_to=new.get("spacers", "below_mm") or 0.0,
+        spacers_mm_to=below_to or 0.0,
         clamp_height_mm_to=clamps[1],
     )
     moved = bar_from_bracket(now, then)
