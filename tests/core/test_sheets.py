@@ -373,6 +373,11 @@ def test_another_fork_and_stem_before_and_after() -> None:
     assert set(sheets) == {"bar_position", "fork_swap"}
     # 20 mm longer at 72°: atan(20 sin 72 / (1000 + 20 cos 72)) = 1.0830°
     assert sheets["fork_swap"].value("head") == pytest.approx(72 - 1.0830, abs=2e-4)
+    assert len(sheets["fork_swap"].cautions) == 1
+    half = bike(**{**GEOMETRY, "fork": {"axle_to_crown_mm": 415}})
+    (guessed,) = [one for one in PAGES["steering"].compares(now, half) if one.name == "fork_swap"]
+    assert guessed.value("trail") is None
+    assert guessed.cautions[1] == "The offsets are not both measured: taken as equal."
     assert sheets["bar_position"].value("forward") == pytest.approx(-20 * math.sin(math.radians(72)))
     assert PAGES["steering"].compares(now, now) == []
     for slot, attrs in (("spacers", {}), ("stem", {"angle_deg": 0})):

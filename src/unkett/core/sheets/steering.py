@@ -187,6 +187,14 @@ def _fork_change(facts: Facts, then: Build) -> Sheet:
     (new_length,) = wanted(new, ("fork", "axle_to_crown_mm"))
     drop, stay = facts.get("frame", "bb_drop_mm"), facts.get("frame", "chainstay_mm")
     stacks = [one.get("headset", "stack_lower_mm") for one in (facts, new)]
+    offsets = [one.get("fork", "offset_mm") for one in (facts, new)]
+    equal = [
+        says
+        for says, pair, slot in (("offsets", offsets, "fork"), ("lower cups", stacks, "headset"))
+        if None in pair and facts.filled.get(slot) != new.filled.get(slot)
+    ]
+    if None in offsets:
+        offsets = [None, None]  # half known it gives no trail
     swap = fork_swap(
         head_angle_deg=head,
         seat_angle_deg=facts.get("frame", "seat_angle_deg"),
@@ -194,8 +202,8 @@ def _fork_change(facts: Facts, then: Build) -> Sheet:
         a2c_from_mm=old_length,
         a2c_to_mm=new_length,
         lower_stack_change_mm=0.0 if None in stacks else stacks[1] - stacks[0],
-        offset_from_mm=facts.get("fork", "offset_mm"),
-        offset_to_mm=new.get("fork", "offset_mm"),
+        offset_from_mm=offsets[0],
+        offset_to_mm=offsets[1],
         wheel_radius_mm=wheel_radius(new, "front"),
         rear_centre_mm=None if drop is None or stay is None else (stay**2 - drop**2) ** 0.5,
         bb_drop_mm=drop,
@@ -218,6 +226,7 @@ def _fork_change(facts: Facts, then: Build) -> Sheet:
         ),
         cautions=(
             "A fork longer than the frame's maker allows overloads the head tube; the maker's limit comes first.",
+            *(f"The {says} are not both measured: taken as equal." for says in equal),
         ),
     )
 
