@@ -250,7 +250,8 @@ def laid_on(now: Skeleton, then: Skeleton) -> Skeleton:
     across, up = front[0] - rear[0], front[1] - rear[1]
     stood = (now["front_axle"][1] - now.front_radius_mm) - (now["rear_axle"][1] - now.rear_radius_mm)
     wanted = then.front_radius_mm - then.rear_radius_mm + stood
-    turn = math.asin(wanted / math.hypot(across, up)) - math.atan2(up, across)
+    leans = wanted / (math.hypot(across, up) or 1.0)  # beyond 1 where a wheel is larger than the bike is long
+    turn = math.asin(max(-1.0, min(1.0, leans))) - math.atan2(up, across)
 
     def turned(point: Point) -> Point:
         x, y = point[0] - rear[0], point[1] - rear[1]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import functools
+
 from unkett.core.build import Build
 from unkett.core.calc.brakes import adapter, caliper_place, least_thickness, line_drag, rotor_gain
 from unkett.core.drawing.brakes import rotor_scene
@@ -170,8 +172,15 @@ def change_sheets(now: Build, then: Build) -> list[Sheet]:
         old, new = (Facts(one).get(f"{end}_rotor", "diameter_mm") for one in (now, then))
         if old is None or new is None or old == new:
             continue
-        gain = rotor_gain(from_mm=old, to_mm=new, track_mm=Facts(then).get(f"{end}_rotor", "track_mm") or 0.0)
         title = f"{end.capitalize()} rotor {old:g} → {new:g}"
-        numbers = _gain(gain.torque_pct, gain.area_pct, gain, "against now")
-        sheets.append(Sheet(name=f"{end}_gain", title=title, numbers=tuple(numbers)))
+        sheets.append(sheet_of(f"{end}_gain", title, then, functools.partial(_grown, end, old, title)))
     return sheets
+
+
+def _grown(end: str, old: float, title: str, facts: Facts) -> Sheet:
+    disc = f"{end}_rotor"
+    gain = rotor_gain(
+        from_mm=old, to_mm=facts.get(disc, "diameter_mm"), track_mm=facts.get(disc, "track_mm") or 0.0
+    )
+    numbers = _gain(gain.torque_pct, gain.area_pct, gain, "against now")
+    return Sheet(name=f"{end}_gain", title=title, numbers=tuple(numbers))
