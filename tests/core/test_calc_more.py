@@ -35,6 +35,7 @@ BY_HAND = [
     ("bcd", {}, {"bcd_mm": about(129.98, abs=0.005)}),  # c / 0.58779
     ("bcd", {"neighbour_mm": 73.539, "bolts": 4}, {"bcd_mm": about(104.0, abs=0.001)}),
     ("rotor_gain", {}, {"torque_pct": about(12.5), "area_pct": about(26.5625)}),
+    ("rotor_gain", {"track_mm": 1e-120}, {"torque_pct": about(12.5), "area_pct": about(12.5)}),
     # (180 − 14)/(160 − 14); 180² − 152² = 9296, 160² − 132² = 8176
     ("rotor_gain", {"track_mm": 14}, {"torque_pct": about(13.69863, abs=1e-5), "area_pct": about(13.69863, abs=1e-5)}),
     # 0.3 / 0.2 = 1.5 and 0.1 / 0.2 = 0.5: ties go to fewer
@@ -293,6 +294,18 @@ BAD = [
         {"from": {"lever_xy_mm": [1], "entry_xy_mm": [0, 0], "rest_mm": 1}},
         "from.lever_xy_mm: a pair",
     ),
+    (
+        "fork_swap",
+        {
+            "head_angle_deg": 90,
+            "wheelbase_mm": 300,
+            "offset_from_mm": 400,
+            "offset_to_mm": 0,
+            "a2c_to_mm": 995,
+        },
+        "a2c_to_mm: turns the head angle to",
+    ),
+    ("climb", {"cda_m2": 0, "crr": 0, "grade_pct": 0}, "cda_m2: without air drag"),
     ("toe_room", {"bb_drop_mm": 420}, "chainstay_mm: 420 given; more than the drop of 420"),
     ("toe_room", {"wheelbase_mm": 400}, "wheelbase_mm: 400 given; more than the 414"),
     ("torque_target", {"low_nm": 8}, "low_nm: 8 is more"),

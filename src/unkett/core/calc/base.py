@@ -114,7 +114,24 @@ class Calculation:
         ]
         if faults:
             raise InputError(faults)
-        return self.function(**given)
+        try:
+            result = self.function(**given)
+        except (ZeroDivisionError, OverflowError) as error:
+            raise InputError([Fault(path=", ".join(given), says=NO_ANSWER)]) from error
+        if not _finite(attrs.asdict(result)):
+            raise InputError([Fault(path=", ".join(given), says=NO_ANSWER)])
+        return result
+
+
+NO_ANSWER = "together these come to no finite answer"
+
+
+def _finite(value: Any) -> bool:
+    if isinstance(value, Mapping):
+        return all(_finite(one) for one in value.values())
+    if isinstance(value, (list, tuple)):
+        return all(_finite(one) for one in value)
+    return not isinstance(value, float) or math.isfinite(value)
 
 
 CALCULATIONS: dict[str, Calculation] = {}

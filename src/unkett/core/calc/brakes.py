@@ -229,11 +229,9 @@ def rotor_gain(*, from_mm: float, to_mm: float, track_mm: float = 0.0) -> RotorG
     if 2 * track_mm >= min(from_mm, to_mm):
         raise bad("track_mm", f"{track_mm:g} mm is as high as the rotor's radius")
 
-    def area(diameter: float) -> float:
-        return diameter**2 - (diameter - 2 * track_mm) ** 2 if track_mm else diameter**2
-
     torque = ((to_mm - track_mm) / (from_mm - track_mm) - 1) * 100
-    swept = (area(to_mm) / area(from_mm) - 1) * 100
+    # D² − (D − 2h)² = 4h(D − h): bands of one height grow as their middle radius does
+    swept = torque if track_mm else ((to_mm / from_mm) ** 2 - 1) * 100
     return RotorGain(
         torque_pct=torque,
         area_pct=swept,

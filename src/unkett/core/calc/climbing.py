@@ -6,7 +6,7 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import Input, Result, Step, calculation
+from unkett.core.calc.base import SLACK, Input, Result, Step, calculation
 from unkett.core.errors import bad
 from unkett.core.vocabulary.types import Number
 
@@ -90,7 +90,7 @@ def climb(
     power = DRIVE_EFFICIENCY * power_w
     if drag > 0:
         speed = steady_speed(drag=drag, resist=resist, power=power)
-    elif resist > 0:
+    elif resist > power * SLACK:
         speed = power / resist
     else:
         raise bad("cda_m2", "without air drag nothing holds the bike on this slope: it has no steady speed")

@@ -9,6 +9,7 @@ from attrs import frozen
 
 from unkett.core.calc.base import SLACK, Input, Result, Step, calculation
 from unkett.core.calc.fields import ANGLE, HEAD_ANGLE, LENGTH, OFFSET
+from unkett.core.errors import bad
 from unkett.core.vocabulary.types import ListOf, Number, Record
 
 RADIUS = Number(unit="mm", low=50.0, high=600.0)
@@ -116,6 +117,8 @@ def fork_swap(
     turn = math.atan2(down, across)
     turn_deg = math.degrees(turn)
     new_head = head_angle_deg - turn_deg
+    if not 0 < new_head < 180:
+        raise bad("a2c_to_mm", f"turns the head angle to {new_head:.0f}°; no bike stands on that")
     new_trail = None
     if wheel_radius_mm is not None and new_offset is not None:
         new_trail = trail_of(wheel_radius_mm=wheel_radius_mm, head_angle_deg=new_head, offset_mm=new_offset)

@@ -32,7 +32,9 @@ def _stem(inputs: Values, answer: Values) -> Scene:
     places = (answer["from"], answer["to"])
     most_up = max(40.0, *(place["up_mm"] for place in places))
     foot = (most_up + 20) * STEM_SCALE
-    start = (130.0, foot)
+    back = min(0.0, *(place["forward_mm"] for place in places)) * STEM_SCALE
+    below = min(0.0, *(place["up_mm"] for place in places)) * STEM_SCALE
+    start = (130.0 - back, foot)
     axis = math.radians(inputs["head_angle_deg"])
 
     def at(forward: float, up: float) -> tuple[float, float]:
@@ -53,12 +55,16 @@ def _stem(inputs: Values, answer: Values) -> Scene:
         ends.append(end)
         shapes.append(Path(points=(root, end), role=f"stem-{role}"))
         shapes.append(Circle(centre=end, radius=15.9 * STEM_SCALE / 2, role=f"stem-{role}"))
-    right = max(end[0] for end in ends) + 60
+    right = max(start[0], *(end[0] for end in ends)) + 60
     change = answer["change"]
     text = f"{change['forward_mm']:+.1f} forward, {change['up_mm']:+.1f} up"
     shapes.append(Text(at=(right - 40, 16), text=text, role="cut-text", anchor="end"))
     return Scene(
-        width=right, height=foot + 80, title="Stem before and after", says=text + " mm.", shapes=tuple(shapes)
+        width=right,
+        height=foot + 80 - below,
+        title="Stem before and after",
+        says=text + " mm.",
+        shapes=tuple(shapes),
     )
 
 
