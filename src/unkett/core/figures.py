@@ -13,14 +13,7 @@ from attrs import frozen
 
 from unkett.core.build import Build, Part, part_attrs_for
 from unkett.core.calc.base import Step
-from unkett.core.calc.bracket import (
-    ChainAngle,
-    Chainline,
-    chainline,
-    first_sprocket,
-    ring_seats,
-    worst_in_use,
-)
+from unkett.core.calc.bracket import Chainline, Seated, seated_chainlines
 from unkett.core.calc.chain import ChainLength, chain_length
 from unkett.core.calc.climbing import climb
 from unkett.core.calc.gears import Gears, circumference, gear_table, overlapping, speed_at, sprocket_pitches
@@ -276,11 +269,17 @@ def hill_of(build: Build, table: Gears, *, grade_pct: float, power_w: float) -> 
 class ChainlineFigures:
     """The lines of rings and sprockets of a build with the chain's angle in every gear."""
 
-    line: Chainline
-    fronts_mm: tuple[float, ...]
+    seats: tuple[Seated, ...]  # where the rings may sit, the straightest first: that one is shown
     chainstay_mm: float
     spacing_mm: float
-    seats: Mapping[str, ChainAngle]  # where a lone ring may sit, each with its largest angle; the best first
+
+    @property
+    def line(self) -> Chainline:
+        return self.seats[0].line
+
+    @property
+    def fronts_mm(self) -> tuple[float, ...]:
+        return self.seats[0].fronts_mm
 
     @property
     def angles(self) -> dict[tuple[int, int], float]:
@@ -306,34 +305,18 @@ def chainline_of(facts: Facts, *, note: bool = True) -> ChainlineFigures | None:
     if len(pitch) != 1:
         ask("cassette", "sprocket_pitch_mm")
         return None
-    seats = ring_seats(
+    seats = seated_chainlines(
         chainline_mm=line,
-        rings=len(rings),
         crank_rings=facts.get("crank", "rings"),
         offsets_mm=facts.get("crank", "ring_offset_mm"),
+        axle_kind=facts.get("rear_hub", "axle_kind"),
+        spacing_mm=spacing,
+        sprocket_pitch_mm=pitch[0],
+        sprockets=teeth,
+        chainrings=rings,
+        chainstay_mm=stay,
     )
-    found = [
-        (
-            chainline(
-                front_mm=fronts,
-                spacing_mm=spacing,
-                locknut_to_first_mm=first_sprocket(
-                    axle_kind=facts.get("rear_hub", "axle_kind"), spacing_mm=spacing
-                ),
-                sprocket_pitch_mm=pitch[0],
-                sprockets=teeth,
-                chainrings=rings,
-                chainstay_mm=stay,
-            ),
-            fronts,
-            seat,
-        )
-        for seat, fronts in seats.items()
-    ]
-    found.sort(key=lambda one: abs(worst_in_use(one[0].angles).angle_deg))
-    best, fronts, _ = found[0]
-    worsts = {seat: worst_in_use(one.angles) for one, _, seat in found if seat}
-    return ChainlineFigures(line=best, fronts_mm=fronts, chainstay_mm=stay, spacing_mm=spacing, seats=worsts)
+    return ChainlineFigures(seats=seats, chainstay_mm=stay, spacing_mm=spacing)
 
 
 @frozen(kw_only=True)

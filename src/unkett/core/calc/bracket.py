@@ -28,22 +28,6 @@ def ring_lines(*, chainline_mm: float, rings: int, offsets_mm: tuple[float, ...]
     return tuple(chainline_mm + ((rings - 1) / 2 - place) * RING_SPACING_MM for place in range(rings))
 
 
-SEATS: dict[int, tuple[str, ...]] = {2: ("outer", "inner"), 3: ("outer", "middle", "inner")}
-
-
-def ring_seats(
-    *, chainline_mm: float, rings: int, crank_rings: int | None, offsets_mm: tuple[float, ...] | None
-) -> dict[str, tuple[float, ...]]:
-    """The ways the rings may sit, each with its lines in mm: one way, or a lone ring on each seat of a crank for more.
-
-    A stated offset for the lone ring alone says where it sits.
-    """
-    if rings == 1 and crank_rings in SEATS and (offsets_mm is None or len(offsets_mm) == crank_rings):
-        lines = ring_lines(chainline_mm=chainline_mm, rings=crank_rings or 1, offsets_mm=offsets_mm)
-        return {seat: (line,) for seat, line in zip(SEATS[crank_rings or 1], lines, strict=True)}
-    return {"": ring_lines(chainline_mm=chainline_mm, rings=rings, offsets_mm=offsets_mm)}
-
-
 @frozen(kw_only=True)
 class ChainAngle:
     """One pair of ring and sprocket; positive when the ring is further out."""
@@ -133,6 +117,57 @@ def chainline(
             Step("worst_angle_deg", worst.angle_deg, "°", f"atan(offset / {chainstay_mm:g})"),
         ),
     )
+
+
+SEATS: dict[int, tuple[str, ...]] = {2: ("outer", "inner"), 3: ("outer", "middle", "inner")}
+
+
+@frozen(kw_only=True)
+class Seated:
+    """The rings in one place: the seat of a lone ring on a crank for more (else nothing), lines and largest angle in use."""
+
+    seat: str
+    fronts_mm: tuple[float, ...]
+    line: Chainline
+    worst: ChainAngle
+
+
+def _seats(
+    chainline_mm: float, rings: int, crank_rings: int | None, offsets_mm: tuple[float, ...] | None
+) -> dict[str, tuple[float, ...]]:
+    """The ways the rings may sit; a stated offset for the lone ring alone says where it sits."""
+    if rings == 1 and crank_rings in SEATS and (offsets_mm is None or len(offsets_mm) == crank_rings):
+        lines = ring_lines(chainline_mm=chainline_mm, rings=crank_rings or 1, offsets_mm=offsets_mm)
+        return {seat: (line,) for seat, line in zip(SEATS[crank_rings or 1], lines, strict=True)}
+    return {"": ring_lines(chainline_mm=chainline_mm, rings=rings, offsets_mm=offsets_mm)}
+
+
+def seated_chainlines(
+    *,
+    chainline_mm: float,
+    crank_rings: int | None,
+    offsets_mm: tuple[float, ...] | None,
+    axle_kind: str | None,
+    spacing_mm: float,
+    sprocket_pitch_mm: float,
+    sprockets: tuple[int, ...],
+    chainrings: tuple[int, ...],
+    chainstay_mm: float,
+) -> tuple[Seated, ...]:
+    """The chainline for every way the rings may sit, straightest first. Raises InputError as `chainline` does."""
+    found = []
+    for seat, fronts in _seats(chainline_mm, len(chainrings), crank_rings, offsets_mm).items():
+        line = chainline(
+            front_mm=fronts,
+            spacing_mm=spacing_mm,
+            locknut_to_first_mm=first_sprocket(axle_kind=axle_kind, spacing_mm=spacing_mm),
+            sprocket_pitch_mm=sprocket_pitch_mm,
+            sprockets=sprockets,
+            chainrings=chainrings,
+            chainstay_mm=chainstay_mm,
+        )
+        found.append(Seated(seat=seat, fronts_mm=fronts, line=line, worst=worst_in_use(line.angles)))
+    return tuple(sorted(found, key=lambda one: abs(one.worst.angle_deg)))
 
 
 @frozen(kw_only=True)

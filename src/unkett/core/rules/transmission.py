@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from unkett.core.calc.base import SLACK
-from unkett.core.calc.bracket import chainline, first_sprocket, ring_seats, worst_in_use
+from unkett.core.calc.bracket import seated_chainlines
 from unkett.core.rules.base import (
     Outcome,
     View,
@@ -143,39 +143,32 @@ def chain_angle(
     if count is None or not pitch:
         return unmeasured("unknown", (cassette, "teeth" if count is None else "sprocket_pitch_mm"))
     teeth = cassette.teeth or tuple(range(11, 11 + count))
-    best: dict[str, Any] | None = None
-    seats = ring_seats(
+    best = seated_chainlines(
         chainline_mm=crank.chainline_mm,
-        rings=len(chainrings.teeth),
         crank_rings=crank.rings,
         offsets_mm=crank.ring_offset_mm,
-    )
-    for seat, lines in seats.items():
-        result = chainline(
-            front_mm=lines,
-            spacing_mm=rear_hub.spacing_mm,
-            locknut_to_first_mm=first_sprocket(axle_kind=rear_hub.axle_kind, spacing_mm=rear_hub.spacing_mm),
-            sprocket_pitch_mm=max(pitch),
-            sprockets=teeth,
-            chainrings=chainrings.teeth,
-            chainstay_mm=frame.chainstay_mm,
-        )
-        worst = worst_in_use(result.angles)
-        found = {
-            "worst_deg": abs(worst.angle_deg),
-            "gear": f"{worst.ring}/{worst.sprocket}" if cassette.teeth else f"ring {worst.ring}",
-            "seat": f" with the ring on the {seat} seat" if seat else "",
-            "rear_last_mm": result.rear_mm[-1],
-            "front_mm": worst.offset_mm + result.rear_mm[teeth.index(worst.sprocket)],
-        }
-        if best is None or found["worst_deg"] < best["worst_deg"]:
-            best = found
-    assert best is not None
-    if best["worst_deg"] <= settings.number("chain_angle_noisy_deg") + SLACK:
-        return goes("quiet", **best)
-    if best["worst_deg"] <= settings.number("chain_angle_avoid_deg") + SLACK:
-        return goes_if("noisy", need("accept noise and wear in the end gears"), **best)
-    return goes_if("avoid", need("keep out of the end gear, or move the ring", gears=[best["gear"]]), **best)
+        axle_kind=rear_hub.axle_kind,
+        spacing_mm=rear_hub.spacing_mm,
+        sprocket_pitch_mm=max(pitch),
+        sprockets=teeth,
+        chainrings=chainrings.teeth,
+        chainstay_mm=frame.chainstay_mm,
+    )[0]
+    worst, rear = best.worst, best.line.rear_mm
+    leans = abs(worst.angle_deg)
+    figures: dict[str, Any] = {
+        "worst_deg": leans,
+        "gear": f"{worst.ring}/{worst.sprocket}" if cassette.teeth else f"ring {worst.ring}",
+        "seat": f" with the ring on the {best.seat} seat" if best.seat else "",
+        "rear_last_mm": rear[-1],
+        "front_mm": worst.offset_mm + rear[teeth.index(worst.sprocket)],
+    }
+    if leans <= settings.number("chain_angle_noisy_deg") + SLACK:
+        return goes("quiet", **figures)
+    if leans <= settings.number("chain_angle_avoid_deg") + SLACK:
+        return goes_if("noisy", need("accept noise and wear in the end gears"), **figures)
+    avoid = need("keep out of the end gear, or move the ring", gears=[figures["gear"]])
+    return goes_if("avoid", avoid, **figures)
 
 
 @rule(

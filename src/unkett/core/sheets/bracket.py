@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from unkett.core.build import Build
-from unkett.core.calc.bracket import crank_spacing, worst_in_use
+from unkett.core.calc.bracket import crank_spacing
 from unkett.core.drawing.bracket import bracket_scene, chainline_scene
 from unkett.core.figures import Facts, chainline_of
 from unkett.core.sheets.base import Incomplete, Number, Row, Sheet, Table, given, sheet_of, wanted
@@ -85,7 +85,7 @@ def _chainline(facts: Facts) -> Sheet:
     if found is None:
         raise Incomplete
     line, rears = found.line, found.line.rear_mm
-    worst = worst_in_use(line.angles)
+    worst = found.seats[0].worst
     rings = tuple(dict.fromkeys(one.ring for one in line.angles))
     cogs = tuple(dict.fromkeys(one.sprocket for one in line.angles))
     angle = {(one.ring, one.sprocket): one.angle_deg for one in line.angles}
@@ -111,12 +111,13 @@ def _chainline(facts: Facts) -> Sheet:
         ),
         *(
             Number(
-                name=f"seat_{seat}",
-                title=f"ring on the {seat} seat, {at.ring}/{at.sprocket}{', drawn here' if n == 0 else ''}",
-                value=abs(at.angle_deg),
+                name=f"seat_{one.seat}",
+                title=f"ring on the {one.seat} seat, {one.worst.ring}/{one.worst.sprocket}{', drawn here' if n == 0 else ''}",
+                value=abs(one.worst.angle_deg),
                 unit="°",
             )
-            for n, (seat, at) in enumerate(found.seats.items())
+            for n, one in enumerate(found.seats)
+            if one.seat
         ),
     )
     return Sheet(
