@@ -141,6 +141,9 @@ def test_index_error_by_hand() -> None:
     assert result.worst_from_small_mm == pytest.approx(2.87)
     assert result.worst_centred_mm == pytest.approx(1.435)
     assert (result.clean_gears, result.usable_gears) == (2, 3)  # 0, 0.41 | 0.82 | 1.23
+    # a third of the other is the least: 4 for 12, three clicks of 0.1
+    few = index_error(pull_per_click_mm=4.0, shift_ratio=1.0, sprocket_pitch_mm=3.9, sprockets=4, clicks=12)
+    assert few.worst_from_small_mm == pytest.approx(0.3)
 
 
 def test_index_error_limits_are_included() -> None:
@@ -240,6 +243,7 @@ BAD = [
     ("gears", {"chainrings": [40], "sprockets": [11], "tyre_mm": 28}, "bsd_mm: missing"),
     ("gears", {"chainrings": [], "sprockets": [11], "bsd_mm": 622, "tyre_mm": 28}, "chainrings: []"),
     ("index_error", {"pull_per_click_mm": 3.5, "shift_ratio": 1.1, "sprocket_pitch_mm": 3.9, "sprockets": 3, "clicks": 11}, "sprockets: 3 sprockets for 11 clicks"),
+    ("index_error", {"pull_per_click_mm": 3.5, "shift_ratio": 1.1, "sprocket_pitch_mm": 3.9, "sprockets": 13, "clicks": 4}, "sprockets: 13 sprockets for 4 clicks"),
     ("capacity", {"chainrings": [40], "sprockets": ["11"]}, "sprockets[0]: '11' given"),
     ("chainline", {"front_mm": [49, 42], "spacing_mm": 135, "sprocket_pitch_mm": 4.35, "sprockets": [11], "chainrings": [38], "chainstay_mm": 440}, "front_mm: 2 lines for 1 rings"),
     ("adapter", {"mount": "flat", "native_mm": 160, "rotor_mm": 180}, "mount: 'flat' given"),

@@ -5,9 +5,11 @@ from django.urls import reverse
 
 from tests.core.calc_examples import GOOD
 from unkett.core.calc.registry import CALCULATIONS
+from unkett.core.calc.titles import TITLES
 from unkett.core.prefill import KNOWN, THEN
 from unkett.core.typed import typed_text
 from unkett.core.vocabulary import describe
+from unkett.web.site.templatetags.unkett import field_title
 
 
 def texts(name: str) -> dict[str, str]:
@@ -59,6 +61,12 @@ def test_typed_units_are_taken(client, mechanic) -> None:
     assert "5.423" in page
 
 
+def test_a_title_says_more_than_the_name() -> None:
+    for calculation, titles in TITLES.items():
+        for name, title in titles.items():
+            assert title != field_title(name), (calculation, name)
+
+
 def test_what_is_filled_in_is_declared() -> None:
     for name, fields in [*KNOWN.items(), *THEN.items()]:
         inputs = {one.name for one in CALCULATIONS[name].inputs}
@@ -78,6 +86,7 @@ def test_a_sprung_bikes_chain_is_not_worked_out_without_its_growth(client, mecha
     page = client.get(url, {"bike": bike.pk}).text
     assert "A sprung rear: measure how far the stay grows" in page
     assert "Recommended length" not in page
+    assert 'class="fault"' not in page  # it is asked for, not told off
     typed = {
         "bike": bike.pk,
         "chainstay_mm": "432",
@@ -98,6 +107,11 @@ def test_half_a_pressure_limit_is_none(client, mechanic, bike) -> None:
     assert "Never above" not in page
     assert "Read it off the rim" in page
     assert "Never above" in client.get(url, {**half, "bike": bike.pk, "rim_bar": "4,5"}).text
+    keep = reverse("bikes:typed-keep", args=[bike.pk, "tyre_pressure_limit"])
+    assert client.post(keep, {"version": 1, "typed-bead": "hooked", "typed-tyre_bar": "5"}).status_code == 302
+    assert (
+        bike.fitted.get(slot="rear_tyre").attrs["pressure_max_bar"] == 5
+    )  # what is known is kept all the same
 
 
 def test_another_workshops_bike_fills_nothing(client, stranger, bike) -> None:

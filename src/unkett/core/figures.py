@@ -14,7 +14,7 @@ from attrs import frozen
 from unkett.core.build import Build, Part, part_attrs_for
 from unkett.core.calc.base import Step
 from unkett.core.calc.bracket import Chainline, Seated, seated_chainlines
-from unkett.core.calc.chain import ChainLength, chain_length
+from unkett.core.calc.chain import ChainLength, chain_length, sprung_rear
 from unkett.core.calc.climbing import climb
 from unkett.core.calc.gears import Gears, circumference, gear_table, overlapping, speed_at, sprocket_pitches
 from unkett.core.calc.steering import ToeRoom, toe_room
@@ -54,6 +54,12 @@ class Facts:
         self.missing: list[Missing] = []
         self._attrs: dict[str, Mapping[str, Any]] = {"bike": build.bike_attrs()}
 
+    def beside(self, build: Build) -> Facts:
+        """The facts of another state of this bike; what is missing there is noted here too."""
+        other = Facts(build)
+        other.missing = self.missing
+        return other
+
     def get(self, slot: str, attr: str) -> Any:
         attrs = self._attrs.get(slot)
         if attrs is None:
@@ -68,10 +74,13 @@ class Facts:
         return value
 
 
-def sprung_rear(facts: Facts) -> bool:
+def is_sprung(facts: Facts) -> bool:
     """Whether the rear wheel has travel of its own, so that its stay may grow."""
-    travel = facts.get("frame", "wheel_travel_mm") or facts.get("frame", "shock_stroke_mm")
-    return "shock" in facts.filled or bool(travel)
+    return sprung_rear(
+        shock="shock" in facts.filled,
+        wheel_travel_mm=facts.get("frame", "wheel_travel_mm"),
+        shock_stroke_mm=facts.get("frame", "shock_stroke_mm"),
+    )
 
 
 def wheel_radius(facts: Facts, end: str) -> float | None:
@@ -197,7 +206,7 @@ def chain_of(build: Build) -> ChainFigures | None:
     rings, sprockets = facts.want("chainrings", "teeth"), facts.want("cassette", "teeth")
     stay = facts.want("frame", "chainstay_mm")
     links = facts.get("chain", "links")
-    ask = facts.want if sprung_rear(facts) else facts.get
+    ask = facts.want if is_sprung(facts) else facts.get
     growth = ask("frame", "chain_growth_mm")
     if facts.missing:
         return ChainFigures(window=None, links=links, missing=tuple(facts.missing))

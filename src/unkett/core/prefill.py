@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from unkett.core.build import Build
-from unkett.core.figures import Facts, sprung_rear
+from unkett.core.figures import Facts, is_sprung
 
 Place = tuple[str, str]
 
@@ -152,7 +152,7 @@ USUAL: Mapping[str, Mapping[str, Any]] = {
 
 def cannot_be_left(name: str, build: Build) -> dict[str, str]:
     """Inputs that may be missing elsewhere but not on this bike, each with why."""
-    if name == "chain_length" and sprung_rear(Facts(build)):
+    if name == "chain_length" and is_sprung(Facts(build)):
         return {
             "growth_mm": "A sprung rear: measure how far the stay grows over the travel; 0 where it does not."
         }

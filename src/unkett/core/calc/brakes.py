@@ -39,7 +39,7 @@ def rotor_shift(*, from_mm: float, to_mm: float) -> RotorShift:
     )
 
 
-SHIMS_MOST_MM = 0.6
+SHIMS_MOST_MM = 0.6  # common practice: beyond it a wrong end cap is likelier than the hub
 WORN_UNDER_NEW_MM = 0.3  # least thickness without a stamp, under the new one: assumed
 
 

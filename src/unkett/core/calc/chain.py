@@ -35,6 +35,11 @@ def belt_length(*, centre_mm: float, ring: int, sprocket: int) -> float:
     return 2 * straight + large * (math.pi + 2 * angle) + small * (math.pi - 2 * angle)
 
 
+def sprung_rear(*, shock: bool, wheel_travel_mm: float | None, shock_stroke_mm: float | None) -> bool:
+    """Whether the rear wheel has travel of its own, by a shock or by the frame's figures, so that its stay may grow."""
+    return shock or bool(wheel_travel_mm) or bool(shock_stroke_mm)
+
+
 def even_at_or_above(links: float) -> int:
     """The next even number of links at or above a length in links."""
     return 2 * ceil_slack(links / 2)

@@ -95,7 +95,7 @@ class ToeRoom(Result):
             default=SHOE_PAST_PEDAL_MM,
         ),
     ),
-    source="front centre − wheel radius − crank − shoe past the pedal, pedal level with the axle",
+    source="front centre − wheel radius − crank − shoe past the pedal, toe on the line to the axle; 90 mm of shoe is assumed",
 )
 def toe_room(
     *,

@@ -8,6 +8,7 @@ from typing import Any
 from attrs import evolve
 
 from unkett.core.calc.chain import chain_length as length_of
+from unkett.core.calc.chain import sprung_rear
 from unkett.core.rules.base import (
     Outcome,
     View,
@@ -121,7 +122,9 @@ def chain_length(
     shock: View,
     settings: Settings,
 ) -> Outcome:
-    sprung = not shock.empty or bool(frame.wheel_travel_mm) or bool(frame.shock_stroke_mm)
+    sprung = sprung_rear(
+        shock=not shock.empty, wheel_travel_mm=frame.wheel_travel_mm, shock_stroke_mm=frame.shock_stroke_mm
+    )
     if sprung and frame.chain_growth_mm is None:
         return unmeasured("growth_unknown", (frame, "chain_growth_mm"))
     window = length_of(

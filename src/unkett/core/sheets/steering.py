@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-
 from unkett.core.build import Build
 from unkett.core.calc.geometry import bar_place, bar_position, fork_swap, seat_angle, seat_room, trail
 from unkett.core.calc.steering import SHOE_PAST_PEDAL_MM, steerer_cut
 from unkett.core.drawing.sections import steerer_scene
 from unkett.core.drawing.side import change_scene
 from unkett.core.figures import Facts, toe_room_of, wheel_radius
-from unkett.core.sheets.base import Incomplete, Number, Sheet, given, sheet_of, wanted
+from unkett.core.sheets.base import Number, Sheet, given, sheet_of, wanted
 from unkett.core.skeleton import bar_from_bracket
 
 CUT_CAUTION = (
@@ -87,32 +85,30 @@ def _bar(facts: Facts, below: float, clamp: float) -> list[Number]:
     ]
 
 
-def toe_number(facts: Facts, when: str = "") -> list[Number]:
-    """Room between toe and front tyre, the shoe assumed; nothing where it cannot be known."""
-    found = toe_room_of(facts)
-    if found is None:
-        return []
-    title = f"toe to front tyre {when}".rstrip()
-    return [
+def toe_lines(*states: tuple[str, Facts]) -> tuple[list[Number], tuple[str, ...]]:
+    """Room between toe and front tyre in each state, the shoe assumed, and what is said where they meet in the last.
+
+    A state in which it cannot be known has no line.
+    """
+    found = [(when, room) for when, facts in states if (room := toe_room_of(facts)) is not None]
+    numbers = [
         Number(
             name=f"toe_{when}".rstrip("_"),
-            title=title,
-            value=found.room_mm,
+            title=f"toe to front tyre {when}".rstrip(),
+            value=room.room_mm,
             origin="assumed",
-            trace=found.trace,
+            trace=room.trace,
         )
+        for when, room in found
     ]
-
-
-def toe_caution(numbers: Iterable[Number]) -> tuple[str, ...]:
-    """What is said where toe and tyre meet."""
-    rooms = [one.value for one in numbers if one.name.startswith("toe") and isinstance(one.value, float)]
-    if not rooms or rooms[-1] >= 0:
-        return ()
-    return (
-        f"Toe and tyre meet by {-rooms[-1]:.0f} mm when the bar is turned far, a shoe {SHOE_PAST_PEDAL_MM:.0f} mm past the "
-        "pedal assumed: try it with the rider's own shoes.",
+    last = toe_room_of(states[-1][1])
+    if last is None or last.room_mm >= 0:
+        return numbers, ()
+    says = (
+        f"Toe and tyre meet by {-last.room_mm:.0f} mm when the bar is turned far, a shoe "
+        f"{SHOE_PAST_PEDAL_MM:.0f} mm past the pedal assumed: try it with the rider's own shoes."
     )
+    return numbers, (says,)
 
 
 def handling_sheet(build: Build) -> Sheet:
@@ -131,8 +127,8 @@ def _handling(facts: Facts) -> Sheet:
     if radius is not None:
         found = trail(wheel_radius_mm=radius, head_angle_deg=head, offset_mm=offset)
         numbers.append(Number(name="trail", title="trail", value=found.trail_mm, trace=found.trace))
-    numbers += toe_number(facts)
-    return Sheet(name="handling", title="Handling", numbers=tuple(numbers), cautions=toe_caution(numbers))
+    toe, cautions = toe_lines(("", facts))
+    return Sheet(name="handling", title="Handling", numbers=(*numbers, *toe), cautions=cautions)
 
 
 def seat_sheet(build: Build) -> Sheet:
@@ -183,7 +179,7 @@ def _fork_change(facts: Facts, then: Build) -> Sheet:
     head, wheelbase, old_length = wanted(
         facts, ("frame", "head_angle_deg"), ("frame", "wheelbase_mm"), ("fork", "axle_to_crown_mm")
     )
-    new = Facts(then)
+    new = facts.beside(then)
     (new_length,) = wanted(new, ("fork", "axle_to_crown_mm"))
     drop, stay = facts.get("frame", "bb_drop_mm"), facts.get("frame", "chainstay_mm")
     stacks = [one.get("headset", "stack_lower_mm") for one in (facts, new)]
@@ -255,17 +251,13 @@ BAR = (("stem", "length_mm"), ("stem", "angle_deg"))
 
 
 def _position(facts: Facts, now: Build, then: Build) -> Sheet:
-    new = Facts(then)
+    new = facts.beside(then)
     (head,) = wanted(facts, ("frame", "head_angle_deg"))
     below, below_to = (one.get("spacers", "below_mm") for one in (facts, new))
     # unknown on both sides the spacers are the same ones, and the difference does not hang on them
     asks = BAR if (below is None) == (below_to is None) else (*BAR, ("spacers", "below_mm"))
-    (length, angle, *_), (length_to, angle_to, *_) = (
-        [one.want(*pair) for pair in asks] for one in (facts, new)
-    )
-    facts.missing += [one for one in new.missing if one not in facts.missing]
-    if facts.missing:
-        raise Incomplete
+    length, angle, *_ = wanted(facts, *asks)
+    length_to, angle_to, *_ = wanted(new, *asks)
     clamps = [one.get("stem", "clamp_height_mm") or 40.0 for one in (facts, new)]
     place = bar_position(
         head_angle_deg=head,

@@ -14,7 +14,7 @@ from unkett.core.drawing.sections import tyre_scene
 from unkett.core.errors import InputError
 from unkett.core.figures import Facts, gears_of, wheel_radius
 from unkett.core.sheets.base import Number, Sheet, given, sheet_of, wanted
-from unkett.core.sheets.steering import toe_caution, toe_number
+from unkett.core.sheets.steering import toe_lines
 
 STOCK_STEP_MM = 2.0
 
@@ -193,8 +193,8 @@ def _change(now: Build, then: Build, end: str) -> Sheet | None:
         numbers.append(
             Number(name="height", title="bracket height then", value=swap.bb_height_mm, trace=swap.trace)
         )
-    else:
-        numbers += [*toe_number(old, "now"), *toe_number(new, "then")]
+    toe, toe_says = toe_lines(("now", old), ("then", new)) if end == "front" else ([], ())
+    numbers += toe
     limits = new.get(holder, "tyre_max_mm") or {}
     limit = limits.get(round(bsd_to))
     numbers.append(Number(name="room", title=f"room in the {holder} for {bsd_to:g}", value=limit))
@@ -204,7 +204,7 @@ def _change(now: Build, then: Build, end: str) -> Sheet | None:
         numbers=tuple(numbers),
         cautions=(
             "Both ends moving together shift bracket height, toe room and handling; set the computer's roll-out anew.",
-            *toe_caution(numbers),
+            *toe_says,
         ),
     )
 

@@ -122,6 +122,13 @@ def step(request: HttpRequest, bike_id: int, name: str) -> HttpResponse:
                 return redirect("bikes:stand", bike_id)
             except InputError as error:
                 faults |= {fault.path: fault.says for fault in error.faults}
+    return _step_page(request, stands, steps, at, faults)
+
+
+def _step_page(
+    request: HttpRequest, stands: Standing, steps: list[Step], at: int, faults: dict[str, str]
+) -> HttpResponse:
+    """The fields of one look beside the bike as far as its numbers go."""
     parts = _parts(stands, steps[at], request, faults)
     keys = {field["key"] for part in parts for field in part["fields"]}
     context = {

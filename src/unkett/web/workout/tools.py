@@ -113,6 +113,9 @@ def make_tool(
     """
     known = prefill(chosen.name, now, then) if now is not None else {}
     kept = kept or {}
+    bike = then or now
+    left = cannot_be_left(chosen.name, bike) if bike is not None else {}
+    asked = any(one.name in data for one in chosen.inputs)
     fields: dict[str, Field] = {}
     values: dict[str, Any] = {}
     for one in chosen.inputs:
@@ -131,15 +134,13 @@ def make_tool(
                 values[one.name] = one.type.check(read_typed(text, one.type), one.name)
             except InputError as error:
                 fault = error.faults[0].says
+        elif one.name in left:
+            one = evolve(one, optional=False, says=left[one.name])
+            fault = one.says if asked and not partly else ""
         fields[one.name] = Field(
             input=one, text=text, fault=fault, origin=origin if text else "", place=place
         )
-    bike = then or now
-    for name, why in (cannot_be_left(chosen.name, bike) if bike is not None else {}).items():
-        if name not in values and not fields[name].fault:
-            fields[name] = evolve(fields[name], fault=why)
-    asked = any(one.name in data for one in chosen.inputs)
-    ready = all(one.optional or one.name in values for one in chosen.inputs)
+    ready = all(one.input.optional or name in values for name, one in fields.items())
     tool = Tool(calculation=chosen, fields=tuple(fields.values()), values=values, asked=asked)
     if any(one.fault for one in fields.values()) or not values or not (ready or (asked and not partly)):
         return tool
