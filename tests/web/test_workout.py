@@ -9,7 +9,7 @@ from unkett.core.calc.titles import TITLES
 from unkett.core.prefill import KNOWN, THEN
 from unkett.core.typed import typed_text
 from unkett.core.vocabulary import describe
-from unkett.web.site.templatetags.unkett import field_title
+from unkett.web.site.templatetags.unkett import field_title, figure
 
 
 def texts(name: str) -> dict[str, str]:
@@ -138,3 +138,10 @@ def test_figures_are_shown_in_the_readers_units(client, mechanic, bike) -> None:
     assert client.post(url, {"Nm": "furlong"}).status_code == 422
     mechanic.refresh_from_db()
     assert mechanic.units == {"Nm": "lbf-in", "mm": "in"}
+
+
+@pytest.mark.parametrize(
+    ("value", "shown"), [(-0.0004, "0"), (-0.0, "0"), (10.0, "10"), (-2.5, "-2.5"), (1.005, "1"), (None, "–")]
+)
+def test_figures_carry_no_noise(value, shown) -> None:
+    assert figure(value) == shown

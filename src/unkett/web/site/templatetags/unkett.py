@@ -138,11 +138,18 @@ def svg(scene: Scene, ident: str, link: str = "") -> SafeString:
     return render_svg(scene, ident, link)
 
 
+def _trimmed(value: float, decimals: int) -> str:
+    """A figure with so many decimals at most; nothing is never negative."""
+    text = f"{value:.{decimals}f}"
+    text = text.rstrip("0").rstrip(".") if "." in text else text
+    return "0" if text == "-0" else text
+
+
 @register.filter
 def figure(value: Any) -> str:
     """A computed figure: two decimals at most, no noise."""
     if isinstance(value, float):
-        return f"{value:.2f}".rstrip("0").rstrip(".")
+        return _trimmed(value, 2)
     if isinstance(value, list):
         return "; ".join(
             ", ".join(f"{v}" for v in one.values()) if isinstance(one, dict) else str(one) for one in value
@@ -156,8 +163,7 @@ def quantity(context: Mapping[str, Any], value: Any, unit: str, decimals: int = 
     if isinstance(value, (int, float)) and not isinstance(value, bool):
         chosen = getattr(context["request"].user, "units", {})
         shown, unit_shown = in_preferred(value, unit, chosen)
-        text = f"{shown:.{3 if unit_shown == 'in' else decimals}f}"
-        value, unit = (text.rstrip("0").rstrip(".") if "." in text else text), unit_shown
+        value, unit = _trimmed(shown, 3 if unit_shown == "in" else decimals), unit_shown
         value = value.replace("-", "−")
     return format_html("{} <small>{}</small>", "–" if value is None else value, unit)
 
