@@ -37,6 +37,9 @@ IS_REAR = {
 }
 IS_PLATE = {"frame_side": "is", "caliper_side": "post", "rotor_mm": 160, "end": "rear"}
 
+FLAT_PLATE = {"frame_side": "post", "caliper_side": "flat", "rotor_mm": 160, "end": "front"}
+FLAT_140 = {"brake_mount": "flat", "native_rotor_mm": 140}
+
 mount, tabs = table("caliper-mount", **POST), table("caliper-mount", **IS_REAR)
 CALIPER_MOUNT = [
     mount("goes", "same"),
@@ -58,11 +61,11 @@ CALIPER_MOUNT = [
         "goes", "same", fork={"native_rotor_mm": 200}, front_rotor={"diameter_mm": 203}
     ),  # washers: the position says so
     mount("no_go", "smaller", fork={"native_rotor_mm": 180}),
-    mount("unmeasured", "unknown", fork={"native_rotor_mm": None}),
-    mount("unmeasured", "unknown", front_rotor={"diameter_mm": None}),
+    mount("unmeasured", "missing", fork={"native_rotor_mm": None}),
+    mount("unmeasured", "missing", front_rotor={"diameter_mm": None}),
     mount(
         "unmeasured",
-        "unknown",
+        "missing",
         front_rotor={"diameter_mm": 180},
         front_brake_adapter={**PLUS_20, "native_mm": None},
     ),
@@ -78,16 +81,127 @@ CALIPER_MOUNT = [
         front_rotor=None,
         front_brake_adapter=PLUS_20,
     ),
-    mount("no_go", "no_way", fork={"brake_mount": "post"}, front_caliper={"mount": "is"}),
+    # a 51 mm caliper goes on 51 mm tabs only, whatever the rotor is; a flat one on posts by its plate
+    mount("no_go", "other_mount", front_caliper={"mount": "is"}, front_rotor=None),
+    mount(
+        "no_go", "other_mount", fork={"brake_mount": "flat"}, front_caliper={"mount": "is"}, front_rotor=None
+    ),
+    mount("goes_if", "needs_adapter", front_caliper={"mount": "flat"}, needs=("adapter",)),
+    # a plate lifts or moves out, it never lowers
+    mount(
+        "no_go",
+        "smaller",
+        fork={"native_rotor_mm": 180},
+        front_caliper={"mount": "flat"},
+        front_brake_adapter=FLAT_PLATE,
+    ),
+    mount(
+        "no_go", "smaller", fork={"native_rotor_mm": 180}, front_brake_adapter={**PLUS_20, "rotor_mm": 160}
+    ),
+    mount(
+        "no_go",
+        "wrong_size",
+        front_caliper={"mount": "flat"},
+        front_brake_adapter={**FLAT_PLATE, "rotor_mm": 140},
+    ),
+    mount(
+        "no_go",
+        "wrong_size",
+        fork={"native_rotor_mm": None},
+        front_caliper={"mount": "flat"},
+        front_brake_adapter={**FLAT_PLATE, "rotor_mm": 140},
+    ),
+    mount(
+        "no_go",
+        "lowers",
+        fork={"native_rotor_mm": 162},
+        front_caliper={"mount": "flat"},
+        front_brake_adapter=FLAT_PLATE,
+    ),
+    mount("goes", "adapter_there", front_caliper={"mount": "flat"}, front_brake_adapter=FLAT_PLATE),
+    # the flat fork's own plate, turned, brings 140 to 160
+    mount(
+        "goes_if",
+        "turn_plate",
+        fork=FLAT_140,
+        front_caliper={"mount": "flat"},
+        needs=("turn the flat mount's plate",),
+    ),
+    mount(
+        "goes_if", "turn_plate", fork={**FLAT_140, "native_rotor_mm": None}, front_caliper={"mount": "flat"}
+    ),
+    mount("goes", "same", fork={**FLAT_140, "native_rotor_mm": 160}, front_caliper={"mount": "flat"}),
+    mount("goes", "same", fork=FLAT_140, front_caliper={"mount": "flat"}, front_rotor={"diameter_mm": 140}),
+    mount(
+        "goes_if",
+        "needs_adapter",
+        fork=FLAT_140,
+        front_caliper={"mount": "flat"},
+        front_rotor={"diameter_mm": 180},
+        figures={"wants_mm": 180},
+    ),
+    # the sort of a rim brake names its mount
+    mount(
+        "goes",
+        "same",
+        fork={"brake_mount": "rim_bolt"},
+        front_caliper={"mount": None, "type": "dual_pivot"},
+        front_rotor=None,
+    ),
+    mount(
+        "goes",
+        "same",
+        fork={"brake_mount": "posts"},
+        front_caliper={"mount": None, "type": "cantilever"},
+        front_rotor=None,
+    ),
+    mount(
+        "goes",
+        "same",
+        fork={"brake_mount": "posts"},
+        front_caliper={"mount": None, "type": "linear_pull"},
+        front_rotor=None,
+    ),
+    mount(
+        "goes",
+        "same",
+        fork={"brake_mount": "u_posts"},
+        front_caliper={"mount": None, "type": "u_brake"},
+        front_rotor=None,
+    ),
+    mount(
+        "goes",
+        "same",
+        fork={"brake_mount": "roller_arm"},
+        front_caliper={"mount": None, "type": "roller"},
+        front_rotor=None,
+    ),
+    mount(
+        "no_go",
+        "other_mount",
+        fork={"brake_mount": "posts"},
+        front_caliper={"mount": None, "type": "roller"},
+        front_rotor=None,
+    ),
+    mount("no_go", "no_mount", fork={"brake_mount": "none"}, front_caliper={"mount": None}, front_rotor=None),
+    mount("no_go", "no_mount", fork=None, front_caliper={"mount": "none"}, front_rotor=None),
     mount("unmeasured", "missing", fork={"brake_mount": None}),
     mount(None, None, front_rotor=None),
     tabs("goes_if", "needs_adapter"),
     tabs("goes", "adapter_there", rear_brake_adapter=IS_PLATE),
-    tabs("goes", "adapter_there", rear_brake_adapter={**IS_PLATE, "end": "either"}),
+    # stamped for either end: which one is measured first; behind, 140 is only made for the rear
+    tabs("unmeasured", "which_end", rear_brake_adapter={**IS_PLATE, "end": "either"}),
+    tabs(
+        "goes",
+        "adapter_there",
+        rear_brake_adapter={**IS_PLATE, "end": "either", "rotor_mm": 140},
+        rear_rotor={"diameter_mm": 140},
+    ),
     tabs("no_go", "other_end", rear_brake_adapter={**IS_PLATE, "end": "front"}),
-    tabs("unmeasured", "unknown", rear_brake_adapter={**IS_PLATE, "end": None}),
+    tabs("unmeasured", "missing", rear_brake_adapter={**IS_PLATE, "end": None}),
     tabs("no_go", "wrong_size", rear_brake_adapter={**IS_PLATE, "rotor_mm": 180}),
     tabs("no_go", "no_way", rear_rotor={"diameter_mm": 203}),
+    tabs("no_go", "other_adapter", rear_brake_adapter={**IS_PLATE, "caliper_side": "flat"}, rear_rotor=None),
     # flat mounts: in front 140 or 160 by turning the plate, behind 160 wants a plate
     tabs("goes_if", "needs_adapter", frame={"rear_brake_mount": "flat"}, rear_caliper={"mount": "flat"}),
     tabs(
@@ -108,12 +222,27 @@ CALIPER_POSITION = [
     position("goes_if", "washers", fork={"native_rotor_mm": 200}, front_rotor={"diameter_mm": 203}),
     position("goes_if", "edge", fork={"native_rotor_mm": 203}, front_rotor={"diameter_mm": 205}),
     position("goes_if", "edge", fork={"native_rotor_mm": 185}, front_rotor={"diameter_mm": 183}),
-    # 200 on a 203 place: the rotor is the smaller one
-    position("goes_if", "tall_pads", front_rotor={"track_mm": 12}, front_caliper={"pad_height_mm": 16}),
-    position("goes", "centred", front_rotor={"track_mm": 16}, front_caliper={"pad_height_mm": 16}),
+    # 204 on 203: half a millimetre of radius; 205.1: 1.05, washers; 207 on 203: 2.0; 207.1: off
+    position("goes", "centred", fork={"native_rotor_mm": 203}, front_rotor={"diameter_mm": 204}),
+    position("goes_if", "edge", fork={"native_rotor_mm": 203}, front_rotor={"diameter_mm": 204.1}),
+    position(
+        "goes_if",
+        "washers",
+        fork={"native_rotor_mm": 203},
+        front_rotor={"diameter_mm": 205.1},
+        figures={"off_mm": 1.05},
+    ),
+    position(
+        "goes_if",
+        "washers",
+        fork={"native_rotor_mm": 203},
+        front_rotor={"diameter_mm": 207},
+        figures={"off_mm": 2.0},
+        needs=("pair of washers", "bolts long enough"),
+    ),
     position("no_go", "off", fork={"native_rotor_mm": 160}, front_brake_adapter=PLUS_20),
     position("no_go", "off", front_rotor={"diameter_mm": 203}, front_brake_adapter=PLUS_20),
-    position("unmeasured", "unknown", fork={"native_rotor_mm": None}),
+    position("unmeasured", "missing", fork={"native_rotor_mm": None}),
     position("unmeasured", "missing", front_caliper={"mount": None}),
     position(None, None, front_rotor=None),
     position(None, None, front_rotor={"diameter_mm": 180}),  # the mount asks for the adapter
@@ -130,15 +259,61 @@ THICKNESS = [
     thick("no_go", "worn", front_rotor={"measured_mm": 1.5}),
     thick("no_go", "worn", front_rotor={"measured_mm": 1.5, "thickness_min_mm": None}),  # 1.8 − 0.3
     thick("goes_if", "assumed", front_rotor={"thickness_min_mm": None}),
-    thick("unmeasured", "unknown", front_rotor={"thickness_min_mm": None, "thickness_mm": None}),
+    thick("unmeasured", "missing", front_rotor={"thickness_min_mm": None, "thickness_mm": None}),
     thick("unmeasured", "missing", front_rotor={"measured_mm": None}),
     thick(
         "no_go",
         "caliper",
-        front_rotor={"thickness_mm": 2.3},
+        front_rotor={"thickness_mm": 2.3, "measured_mm": 2.2, "thickness_min_mm": 2.0},
         front_caliper={"rotor_thickness_mm": [1.75, 2.0]},
     ),
     thick("goes", "thick", front_caliper={"rotor_thickness_mm": [1.75, 2.0]}),
+    # too thick is certain before anything is measured; too thin when new likewise
+    thick(
+        "no_go",
+        "caliper",
+        front_rotor={"measured_mm": None, "thickness_mm": 2.3},
+        front_caliper={"rotor_thickness_mm": [1.75, 2.0]},
+    ),
+    thick(
+        "no_go",
+        "caliper",
+        front_rotor={"measured_mm": None},
+        front_caliper={"rotor_thickness_mm": [2.0, 2.3]},
+        ways=("front_rotor.thickness_mm",),
+    ),
+    thick(
+        "no_go",
+        "caliper",
+        front_rotor={"measured_mm": 2.1, "thickness_mm": None},
+        front_caliper={"rotor_thickness_mm": [1.75, 2.0]},
+    ),
+    # up to 2.0 mm goes through any disc caliper, thicker is asked for
+    thick(
+        "goes",
+        "thick",
+        front_rotor={"measured_mm": 2.0, "thickness_mm": 2.0, "thickness_min_mm": 1.7},
+        front_caliper={},
+    ),
+    thick(
+        "unmeasured",
+        "missing",
+        front_rotor={"measured_mm": 2.05, "thickness_mm": 2.05, "thickness_min_mm": 1.7},
+        front_caliper={},
+        asks=("front_caliper.rotor_thickness_mm",),
+    ),
+    # a stamp of 1.5 is a 1.8 rotor's, too thin when new for this caliper: ask how thick it was
+    thick(
+        "unmeasured",
+        "missing",
+        front_rotor={"thickness_mm": None},
+        front_caliper={"rotor_thickness_mm": [2.0, 2.3]},
+        asks=("front_rotor.thickness_mm",),
+    ),
+    thick(
+        "goes", "thick", front_rotor={"thickness_mm": None}, front_caliper={"rotor_thickness_mm": [1.8, 2.0]}
+    ),
+    thick("goes", "thick", front_rotor={"measured_mm": 1.61}),
     thick(None, None, front_rotor=None),
 ]
 
@@ -164,10 +339,19 @@ FLUID = [
     fluid("goes", "one_fluid"),
     fluid("no_go", "mixed", front_caliper={"fluid": "glycol"}),
     fluid("no_go", "mixed", front_brake_line={"fluid": "glycol"}),
+    # any two of lever, hose and caliper tell
+    fluid("no_go", "mixed", front_caliper=None, front_brake_line={"fluid": "glycol"}),
+    fluid("no_go", "mixed", front_brake_lever=None, front_brake_line={"fluid": "glycol"}),
+    fluid(
+        "no_go",
+        "mixed",
+        front_caliper={"fluid": "glycol", "actuation": None},
+        front_brake_lever={"actuation": None},
+    ),
     fluid("goes", "one_fluid", front_brake_line={"type": "hose", "fluid": "mineral"}),
-    fluid("unmeasured", "unknown", front_brake_line={"type": "hose"}),
-    fluid("unmeasured", "unknown", front_caliper={"fluid": None}),
-    fluid("unmeasured", "unknown", front_caliper={"fluid": None, "actuation": None}),
+    fluid("unmeasured", "missing", front_brake_line={"type": "hose"}),
+    fluid("unmeasured", "missing", front_caliper={"fluid": None}),
+    fluid("unmeasured", "missing", front_caliper={"fluid": None, "actuation": None}),
     fluid(None, None, front_brake_lever={"actuation": "cable"}),
     fluid(None, None, front_caliper={"actuation": "cable_hydraulic"}),
 ]
@@ -175,7 +359,12 @@ fitting = table("hose-fitting", front_brake_lever=OIL, front_caliper=OIL)
 FITTING = [
     fitting("goes", "same"),
     fitting("goes_if", "other", front_caliper={"hose_fitting": "olive-6"}),
-    fitting("unmeasured", "unknown", front_caliper={"hose_fitting": None}),
+    fitting("goes_if", "other_hose", front_brake_line={"hose_fitting": "olive-6"}, needs=("fittings",)),
+    fitting("goes", "same", front_brake_line={"hose_fitting": "olive-8"}),
+    fitting(
+        "unmeasured", "missing", front_brake_line={"type": "hose"}, asks=("front_brake_line.hose_fitting",)
+    ),
+    fitting("unmeasured", "missing", front_caliper={"hose_fitting": None}),
     fitting(None, None, front_caliper={"fluid": "glycol"}),
     fitting(None, None, front_brake_lever={"actuation": "cable"}),
 ]
@@ -187,7 +376,7 @@ PULL = [
     pull("goes", "same", rear_caliper={"actuation": "cable_hydraulic"}),
     pull("no_go", "short_on_long", rear_brake_lever={"cable_pull": "short"}),
     pull("no_go", "long_on_short", rear_caliper={"cable_pull": "short"}),
-    pull("unmeasured", "unknown", rear_caliper={"cable_pull": None}),
+    pull("unmeasured", "missing", rear_caliper={"cable_pull": None}),
     pull(None, None, rear_brake_lever={"actuation": "hydraulic"}),
 ]
 
@@ -200,9 +389,12 @@ LINE_TYPE = [
     line("goes", "right", front_caliper={"actuation": "cable_hydraulic"}),
     line("no_go", "shift_housing", front_brake_line={"type": "shift_housing"}),
     line("no_go", "shift_housing", front_brake_line={"type": "shift_housing"}, front_caliper=None),
+    line("no_go", "bare", front_brake_line={"type": "bare"}),
+    line("no_go", "bare", front_brake_line={"type": "bare"}, front_caliper=None),
     line("no_go", "other", front_brake_line={"type": "hose"}),
+    line("goes", "right", front_caliper=None, front_brake_lever={"actuation": "cable"}),
     line("no_go", "other", front_caliper={"actuation": "hydraulic"}),
-    line("unmeasured", "unknown", front_caliper={"actuation": None}),
+    line("unmeasured", "missing", front_caliper={"actuation": None}),
     line("unmeasured", "missing", front_brake_line={"type": None}),
     line(None, None, front_caliper=None),
 ]
@@ -217,11 +409,37 @@ drag = table(
 DRAG = [
     drag("goes_if", "bearable"),
     drag("no_go", "too_much", front_brake_line={"turns_deg": [90, 90, 90]}),
-    drag("no_go", "too_tight", front_brake_line={"radius_min_mm": 30}),
+    drag("no_go", "too_tight", front_brake_line={"radius_min_mm": 34.9}),
+    drag("goes_if", "bearable", front_brake_line={"radius_min_mm": 35}),
+    # either figure alone may forbid; 247°: 35.02 %, 246°: 34.91 %
+    drag("no_go", "too_tight", front_brake_line={"radius_min_mm": 30, "turns_deg": None}),
+    drag(
+        "no_go",
+        "too_much",
+        front_brake_line={"radius_min_mm": None, "turns_deg": [247]},
+        figures={"loss_pct": 35.02},
+    ),
+    drag("goes_if", "bearable", front_brake_line={"turns_deg": [246]}, figures={"loss_pct": 34.91}),
+    drag("goes_if", "bearable", front_brake_line={"turns_deg": []}, figures={"loss_pct": 0}),
+    # a hose kinks below 25 mm, hidden or not
+    drag(
+        "no_go",
+        "kinks",
+        frame=None,
+        front_caliper={"actuation": "hydraulic"},
+        front_brake_line={"type": "hose", "radius_min_mm": 24.9},
+    ),
+    drag(
+        None,
+        None,
+        frame=None,
+        front_caliper={"actuation": "hydraulic"},
+        front_brake_line={"type": "hose", "radius_min_mm": 25},
+    ),
     drag("goes_if", "bearable", frame=None, handlebar={"routing": "fully_hidden"}),
-    drag("unmeasured", "unknown", front_brake_line={"turns_deg": None}),
-    drag("unmeasured", "unknown", front_brake_line=None),
-    drag("unmeasured", "unknown", front_caliper={"actuation": None}),
+    drag("unmeasured", "missing", front_brake_line={"turns_deg": None}),
+    drag("unmeasured", "missing", front_brake_line=None),
+    drag("unmeasured", "missing", front_caliper={"actuation": None}),
     drag(None, None, frame={"routing": "external"}),
     drag(None, None, front_caliper={"actuation": "hydraulic"}),
 ]
@@ -233,7 +451,7 @@ CUTOFF = [
         "goes", "switched", front_brake_lever={"cutoff_switch": False}, front_caliper={"cutoff_sensor": True}
     ),
     cut("goes_if", "no_switch", front_brake_lever={"cutoff_switch": False}),
-    cut("unmeasured", "unknown", front_brake_lever={"cutoff_switch": None}),
+    cut("unmeasured", "missing", front_brake_lever={"cutoff_switch": None}),
     cut("unmeasured", "missing", motor={"needs_cutoff": None}),
     cut(None, None, motor={"needs_cutoff": False}),
     cut(None, None, motor=None),
@@ -244,7 +462,7 @@ SPAN = {"rider": {"hand_span_mm": 70}}
 REACH = [
     reach("goes", "within", SPAN),
     reach("no_go", "too_far", SPAN, front_brake_lever={"reach_min_mm": 75}),
-    reach("unmeasured", "unknown", SPAN, front_brake_lever={"reach_min_mm": None}),
+    reach("unmeasured", "missing", SPAN, front_brake_lever={"reach_min_mm": None}),
     reach(None, None),
 ]
 
@@ -259,13 +477,13 @@ RIM_REACH = [
     rim("goes", "reaches"),
     rim("no_go", "too_far", front_rim={"bsd_mm": 584}),  # 69
     rim("no_go", "too_far", front_caliper={"reach_mm": [39, 49]}),
-    rim("unmeasured", "unknown", front_caliper={"reach_mm": None}),
-    rim("unmeasured", "unknown", fork={"bridge_radius_mm": None}),
+    rim("unmeasured", "missing", front_caliper={"reach_mm": None}),
+    rim("unmeasured", "missing", fork={"bridge_radius_mm": None}),
     rim("unmeasured", "missing", front_rim={"bsd_mm": None}),
     rim("goes", "same_size", front_caliper={"type": "linear_pull"}, fork={"post_bsd_mm": 622}),
     rim("goes_if", "in_slot", front_caliper={"type": "linear_pull"}, fork={"post_bsd_mm": 630}),  # 4
     rim("no_go", "off_slot", front_caliper={"type": "cantilever"}, fork={"post_bsd_mm": 584}),  # 19
-    rim("unmeasured", "unknown", front_caliper={"type": "cantilever"}),
+    rim("unmeasured", "missing", front_caliper={"type": "cantilever"}),
     rim(None, None, front_caliper={"type": "disc"}),
 ]
 
@@ -273,7 +491,7 @@ track = table("rim-brake-track", rear_caliper={"type": "linear_pull"}, rear_rim=
 TRACK = [
     track("goes", "track"),
     track("no_go", "no_track", rear_rim={"brake_track": False}),
-    track("unmeasured", "unknown", rear_rim={"brake_track": None}),
+    track("unmeasured", "missing", rear_rim={"brake_track": None}),
     track("unmeasured", "missing", rear_caliper={"type": None}),
     track(None, None, rear_caliper={"type": "disc"}),
 ]
@@ -290,7 +508,81 @@ BOLT = [
     bolt(None, None, frame={"brake_bolt": None}),
 ]
 
+pads = table("pad-height", front_caliper={"pad_height_mm": 16}, front_rotor={"track_mm": 16})
+PADS = [
+    pads("goes", "within"),
+    pads(
+        "goes_if",
+        "tall",
+        front_rotor={"track_mm": 12},
+        figures={"over_mm": 4},
+        needs=("watch the pads' inner edge",),
+    ),
+    pads(None, None, front_rotor={"track_mm": None}),
+    pads(None, None, front_caliper=None),
+]
+
+between = table(
+    "rim-brake-room",
+    front_caliper={"type": "dual_pivot", "rim_width_mm": [19, 28], "tyre_max_mm": 28},
+    front_rim={"outer_width_mm": 23, "inner_width_mm": 17},
+    front_tyre={"width_mm": 25},
+    fork={},
+)
+POSTED = {"type": "cantilever", "tyre_max_mm": None}
+BETWEEN = [
+    between("goes", "room"),
+    between("goes", "room", front_rim={"outer_width_mm": 28}),
+    between("no_go", "rim", front_rim={"outer_width_mm": 28.1}, figures={"low_mm": 19, "high_mm": 28}),
+    between("no_go", "rim", front_rim={"outer_width_mm": 18.9}),
+    # 28 on 17 mm inner: 28 + 0.4 × (17 − 19) = 27.2; measured 28.1 is too tall
+    between("goes", "room", front_tyre={"width_mm": 28}),
+    between(
+        "no_go", "tyre", front_tyre={"width_mm": None, "width_measured_mm": 28.1}, figures={"tyre_mm": 28.1}
+    ),
+    between("no_go", "tyre", front_tyre={"width_mm": 32}, front_rim={"outer_width_mm": None}),
+    between("goes", "room", front_caliper=POSTED, fork={"cable_hanger": True}),
+    between(
+        "goes", "room", front_caliper=POSTED, fork={"cable_hanger": False}, headset={"cable_hanger": True}
+    ),
+    between(
+        "no_go",
+        "no_hanger",
+        front_caliper=POSTED,
+        fork={"cable_hanger": False},
+        headset={"cable_hanger": False},
+    ),
+    between(
+        "unmeasured",
+        "hanger_unknown",
+        front_caliper=POSTED,
+        fork={"cable_hanger": False},
+        headset={},
+        asks=("headset.cable_hanger",),
+    ),
+    between(
+        "unmeasured", "missing", front_caliper={"rim_width_mm": None}, asks=("front_caliper.rim_width_mm",)
+    ),
+    between("unmeasured", "missing", front_rim={"outer_width_mm": None}),
+    between("unmeasured", "missing", front_caliper={"tyre_max_mm": None}),
+    between(None, None, front_caliper={"type": "disc"}),
+    between(None, None, front_rim=None),
+]
+stays = table(
+    "rim-brake-room",
+    rear_caliper={"type": "cantilever", "rim_width_mm": [19, 28]},
+    rear_rim={"outer_width_mm": 23},
+    frame={},
+)
+BETWEEN += [
+    stays("goes", "room", frame={"cable_hanger": True}),
+    stays("no_go", "no_hanger", frame={"cable_hanger": False}),
+    # the headset's hanger holds the front cable only
+    stays("no_go", "no_hanger", frame={"cable_hanger": False}, headset={"cable_hanger": True}),
+]
+
 CASES: list[Case] = [
+    *PADS, *BETWEEN,
     *ROTOR_MOUNT, *ROTOR_LIMIT, *CALIPER_MOUNT, *CALIPER_POSITION, *THICKNESS, *ACTUATION, *FLUID, *FITTING,
     *PULL, *LINE_TYPE, *DRAG, *CUTOFF, *REACH, *RIM_REACH, *TRACK, *BOLT,
 ]  # fmt: skip

@@ -5,6 +5,9 @@ from tests.cases import Case, table
 ELEVEN_TO_32 = [11, 12, 14, 16, 18, 21, 24, 28, 32]
 TEN = [11, 13, 15, 17, 19, 21, 24, 28, 32, 36]
 
+ROAD_11 = {"mount": "spline9_road11", "speeds": 11}
+TO_34 = [11, 12, 13, 14, 15, 17, 19, 21, 23, 27, 34]
+
 seat = table("freehub-seat", cassette={"mount": "spline9", "speeds": 9}, rear_hub={"freehub": "spline9"})
 FREEHUB_SEAT = [
     seat("goes", "seated"),
@@ -39,8 +42,22 @@ FREEHUB_SEAT = [
     ),
     # too long by 1.85, unless dished
     seat("no_go", "body_too_short", cassette={"mount": "spline9_road11", "speeds": 11, "dished_mm": 0}),
-    seat("unmeasured", "dished_unknown", cassette={"mount": "spline9_road11", "speeds": 11}),
-    seat("goes", "seated", cassette={"mount": "spline9_road11", "speeds": 11, "dished_mm": 2.5}),
+    seat("unmeasured", "missing", cassette={"mount": "spline9_road11", "speeds": 11}),
+    # an overhang of 2.5 makes up 1.85 on 34 teeth, not on 32; one of 1.5 does not
+    seat("goes", "seated", cassette={**ROAD_11, "teeth": TO_34, "dished_mm": 2.5}),
+    seat("goes", "seated", cassette={**ROAD_11, "teeth": TO_34, "dished_mm": 1.85}),
+    seat("no_go", "body_too_short", cassette={**ROAD_11, "teeth": TO_34, "dished_mm": 1.8}),
+    seat("no_go", "body_too_short", cassette={**ROAD_11, "teeth": [*TO_34[:-1], 33], "dished_mm": 2.5}),
+    seat("no_go", "body_too_short", cassette={**ROAD_11, "teeth": [*TO_34[:-1], 32]}),
+    seat("unmeasured", "missing", cassette={**ROAD_11, "dished_mm": 2.5}, asks=("cassette.teeth",)),
+    # overhanging it is as short as 34.9, and the long body wants 1.85 behind it
+    seat(
+        "goes_if",
+        "spacer",
+        cassette={**ROAD_11, "teeth": TO_34, "dished_mm": 2.5},
+        rear_hub={"freehub": "spline9_road11"},
+        figures={"spacer_mm": 1.85},
+    ),
     seat(
         "goes",
         "seated",
@@ -61,12 +78,41 @@ FREEHUB_SEAT = [
         cassette={"teeth": ELEVEN_TO_32[:-1]},
         rear_hub={"freehub": "spline9_short"},
     ),
-    # ten less one: 34.9 − 3.95 = 30.95, 0.55 too long
+    # ten less one: 34.9 − 3.95 = 30.95, 0.55 too long; pitch 3.8 stated: 31.1, 0.7; 3.75: 31.15, 0.75
+    seat(
+        "goes_if",
+        "lockring_short",
+        cassette={"speeds": 10, "teeth": TEN[:-1]},
+        rear_hub={"freehub": "spline9_short"},
+        figures={"too_long_mm": 0.55},
+        needs=("count the lockring's threads: three at least",),
+    ),
+    seat(
+        "goes_if",
+        "lockring_short",
+        cassette={"speeds": 10, "teeth": TEN[:-1], "sprocket_pitch_mm": 3.8},
+        rear_hub={"freehub": "spline9_short"},
+    ),
     seat(
         "no_go",
         "body_too_short",
-        cassette={"speeds": 10, "teeth": TEN[:-1]},
+        cassette={"speeds": 10, "teeth": TEN[:-1], "sprocket_pitch_mm": 3.75},
         rear_hub={"freehub": "spline9_short"},
+    ),
+    # one lone cog wants spacers on both sides; a freewheel screws on a fixed hub
+    seat("goes_if", "lone_cog", cassette={"speeds": 1, "teeth": [16]}, needs=("cog spacers",)),
+    seat(
+        "goes_if",
+        "freewheel_on_fixed",
+        cassette={"mount": "threaded", "speeds": 1, "teeth": [16]},
+        rear_hub={"freehub": "fixed_threaded"},
+        needs=("leave the lockring's thread free", "ride with two brakes"),
+    ),
+    seat(
+        "no_go",
+        "other_family",
+        cassette={"mount": "fixed_threaded", "speeds": 1, "teeth": [16]},
+        rear_hub={"freehub": "threaded"},
     ),
     # eight less one: 34.9 − 4.8 = 30.1, 0.3 short
     seat(
@@ -75,8 +121,10 @@ FREEHUB_SEAT = [
         cassette={"speeds": 8, "teeth": [11, 13, 15, 18, 21, 24, 28]},
         rear_hub={"freehub": "spline9_short"},
     ),
-    seat("no_go", "other_family", rear_hub={"freehub": "fine23"}),
+    seat("unmeasured", "missing", rear_hub={"freehub": "fine23"}, asks=("rear_hub.freehub_swaps",)),
+    seat("no_go", "other_family", rear_hub={"freehub": "fine23", "freehub_swaps": []}),
     seat("no_go", "other_family", rear_hub={"freehub": "threaded"}),
+    seat("no_go", "other_family", cassette={"mount": "threaded", "speeds": 7}),
     seat("goes_if", "swap_body", rear_hub={"freehub": "fine23", "freehub_swaps": ["spline9", "step_thread"]}),
     seat("no_go", "other_family", rear_hub={"freehub": "fine23", "freehub_swaps": ["step_thread"]}),
     seat(
@@ -101,7 +149,7 @@ FREEHUB_SEAT = [
         "no_go",
         "other_family",
         cassette={"mount": "italic8_13", "speeds": 13},
-        rear_hub={"freehub": "italic8"},
+        rear_hub={"freehub": "italic8", "freehub_swaps": []},
     ),
     seat("unmeasured", "missing", cassette={"mount": None}),
     seat("unmeasured", "missing", rear_hub={"freehub": None}),
@@ -118,10 +166,30 @@ CLICK_COUNT = [
     clicks("goes", "equal", cassette={"teeth": None}),
     clicks("no_go", "differ", rear_shifter={"speeds": 8}),
     clicks("no_go", "differ", rear_shifter={"speeds": 10}),
+    # where the families are known: 2.8 × 1.7 = 4.76 for a pitch of 4.35: 0.41 more each click; clean to the second
+    # gear (0.41), usable to the third (0.82)
+    clicks(
+        "no_go",
+        "differ_usable",
+        cassette={"mount": "spline9"},
+        rear_shifter={"speeds": 8, "pull_per_click_mm": 2.8},
+        rear_derailleur={"shift_ratio": 1.7},
+        figures={"clean": 2, "usable": 3},
+    ),
+    # a lone cog on a gear hub is not clicks and sprockets; where it may be one it is asked
+    clicks(None, None, cassette={"speeds": 1, "teeth": [18]}, rear_hub={"internal_gears": 8}),
+    clicks(
+        "unmeasured",
+        "missing",
+        cassette={"speeds": 1, "teeth": [18]},
+        rear_hub={},
+        asks=("rear_hub.internal_gears",),
+    ),
+    clicks("no_go", "differ", cassette={"speeds": 1, "teeth": [18]}, rear_hub={"internal_gears": 0}),
     clicks("goes_if", "one_left_out", cassette={"teeth": ELEVEN_TO_32[:-1]}),
-    clicks("unmeasured", "unknown", cassette={"teeth": ELEVEN_TO_32[:-1], "speeds": None}),
-    clicks("unmeasured", "unknown", cassette={"teeth": None, "speeds": None}),
-    clicks("unmeasured", "unknown", rear_shifter={"speeds": None}),
+    clicks("unmeasured", "missing", cassette={"teeth": ELEVEN_TO_32[:-1], "speeds": None}),
+    clicks("unmeasured", "missing", cassette={"teeth": None, "speeds": None}),
+    clicks("unmeasured", "missing", rear_shifter={"speeds": None}),
     clicks("unmeasured", "missing", rear_shifter={"mode": None}),
     clicks("goes", "friction", rear_shifter={"mode": "friction", "speeds": None}),
     # (9 − 1) × 4.35 / 1.7 = 20.47 mm
@@ -184,13 +252,13 @@ INDEX_ALIGNMENT = [
     ),
     index(
         "unmeasured",
-        "unknown",
+        "two_pitches",
         cassette={"speeds": 11, "teeth": None, "sprocket_pitch_mm": None, "mount": "spline9"},
         rear_shifter={"speeds": 11, "pull_per_click_mm": 2.7},
         rear_derailleur={"shift_ratio": 1.4},
     ),
-    index("unmeasured", "unknown", rear_shifter={"pull_per_click_mm": None}),
-    index("unmeasured", "unknown", rear_derailleur={"shift_ratio": None}),
+    index("unmeasured", "missing", rear_shifter={"pull_per_click_mm": None}),
+    index("unmeasured", "missing", rear_derailleur={"shift_ratio": None}),
     index("unmeasured", "missing", rear_shifter={"mode": None}),
     index(None, None, rear_shifter={"mode": "friction"}),
     index(None, None, rear_derailleur={"actuation": "electronic"}),
@@ -209,7 +277,7 @@ LARGEST_SPROCKET = [
     large("no_go", "too_far", rear_derailleur={"sprocket_max_teeth": 33}),
     large("no_go", "no_extender", rear_derailleur={"sprocket_max_teeth": 35}, frame={"hanger": "m10_direct"}),
     large("no_go", "no_extender", rear_derailleur={"sprocket_max_teeth": 35}, frame={"hanger": "claw"}),
-    large("unmeasured", "hanger_unknown", rear_derailleur={"sprocket_max_teeth": 35}, frame={"hanger": None}),
+    large("unmeasured", "missing", rear_derailleur={"sprocket_max_teeth": 35}, frame={"hanger": None}),
     large("unmeasured", "missing", cassette={"teeth": None}),
     large("unmeasured", "missing", rear_derailleur={"sprocket_max_teeth": None}),
     large(None, None, rear_derailleur=None),
@@ -236,6 +304,11 @@ CAPACITY = [
     wrap("goes_if", "over", rear_derailleur={"capacity_teeth": 39}),
     wrap("no_go", "too_far", rear_derailleur={"capacity_teeth": 38}),
     wrap("unmeasured", "missing", rear_derailleur={"capacity_teeth": None}),
+    # the rings alone differ by 16, the sprockets by 25: more than two over is certain without the other
+    wrap("no_go", "rings_too_far", cassette={"teeth": None}, rear_derailleur={"capacity_teeth": 13}),
+    wrap("unmeasured", "missing", cassette={"teeth": None}, rear_derailleur={"capacity_teeth": 14}),
+    wrap("no_go", "sprockets_too_far", chainrings={"teeth": None}, rear_derailleur={"capacity_teeth": 22}),
+    wrap("unmeasured", "missing", chainrings={"teeth": None}, rear_derailleur={"capacity_teeth": 23}),
     wrap("unmeasured", "missing", chainrings={"teeth": None}),
     wrap(None, None, rear_derailleur=None),
 ]
@@ -249,6 +322,16 @@ CHAIN_WIDTH = [
     width("no_go", "too_narrow", chain={"speeds": 11}),
     width("no_go", "too_wide", chain={"speeds": 8}),
     width("no_go", "too_wide", chain={"speeds": 1}, cassette={"speeds": 8}),
+    # 3/32 in does not go over 1/8 in teeth; 1/8 in runs on a lone 3/32 in cog
+    width("no_go", "eighth", chain={"speeds": 8}, cassette={"speeds": 1}),
+    width(
+        "goes_if",
+        "lone_cog",
+        chain={"speeds": 1},
+        cassette={"speeds": 8, "teeth": [18]},
+        needs=("a little play at the cog",),
+    ),
+    width("no_go", "too_wide", chain={"speeds": 1}, cassette={"speeds": 9, "teeth": [18]}),
     width("unmeasured", "missing", chain={"speeds": None}),
     width(None, None, chain=None),
 ]
@@ -265,7 +348,23 @@ length = table(
 CHAIN_LENGTH = [
     length("goes", "within"),
     length("goes", "within", chain={"links": 116}),
-    length("goes_if", "too_long", chain={"links": 118}),
+    length(
+        "goes_if",
+        "too_long",
+        chain={"links": 118},
+        needs=("take links out",),
+        figures={"wanted": 112, "long_by": 6},
+    ),
+    # certain whatever is missing: the shortest way round 40/42 on 432 is 109.1 links; round 16/9 at the least
+    length("no_go", "never_round", chain={"links": 90}, rear_derailleur=None),
+    length("no_go", "never_round", chain={"links": 60}, chainrings={"teeth": None}, cassette={"teeth": None}),
+    length("no_go", "too_short", chain={"links": 110}, shock={"stroke_mm": 50}),
+    length("unmeasured", "odd", chain={"links": 113}),
+    length("no_go", "too_short", chain={"links": 109}),
+    # sprung by its use, and nobody looked for a shock
+    length("unmeasured", "sprung_unknown", {"use": "trail"}, asks=("frame.chain_growth_mm", "shock")),
+    length("goes", "within", {"use": "trail"}, empty=("shock",)),
+    length("goes", "within", {"use": "gravel"}),
     length("no_go", "too_short", chain={"links": 110}),
     length("no_go", "too_short", chain={"links": 110}, rear_derailleur={"capacity_teeth": None}),
     length("goes_if", "upper_unknown", rear_derailleur={"capacity_teeth": None}),
@@ -313,12 +412,67 @@ RING_MOUNT = [
     bolts("unmeasured", "threaded_unknown", chainrings={"teeth": [30]}),
     bolts("no_go", "too_small", crank={"ring_mount": "130x5"}, chainrings={"mount": "130x5", "teeth": [37]}),
     bolts("goes", "mounted", crank={"ring_mount": "130x5"}, chainrings={"mount": "130x5", "teeth": [38]}),
-    bolts("unmeasured", "mount_unknown", chainrings={"mount": ["104x4"], "teeth": [44, 32]}),
+    bolts(
+        "unmeasured", "mount_unknown", crank={"rings": 2}, chainrings={"mount": ["104x4"], "teeth": [44, 32]}
+    ),
     bolts("unmeasured", "missing", crank={"ring_mount": None}),
     bolts(None, None, crank=None),
 ]
 
+GEARED = {
+    "internal_gears": 8,
+    "protocol": "eight",
+    "cog_min_teeth": 16,
+    "cog_max_teeth": 23,
+    "ratio_min": 1.8,
+    "line_mm": 46,
+}
+gear_hub = table(
+    "gear-hub",
+    rear_hub=GEARED,
+    rear_shifter={"mode": "indexed", "speeds": 8, "protocol": "eight"},
+    cassette={"speeds": 1, "teeth": [20], "mount": "single_cog"},
+    chainrings={"teeth": [38]},
+    crank={"chainline_mm": 47},
+)
+GEAR_HUB = [
+    gear_hub("goes", "fits"),  # 38 / 20 = 1.9
+    gear_hub("goes", "fits", chainrings={"teeth": [36]}),  # 1.8
+    gear_hub("no_go", "ratio", chainrings={"teeth": [35]}, figures={"ratio": 1.75}),
+    gear_hub("no_go", "positions", rear_shifter={"speeds": 7}),
+    gear_hub("no_go", "other_code", rear_shifter={"protocol": "other"}),
+    gear_hub("goes", "fits", cassette={"teeth": [16]}),
+    gear_hub("no_go", "cog", cassette={"teeth": [15]}),
+    gear_hub("no_go", "cog", cassette={"teeth": [24]}, rear_hub={"cog_min_teeth": None}),
+    gear_hub("goes", "fits", crank={"chainline_mm": 49}),
+    gear_hub("no_go", "line", crank={"chainline_mm": 49.1}, figures={"off_mm": 3.1}),
+    gear_hub("goes_if", "washers", rear_hub={"axle_flats_mm": 9}, needs=("turn washers",)),
+    gear_hub("unmeasured", "missing", rear_hub={"protocol": None}, asks=("rear_hub.protocol",)),
+    gear_hub("unmeasured", "missing", rear_hub={"ratio_min": None}, asks=("rear_hub.ratio_min",)),
+    gear_hub("unmeasured", "missing", rear_hub={"cog_max_teeth": None}),
+    gear_hub(None, None, rear_hub={"internal_gears": 0}),
+    gear_hub(None, None, rear_hub={"internal_gears": None}),
+]
+
+fixed = table(
+    "fixed-wheel",
+    cassette={"mount": "fixed_threaded", "teeth": [16], "speeds": 1},
+    rear_hub={"freehub": "fixed_threaded"},
+)
+FIXED = [
+    fixed("goes", "held"),
+    fixed("no_go", "tensioner", rear_derailleur={}),
+    fixed("no_go", "tensioner", rear_derailleur={}, rear_hub=None),
+    fixed("no_go", "unscrews", rear_hub={"freehub": "threaded"}),
+    fixed("unmeasured", "missing", rear_hub={"freehub": None}),
+    fixed("unmeasured", "missing", cassette={"mount": None}, asks=("cassette.mount",)),
+    fixed(None, None, cassette={"mount": "single_cog"}),
+    fixed(None, None, cassette={"mount": None, "teeth": [11, 13, 15], "speeds": 3}),
+]
+
 CASES: list[Case] = [
+    *GEAR_HUB,
+    *FIXED,
     *FREEHUB_SEAT,
     *CLICK_COUNT,
     *INDEX_ALIGNMENT,

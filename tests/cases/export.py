@@ -24,6 +24,8 @@ def given(case: Case) -> str:
             for name, value in part.attrs.items()
         ]
         parts.append(f"{SLOTS[slot].title}: {', '.join(words) or 'nothing measured'}")
+    if case.empty:
+        parts.append(f"Nothing fitted: {', '.join(SLOTS[slot].title.lower() for slot in case.empty)}")
     return "; ".join(parts)
 
 
@@ -35,7 +37,7 @@ def examples() -> dict[str, list[dict[str, Any]]]:
         if (case.rule, case.key) in seen:
             continue
         seen.add((case.rule, case.key))
-        found = [finding for finding in check(case.build).findings if finding.rule == case.rule]
+        found = [one for one in check(case.build).findings if (one.rule, one.key) == (case.rule, case.key)]
         row = {"given": given(case), "verdict": case.verdict, "says": found[0].says if found else ""}
         out.setdefault(case.rule, []).append(row)
     return out

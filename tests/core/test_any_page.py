@@ -56,12 +56,12 @@ def test_any_bike_has_its_pages_and_its_drawing(one, other) -> None:
     now = build_from(one)
     then = build_from({**one, "parts": {**one["parts"], **dict(list(other["parts"].items())[:4])}})
     for page in PAGES.values():
-        for sheet in (*page.sheets(now), *page.compares(now, then)):
+        for sheet in (*page.sheets(now, DEFAULTS), *page.compares(now, then)):
             assert finite(sheet.scene), sheet.name
             assert all(not isinstance(one.value, float) or math.isfinite(one.value) for one in sheet.numbers)
     bones = Bones.of(now, then)
     assert finite(with_joints(drawn(bones), judged(list(check(then).findings)), bones))
     assert finite(change_scene(now, then))
-    chain, setup = chain_of(now), setup_of(now, "as it stands", "stands")
+    chain, setup = chain_of(now, DEFAULTS), setup_of(now, "as it stands", "stands")
     assert chain is None or not chain.window or finite(chain_scene(chain, None))
     assert setup is None or finite(gear_scene([setup], DEFAULTS))

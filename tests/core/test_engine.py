@@ -6,7 +6,7 @@ from unkett.core.build import build_from
 from unkett.core.engine import check, difference
 from unkett.core.errors import CoreError
 from unkett.core.finding import Verdict
-from unkett.core.rules.base import RULES, at, goes, goes_if, optional, rule, unmeasured
+from unkett.core.rules.base import RULES, at, goes, goes_if, need, rule, unmeasured
 from unkett.core.settings import Settings
 from unkett.core.standards import table, table_names
 from unkett.core.vocabulary import KINDS, SLOTS, Area
@@ -109,26 +109,38 @@ GOOD = {
     "title": "t",
     "plain": "p",
     "area": Area.DRIVETRAIN,
-    "reads": {"chain": ("links",)},
+    "joint": "chain",
+    "parts": {"chain": "chain"},
     "messages": {"fine": "{chain.links} links."},
     "sources": ("chain-iso",),
 }
 WRONG = [
-    ({}, "freehub-seat", "declared twice"),
-    ({"reads": {"chain": ("length",)}}, "made-up", "chain has no attribute length"),
-    ({"reads": {"chian": ("links",)}}, "made-up", "unknown slot chian"),
-    ({"messages": {"fine": "{links} links."}}, "made-up", "nothing fills {links}"),
-    ({"messages": {"fine": "{chain.speeds} links."}}, "made-up", "nothing fills {chain.speeds}"),
-    ({"sources": ("hearsay",)}, "made-up", "unknown hearsay"),
-    ({"settings": ("mood",)}, "made-up", "unknown mood"),
+    ({}, "freehub-seat", "chain.links", "declared twice"),
+    ({}, "made-up", "chain.length", "chain has no attribute length"),
+    ({}, "made-up", "hub.freehub", "takes other parts"),
+    ({"parts": {"chain": "chian"}}, "made-up", "chain.links", "unknown slot chian"),
+    ({"joint": "chian"}, "made-up", "chain.links", "chian"),
+    ({"messages": {"fine": "{links} links."}}, "made-up", "chain.links", "nothing fills {links}"),
+    (
+        {"messages": {"fine": "{chain.length} links."}},
+        "made-up",
+        "chain.links",
+        "chain has no attribute length",
+    ),
+    ({"sources": ("hearsay",)}, "made-up", "chain.links", "unknown hearsay"),
+    ({"settings": ("mood",)}, "made-up", "chain.links", "unknown mood"),
 ]
 
 
-@pytest.mark.parametrize(("more", "rule_id", "says"), WRONG, ids=str)
-def test_a_wrong_declaration_is_refused(more, rule_id, says) -> None:
-    with pytest.raises(CoreError, match=says):
-        rule(rule_id, **{**GOOD, **more})(lambda chain: goes("fine"))
-    assert "made-up" not in RULES
+@pytest.mark.parametrize(("more", "rule_id", "reads", "says"), WRONG, ids=str)
+def test_a_wrong_declaration_is_refused(more, rule_id, reads, says) -> None:
+    before = dict(RULES)
+    try:
+        with pytest.raises(CoreError, match=says):
+            rule(rule_id, **{**GOOD, **more}).look(reads)(lambda chain: goes("fine"))
+    finally:
+        RULES.pop("made-up", None)
+    assert before == RULES
 
 
 def test_outcomes_that_say_too_little_are_refused() -> None:
@@ -136,14 +148,27 @@ def test_outcomes_that_say_too_little_are_refused() -> None:
         goes_if("fine")
     with pytest.raises(CoreError):
         unmeasured("fine")
-    assert at("chain", "links", optional("speeds")).all == {"links": "links", "speeds": "speeds"}
+    with pytest.raises(CoreError, match="no 'a bit of luck'"):
+        need("a bit of luck")
+    assert at("chain", sprockets="links").own("sprockets") == "links"
 
 
-def test_a_rule_cannot_read_what_it_does_not_declare() -> None:
-    from unkett.core.rules.base import View
+def test_a_look_cannot_read_what_it_does_not_declare() -> None:
+    made = rule("made-up", **GOOD)
+    try:
+        made.look("chain.links")(lambda chain: goes("fine", speeds=chain.speeds))
+        with pytest.raises(AttributeError, match="does not declare"):
+            check(bike(chain={"links": 110, "speeds": 9}))
+    finally:
+        del RULES["made-up"]
 
-    with pytest.raises(AttributeError, match="does not declare"):
-        _ = View(at("chain", "links"), {"links": 110, "speeds": 9}).speeds
+
+def test_a_slot_left_empty_is_not_a_slot_nobody_looked_at() -> None:
+    unknown = bike("trail", frame={"chainstay_mm": 432})
+    assert "seatpost" in check(unknown).open_slots
+    bare = unknown.with_part("seatpost", None)
+    assert bare.empty == {"seatpost"}
+    assert "seatpost" not in check(bare).open_slots
 
 
 def test_every_table_row_has_its_source() -> None:
@@ -175,6 +200,6 @@ def test_the_vocabulary_is_whole() -> None:
                 item = getattr(attribute.type, "item", attribute.type)
                 kind_of = getattr(item, "value", item)
                 kind_of.check(usual, attribute.name)
-    assert len(SLOTS) == 41
+    assert len(SLOTS) == 46
     wheels = [slot for slot in SLOTS.values() if slot.kind == "hub"]
     assert [slot.name for slot in wheels] == ["front_hub", "rear_hub"]

@@ -8,6 +8,7 @@ from unkett.core.build import Part, build_from
 from unkett.core.calc.gears import pitch_radius
 from unkett.core.drawing.scene import Box, Circle, Line, Text
 from unkett.core.engine import check
+from unkett.core.settings import DEFAULTS
 from unkett.core.sheets import (
     PAGES,
     bracket_sheet,
@@ -172,7 +173,7 @@ def test_lever_line_and_caliper_stand_side_by_side() -> None:
 
 def test_bracket_lines_are_the_rules_figures() -> None:
     build = bike()
-    sheet = chainline_sheet(build)
+    sheet = chainline_sheet(build, DEFAULTS)
     assert sheet.value("first") == 63.0
     assert sheet.value("last") == pytest.approx(28.2)  # 63 − 8 × 4.35
     finding = next(f for f in check(build).findings if f.rule == "chain-angle")
@@ -190,7 +191,7 @@ def test_bracket_lines_are_the_rules_figures() -> None:
 
 def test_a_lone_ring_on_a_crank_for_two_shows_both_seats() -> None:
     build = bike(crank={"chainline_mm": 46.5, "rings": 2})
-    sheet = chainline_sheet(build)
+    sheet = chainline_sheet(build, DEFAULTS)
     # sprockets stand at 63 and 28.2; inner seat 43, 20 of 440: 2.603°; outer 50, 21.8 of 440: 2.836°
     assert sheet.value("seat_inner") == pytest.approx(2.6026, abs=1e-4)
     assert sheet.value("seat_outer") == pytest.approx(2.8364, abs=1e-4)
@@ -200,7 +201,7 @@ def test_a_lone_ring_on_a_crank_for_two_shows_both_seats() -> None:
     ]
     (said,) = [one.says for one in check(build).findings if one.rule == "chain-angle"]
     assert said == "The chain leans 2.6° at most (38/11) with the ring on the inner seat."
-    assert not any(one.name.startswith("seat") for one in chainline_sheet(bike()).numbers)
+    assert not any(one.name.startswith("seat") for one in chainline_sheet(bike(), DEFAULTS).numbers)
 
 
 def test_the_section_across_the_bracket_is_to_scale() -> None:
@@ -251,19 +252,11 @@ def test_handling_and_seat() -> None:
 def test_what_is_missing_is_named() -> None:
     bare = build_from({"parts": {}})
     for page in PAGES.values():
-        for sheet in page.sheets(bare):
+        for sheet in page.sheets(bare, DEFAULTS):
             assert sheet.missing
             assert sheet.scene is None
-    fault = chainline_sheet(bike(frame={"chainstay_mm": 20})).fault
+    fault = chainline_sheet(bike(frame={"chainstay_mm": 20}), DEFAULTS).fault
     assert "chainstay_mm" in fault
-
-
-def test_pages_name_only_rules_there_are() -> None:
-    from unkett.core.rules import RULES
-
-    named = [rule for page in PAGES.values() for rule in page.rules]
-    assert set(named) <= set(RULES)
-    assert [rule for rule in set(named) if named.count(rule) > 1] == ["capacity"]  # of gears and of the chain
 
 
 def test_spokes_by_side_rounded_down_to_stock() -> None:

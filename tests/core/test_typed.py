@@ -67,6 +67,52 @@ def test_what_cannot_be_read_is_told(where, text) -> None:
         kind.check(read_typed(text, kind), "x")
 
 
+ATTRIBUTES = [
+    (("chainrings", "teeth"), "46/30", [46, 30]),
+    (("chainrings", "teeth"), "46-30", [46, 30]),
+    (("chainrings", "teeth"), "46x30", [46, 30]),
+    (("cassette", "teeth"), "11 13 15", [11, 13, 15]),
+    (("cassette", "teeth"), "16", [16]),
+    (("frame", "tyre_max_mm"), "622: 45", {"622": 45}),
+    (("frame", "damage"), "None", []),
+    (("frame", "damage"), "crack, dent", ["crack", "dent"]),
+    (("frame", "headset_upper"), "zs 56", "ZS56"),
+    (("frame", "headset_upper"), "is41/28.6", "IS41/28.6"),
+    (("frame", "bb_shell"), "BSA", "bsa"),
+    (("frame", "material"), "Carbon", "carbon"),
+    (("rear_hub", "rotor_mount"), "six bolts on a 44 mm circle", "six_bolt"),
+]
+
+
+@pytest.mark.parametrize(("where", "text", "value"), ATTRIBUTES)
+def test_what_a_hand_types_of_a_part(where, text, value) -> None:
+    kind = describe(*where).type
+    assert read_typed(text, kind) == value
+    assert kind.check(read_typed(typed_text(kind.check(value, "x"), kind), kind), "x") == kind.check(
+        value, "x"
+    )
+
+
+def test_one_known_rim_size_takes_a_lone_figure() -> None:
+    kind = describe("frame", "tyre_max_mm").type
+    assert read_typed("45", kind, 622) == {622: 45}
+    assert read_typed("622 45", kind, 584) == {"622": 45}
+    with pytest.raises(InputError, match="a name and its value"):
+        read_typed("45", kind)
+
+
+SAYS_WHY = [
+    (("cassette", "teeth"), "11-34", "every one between"),
+    (("frame", "headset_upper"), "44", "EC44, ZS44, IS44"),
+]
+
+
+@pytest.mark.parametrize(("where", "text", "says"), SAYS_WHY)
+def test_what_says_too_little_is_told(where, text, says) -> None:
+    with pytest.raises(InputError, match=says):
+        read_typed(text, describe(*where).type)
+
+
 def test_rows_say_their_columns() -> None:
     assert row_says(of("dropper_fit", "travels")) == "travel, stack, body, [min insertion]"
     assert row_says(of("rotor_shims", "planes_mm")) == "a name and its value"

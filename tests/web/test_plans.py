@@ -61,7 +61,9 @@ def test_taking_back_and_emptying(owner, plan, catalogue) -> None:
     plan = services.take_back(actor=owner, plan_id=plan.pk, version=plan.version, slot="cassette")
     assert not planned(owner, plan.pk).changes
     plan = services.empty_slot(actor=owner, plan_id=plan.pk, version=plan.version, slot="cassette")
-    assert "cassette" in planned(owner, plan.pk).check.open_slots
+    emptied = planned(owner, plan.pk)
+    assert "cassette" in emptied.build.empty
+    assert "cassette" not in emptied.check.open_slots
 
 
 def test_the_second_of_two_is_told_and_nothing_is_overwritten(owner, mechanic, plan, catalogue) -> None:

@@ -15,11 +15,12 @@ from unkett.core.vocabulary import BIKE, KINDS, SLOTS, enums
 from unkett.core.vocabulary.types import AttributeType
 
 FORMAT = "unkett.build/1"
-BUILD_KEYS = ("format", "name", "use", "rider", "lever_hand", "parts")
+BUILD_KEYS = ("format", "name", "use", "rider", "lever_hand", "parts", "empty")
 PART_KEYS = ("kind", "name", "also", "attrs")
 RIDER_KEYS = ("mass_kg", "load_kg", "hand_span_mm", "saddle_height_mm")
 NAME_MAX = 200
 FAULTS_MAX = 50
+DEPTH_MAX = 60  # objects in objects: a build needs eight
 
 Json = dict[str, Any]
 
@@ -43,14 +44,20 @@ class Part:
 
 @frozen(kw_only=True)
 class Build:
-    """A bike as it stands or as planned: parts by slot, its use and its rider."""
+    """A bike as it stands or as planned: parts by slot, its use and its rider.
+
+    `empty` names the slots that somebody looked at and found nothing fitted in. A slot that is neither
+    filled nor empty is not recorded yet.
+    """
 
     name: str = ""
     use: str | None = None
     rider: Mapping[str, float] = field(factory=dict)
     lever_hand: Mapping[str, str] = field(factory=dict)
     parts: Mapping[str, Part] = field(factory=dict)
+    empty: frozenset[str] = frozenset()
     extra: Mapping[str, Any] = field(factory=dict)
+    parts_extra: Mapping[str, Any] = field(factory=dict)
 
     def filled(self) -> dict[str, Part]:
         """Every filled slot with its part; a part that fills two slots stands under both."""
@@ -62,18 +69,30 @@ class Build:
 
     def bike_attrs(self) -> dict[str, Any]:
         """What rules may ask of the bike as a whole (the vocabulary's BIKE)."""
-        hands = {f"{end}_hand": hand for end, hand in self.lever_hand.items()}
+        hands = {f"{end}_hand": self.lever_hand[end] for end in ("front", "rear") if end in self.lever_hand}
         return {"use": self.use, **self.rider, **hands}
 
     def with_part(self, slot: str, part: Part | None) -> Build:
-        """This build with another part (or none) in a slot. A part fitted in two slots leaves both."""
+        """This build with another part in a slot, or with nothing fitted there (None): then it is known empty.
+
+        A part fitted in two slots leaves both; what it leaves behind is known empty too.
+        """
         going = set(part.also if part else ()) | {slot}
-        parts = {
-            name: old for name, old in self.parts.items() if name not in going and not going & set(old.also)
-        }
+        parts = dict(self.parts)
+        left = {slot}
+        for name, old in self.parts.items():
+            if name in going or going & set(old.also):
+                left |= {name, *old.also}
+                del parts[name]
         if part is not None:
             parts[slot] = part
-        return evolve(self, parts=parts)
+            left -= going
+        return evolve(self, parts=parts, empty=(self.empty | left) - (going if part else frozenset()))
+
+    def unrecorded(self, slot: str) -> Build:
+        """This build with nothing recorded of a slot: neither a part nor that it is empty."""
+        emptied = self.with_part(slot, None)
+        return evolve(emptied, empty=emptied.empty - {slot})
 
     def to_json(self) -> Json:
         out: Json = {"format": FORMAT, "name": self.name}
@@ -83,7 +102,11 @@ class Build:
             out["rider"] = dict(self.rider)
         if self.lever_hand:
             out["lever_hand"] = dict(self.lever_hand)
-        return {**out, **self.extra, "parts": {slot: part.to_json() for slot, part in self.parts.items()}}
+        parts = {slot: part.to_json() for slot, part in self.parts.items()}
+        out = {**out, **self.extra, "parts": {**parts, **plain(self.parts_extra)}}
+        if self.empty:
+            out["empty"] = [slot for slot in SLOTS if slot in self.empty]
+        return out
 
 
 def plain(value: Any) -> Any:
@@ -149,26 +172,25 @@ def parse_json(text: str | bytes) -> Any:
         raise bad("", "not JSON: a number is too long to read") from error
     except RecursionError as error:
         raise bad("", "nested too deeply to read") from error
-    try:
-        faults = list(_unkeepable(value, ""))
-    except RecursionError as error:
-        raise bad("", "nested too deeply to read") from error
+    faults = list(_unkeepable(value, ""))
     if faults:
         raise InputError(faults[:FAULTS_MAX])
     return value
 
 
-def _unkeepable(value: Any, path: str) -> Iterable[Fault]:
-    """Keys that stand twice, numbers that are none and text that no database can hold."""
-    if isinstance(value, dict):
+def _unkeepable(value: Any, path: str, depth: int = 0) -> Iterable[Fault]:
+    """Keys that stand twice, numbers that are none, nesting beyond reason and text that no database can hold."""
+    if depth > DEPTH_MAX:
+        yield Fault(path=f"{path[:80]}…", says=f"nested too deeply: at most {DEPTH_MAX} levels are read")
+    elif isinstance(value, dict):
         if isinstance(value, _Doubled):
             yield Fault(path=f"{path}.{value.key}".lstrip("."), says="this key stands twice")
         for key, item in value.items():
             yield from _unkeepable(key, path)
-            yield from _unkeepable(item, f"{path}.{key}".lstrip("."))
+            yield from _unkeepable(item, f"{path}.{key}".lstrip("."), depth + 1)
     elif isinstance(value, list):
         for n, item in enumerate(value):
-            yield from _unkeepable(item, f"{path}[{n}]")
+            yield from _unkeepable(item, f"{path}[{n}]", depth + 1)
     elif isinstance(value, float) and not math.isfinite(value):
         yield Fault(path=path, says=f"{value} given; a finite number allowed")
     elif isinstance(value, str) and not storable(value):
@@ -234,14 +256,41 @@ class _Reader:
             self.fault("format", f'{shown(known["format"])} given; "{FORMAT}" allowed')
         if "parts" not in known:
             self.fault("parts", "missing; an object of slots allowed")
+        name = self.text(known.get("name", ""), "name")
+        use = self.attribute(known, "use", "use")
+        rider = self.rider(known.get("rider"))
+        lever_hand = self.hands(known.get("lever_hand"))
+        parts, parts_extra = self.parts(known.get("parts"))
         return Build(
-            name=self.text(known.get("name", ""), "name"),
-            use=self.attribute(known, "use", "use"),
-            rider=self.rider(known.get("rider")),
-            lever_hand=self.hands(known.get("lever_hand")),
-            parts=self.parts(known.get("parts")),
+            name=name,
+            use=use,
+            rider=rider,
+            lever_hand=lever_hand,
+            parts=parts,
+            empty=self.empty(known.get("empty"), parts),
             extra=extra,
+            parts_extra=parts_extra,
         )
+
+    def empty(self, value: Any, parts: Mapping[str, Part]) -> frozenset[str]:
+        if value is None:
+            return frozenset()
+        if not isinstance(value, (list, tuple)):
+            self.fault("empty", f"{shown(value)} given; a list of slots allowed")
+            return frozenset()
+        taken = {slot: name for name, part in parts.items() for slot in (name, *part.also)}
+        seen: set[str] = set()
+        for n, slot in enumerate(value):
+            if not isinstance(slot, str) or slot not in SLOTS:
+                says = f"{shown(slot)} given; one of {listed(SLOTS)} allowed{nearest(slot, SLOTS)}"
+                self.fault(f"empty[{n}]", says)
+            elif slot in taken:
+                self.fault(f"empty[{n}]", f'"{slot}" is filled: a part stands in parts.{taken[slot]}')
+            elif slot in seen:
+                self.fault(f"empty[{n}]", f'"{slot}" stands twice')
+            else:
+                seen.add(slot)
+        return frozenset(seen)
 
     def attribute(self, known: Json, key: str, path: str) -> Any:
         if key not in known:
@@ -258,8 +307,8 @@ class _Reader:
         return {key: item for key, item in {**read, **extra}.items() if item is not None}
 
     def hands(self, value: Any) -> dict[str, str]:
-        known, _ = self.mapping(value, "lever_hand", ("front", "rear"))
-        out = {}
+        known, extra = self.mapping(value, "lever_hand", ("front", "rear"))
+        out = dict(extra)
         for end, hand in known.items():
             if not isinstance(hand, str) or hand not in enums.HAND.codes:
                 self.fault(f"lever_hand.{end}", f"{shown(hand)} given; one of left, right allowed")
@@ -267,8 +316,8 @@ class _Reader:
                 out[end] = hand
         return out
 
-    def parts(self, value: Any) -> dict[str, Part]:
-        known, _ = self.mapping(value, "parts", SLOTS)
+    def parts(self, value: Any) -> tuple[dict[str, Part], Json]:
+        known, extra = self.mapping(value, "parts", SLOTS)
         parts: dict[str, Part] = {}
         taken: dict[str, str] = {slot: slot for slot in known}
         for slot, given in known.items():
@@ -280,7 +329,7 @@ class _Reader:
                     self.fault(f"parts.{slot}.also[{n}]", f'the slot "{other}" is filled twice')
                 taken[other] = slot
             parts[slot] = part
-        return parts
+        return parts, extra
 
     def part(self, given: Any, slot: str, path: str) -> Part | None:
         if not isinstance(given, Mapping):

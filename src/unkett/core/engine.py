@@ -1,28 +1,34 @@
-"""Runs the rules over a build, and tells two checks apart.
+"""Runs the looks of the rules over a build, and tells two checks apart.
 
-The engine, not the rule, says `unmeasured` when a required attribute is missing and says nothing
-when a slot stands empty, so that no rule can forget either.
+The engine, not the rule, says `unmeasured` where a reading is missing, says nothing where a slot is not
+filled, and lets a certain No go stand whatever else is missing, so that no rule can forget any of it.
 """
 
 from __future__ import annotations
 
 import functools
 from collections.abc import Iterable, Iterator, Mapping
+from types import SimpleNamespace
 from typing import Any
 
-from attrs import field, frozen
+from attrs import evolve, field, frozen
 
 from unkett.core.build import Build, part_attrs_for
 from unkett.core.errors import InputError
 from unkett.core.finding import Finding, Verdict, worst
 from unkett.core.openslots import open_slots
 from unkett.core.rules import RULES
-from unkett.core.rules.base import Outcome, Reads, Rule, View
+from unkett.core.rules.base import Outcome, Rule, Seen, Site, Unread, View
 from unkett.core.settings import DEFAULTS, Settings
-from unkett.core.vocabulary import SLOTS, describe, slots_of_kind
+from unkett.core.vocabulary import SLOTS, describe, kind_of, measured_by, slots_of_kind
+from unkett.core.vocabulary.types import AttributeType, Bool, Choice, Either, ListOf, Whole
+from unkett.core.words import a, in_sentence, listed, told
 
 FORMAT = "unkett.check/1"
 _NOTHING: Mapping[str, Any] = {}
+BRANCH_DEPTH = 4  # missing codes that are tried together
+FEW = 5  # counts of so small a range are tried like codes
+Asked = tuple[str, "str | None"]  # a slot and what is missing there; None: whether a part is fitted at all
 
 
 @frozen(kw_only=True)
@@ -52,103 +58,312 @@ def _rules_by_slot() -> dict[str, tuple[Rule, ...]]:
 RULES_BY_SLOT = _rules_by_slot()
 
 
-Filled = Mapping[str, Mapping[str, Any]]
+@frozen(kw_only=True)
+class Standing:
+    """What stands on a bike as looks read it: values by filled slot, the bike's own under 'bike', and the empty slots."""
 
+    values: Mapping[str, Mapping[str, Any]]
+    empty: frozenset[str]
 
-def _filled(build: Build) -> dict[str, Mapping[str, Any]]:
-    """Attributes by slot, cut to what each slot's kind declares, and the bike's own under 'bike'."""
-    attrs: dict[str, Mapping[str, Any]] = {
-        slot: part_attrs_for(slot, part) for slot, part in build.filled().items()
-    }
-    attrs["bike"] = build.bike_attrs()
-    return attrs
+    @classmethod
+    def of(cls, build: Build) -> Standing:
+        values: dict[str, Mapping[str, Any]] = {
+            slot: kind_of(slot).read(part_attrs_for(slot, part)) for slot, part in build.filled().items()
+        }
+        values["bike"] = build.bike_attrs()
+        return cls(values=values, empty=build.empty)
 
+    def state(self, slot: str) -> object:
+        """What tells two bikes apart in a slot: the part's values, or whether it is known to be empty."""
+        return self.values.get(slot, slot in self.empty)
 
-def _measure(slot: str, attr: str) -> dict[str, str]:
-    declared = describe(slot, attr)
-    return {"slot": slot, "attr": attr, "title": declared.title, "how": declared.how}
+    def with_values(self, slot: str, values: Mapping[str, Any]) -> Standing:
+        """The same bike with other values in a slot, as `Kind.read` gives them."""
+        return Standing(values={**self.values, slot: values}, empty=self.empty - {slot})
+
+    def emptied(self, slot: str) -> Standing:
+        """The same bike, known to have nothing in a slot."""
+        left = {name: values for name, values in self.values.items() if name != slot}
+        return Standing(values=left, empty=self.empty | {slot})
 
 
 def _slot_title(slot: str) -> str:
     return "bike" if slot == "bike" else SLOTS[slot].title.lower()
 
 
-def _says_missing(missing: list[dict[str, str]]) -> str:
-    names = [f"the {_slot_title(one['slot'])}'s {one['title'].lower()}" for one in missing]
-    listed = names[0] if len(names) == 1 else ", ".join(names[:-1]) + f" and {names[-1]}"
-    return f"Not measured: {listed}."
+def _whose(slot: str) -> str:
+    title = _slot_title(slot)
+    return f"the {title}'" if title.endswith("s") else f"the {title}'s"
 
 
-def _run(rule: Rule, joint: Mapping[str, Reads], attrs: Filled, settings: Settings) -> Finding | None:
-    for reads in joint.values():
-        if reads.slot not in attrs and not reads.may_be_empty:
-            return None
-    missing: list[dict[str, str]] = []
-    slots: list[str] = []
-    views: dict[str, Any] = {}
-    for role, reads in joint.items():
-        values = attrs.get(reads.slot)
-        if values is None:
-            views[role] = View(reads, _NOTHING, empty=True)
-            continue
-        if reads.slot != "bike":
-            slots.append(reads.slot)
-        for attr in reads.must:
-            if values.get(attr) is None:
-                missing.append(_measure(reads.slot, attr))
-        views[role] = View(reads, values)
-    if missing:
-        return Finding(
-            rule=rule.id,
-            key="missing",
-            verdict=Verdict.UNMEASURED,
-            area=rule.area,
-            slots=tuple(slots),
-            says=_says_missing(missing),
-            measure=tuple(missing),
-            safety=rule.safety,
-            source=rule.source,
-        )
-    try:
-        outcome = rule.function(**views, settings=settings) if rule.settings else rule.function(**views)
-    except InputError as error:
-        return _beyond(rule, joint, attrs, tuple(slots), error)
-    return None if outcome is None else _finding(rule, outcome, views, tuple(slots))
+NAMED_MOST = 3  # missing readings named in a sentence; the finding lists all
 
 
-def _beyond(
-    rule: Rule, joint: Mapping[str, Reads], attrs: Filled, slots: tuple[str, ...], error: InputError
-) -> Finding:
-    """A reading that no calculation takes, such as a pull of 300 mm: measured again, never guessed."""
-    read = [(reads.slot, attr) for reads in joint.values() for attr in reads.all.values()]
-    given = [(slot, attr) for slot, attr in read if attrs.get(slot, _NOTHING).get(attr) is not None]
-    named = [(slot, attr) for slot, attr in given if any(attr in fault.path for fault in error.faults)]
-    return Finding(
-        rule=rule.id,
-        key="beyond",
-        verdict=Verdict.UNMEASURED,
-        area=rule.area,
-        slots=slots,
-        says=f"Cannot be worked out, measure again: {error.faults[0]}.",
-        measure=tuple(_measure(slot, attr) for slot, attr in named or given),
-        safety=rule.safety,
-        source=rule.source,
+def _measure(asked: Asked) -> dict[str, Any]:
+    slot, attr = asked
+    if attr is None:
+        return {"slot": slot, "attr": None, "title": "Is one fitted?", "how": "Look."}
+    declared = describe(slot, attr)
+    return {"slot": slot, "attr": attr, "title": declared.title, "how": declared.how}
+
+
+def _attributes(standing: Standing, slot: str, name: str | None) -> list[Asked]:
+    """What must be measured for a name that a look reads: the attribute, or what a derived value still wants."""
+    if name is None:
+        return [(slot, None)]
+    own = measured_by(slot, name)
+    values = standing.values.get(slot, _NOTHING)
+    lacking = [attr for attr in own if values.get(attr) is None]
+    return [(slot, attr) for attr in (lacking or own)[:1]]
+
+
+def _says_missing(asked: list[Asked]) -> str:
+    fitted = [a(_slot_title(slot)) for slot, attr in asked if attr is None]
+    names = [f"{_whose(slot)} {in_sentence(describe(slot, attr).title)}" for slot, attr in asked if attr]
+    if len(names) > NAMED_MOST:
+        names = [*names[: NAMED_MOST - 1], f"{len(names) - NAMED_MOST + 1} more"]
+    says = [f"Not measured: {listed(names)}."] if names else []
+    return " ".join(
+        [*says, *([f"Not recorded: whether {listed(fitted, 'or')} is fitted."] if fitted else [])]
     )
 
 
-def _finding(rule: Rule, outcome: Outcome, views: Mapping[str, View], slots: tuple[str, ...]) -> Finding:
-    says = rule.messages[outcome.key].format(**views, **outcome.because)
-    measure = tuple(_measure(view.slot, view.own_name(attr)) for view, attr in outcome.asks)
+def _views(site: Site, standing: Standing) -> dict[str, View]:
+    """Every part of a place as the looks see it: what is there of all that they read."""
+    views = {}
+    for role, slot, names in site.readings:
+        values = standing.values.get(slot)
+        if values is None:
+            views[role] = View({}, slot, empty=True, recorded=slot in standing.empty)
+            continue
+        get = values.get
+        own = {}
+        for name, attr in names:
+            value = get(attr)
+            if value is not None:
+                own[name] = value
+        views[role] = View(own, slot)
+    return views
+
+
+def _looked_at(
+    seen: tuple[Seen, ...], views: Mapping[str, View], standing: Standing, asked: list[Asked]
+) -> list[View] | None:
+    """The views a look gets, or None where it cannot run; what it needs and is missing is asked for."""
+    mine: list[View] = []
+    lacking: list[tuple[str, str]] = []
+    for one in seen:
+        view = views[one.role]
+        mine.append(view)
+        own = view.__dict__
+        if own["empty"]:
+            if one.stops:
+                return None
+        else:
+            for name in one.given:
+                if name not in own:
+                    return None
+            for name in one.must:
+                if name not in own:
+                    lacking.append((one.slot, one.names[name]))
+        own["seen"] = one
+    for slot, attr in lacking:
+        asked += _attributes(standing, slot, attr)
+    return None if lacking else mine
+
+
+def trial_values(kind: AttributeType, name: str, standing: Standing) -> list[Any]:
+    """Every value that a missing code or yes/no may have, those that stand on the bike first; nothing for a size.
+
+    Of a list of codes: none, each alone, all together. An open family of codes is tried with a code of its own.
+    """
+    if isinstance(kind, Bool):
+        return [True, False]
+    if isinstance(kind, Whole) and kind.high - kind.low <= FEW:
+        return list(range(kind.low, kind.high + 1))
+    if isinstance(kind, Either):
+        return trial_values(kind.one, name, standing)
+    if isinstance(kind, ListOf):
+        each = trial_values(kind.item, name, standing)
+        return [tuple(each), *((one,) for one in each), *([()] if kind.least == 0 else [])] if each else []
+    if not isinstance(kind, Choice):
+        return []
+    seen = [
+        value
+        for values in standing.values.values()
+        for value in values.values()
+        if isinstance(value, str) and kind.of.has(value)
+    ]
+    other = [f"{kind.of.open_prefix}of_its_own"] if kind.of.open_prefix else []
+    return list(dict.fromkeys([*seen, *kind.of.codes, *other]))
+
+
+def _run(
+    rule: Rule, site: Site, standing: Standing, settings: Settings, depth: int = BRANCH_DEPTH
+) -> Finding | None:
+    said: list[Outcome] = []
+    asked: list[Asked] = []
+    beyond: tuple[InputError, tuple[Seen, ...]] | None = None
+    views = _views(site, standing)
+    for function, takes_settings, seen in site.plan:
+        mine = _looked_at(seen, views, standing, asked)
+        if mine is None:
+            continue
+        try:
+            outcome = function(*mine, settings) if takes_settings else function(*mine)
+        except Unread as unread:
+            asked += _attributes(standing, unread.slot, unread.name)
+            continue
+        except InputError as error:
+            beyond = (error, seen)
+            continue
+        if outcome is None:
+            continue
+        if outcome.verdict is Verdict.NO_GO:
+            return _finding(rule, site, outcome, standing)
+        if outcome.verdict is None:
+            return None
+        said.append(outcome)
+    if asked and depth:
+        certain = _certain(rule, site, standing, settings, asked, depth)
+        if certain is not None:
+            return certain
+    if not site.wanted <= standing.values.keys():
+        return None
+    if beyond is not None:
+        return _beyond(rule, site, standing, *beyond)
+    if asked:
+        return _missing(rule, site, standing, said, asked)
+    return _mildest(rule, site, standing, said)
+
+
+def _certain(
+    rule: Rule, site: Site, standing: Standing, settings: Settings, asked: list[Asked], depth: int
+) -> Finding | None:
+    """The No go that stays one whatever a missing code or yes/no turns out to be; None where one of them may save it.
+
+    Codes and answers are few, so all are tried, and a slot of which nothing is recorded both ways; a size is never
+    guessed. The first that is missing is tried, what is missing beyond it in each branch.
+    """
+    for slot, attr in asked:
+        branches = _branches(standing, slot, attr)
+        if not branches:
+            continue
+        said: list[Finding] = []
+        for tried in branches:
+            found = _run(rule, site, tried, settings, depth - 1)
+            if found is None or found.verdict is not Verdict.NO_GO:
+                return None
+            said.append(found)
+        return _whatever(rule, site, said, slot, attr)
+    return None
+
+
+def _branches(standing: Standing, slot: str, attr: str | None) -> list[Standing]:
+    """The bike with each answer that a missing reading may have; none where it is a size."""
+    if attr is None:
+        return [standing.emptied(slot), standing.with_values(slot, _NOTHING)]
+    if slot not in standing.values:
+        return []
+    kind, known = kind_of(slot), standing.values[slot]
+    values = trial_values(describe(slot, attr).type, attr, standing)
+    return [standing.with_values(slot, kind.read({**known, attr: value})) for value in values]
+
+
+def _whatever(rule: Rule, site: Site, branches: list[Finding], slot: str, attr: str | None) -> Finding:
+    """A No go of every branch, told without the answer that was tried."""
+    found = branches[0]
+    if attr is None:
+        if branches[0].key == branches[1].key != "whatever":
+            return evolve(branches[1], slots=branches[0].slots)
+        told_so = f"It does not go, with {a(_slot_title(slot))} or without."
+        return evolve(found, key="whatever", says=told_so, because={}, slots=branches[0].slots)
+    says = rule.messages.get(found.key, "")
+    roles = [role for role, one in site.roles.items() if one.slot == slot]
+    quoted = any(f"{{{role}.{name}" in says for role in roles for name in (attr, *kind_of(slot).derived))
+    if quoted or found.key == "whatever":
+        told_so = f"It does not go, whatever {_whose(slot)} {in_sentence(describe(slot, attr).title)} is."
+        found = evolve(found, key="whatever", says=told_so, because={})
+    ways = tuple(way for way in found.ways_out if (way["slot"], way["attr"]) != (slot, attr))
+    return evolve(found, ways_out=ways or found.ways_out)
+
+
+def _mildest(rule: Rule, site: Site, standing: Standing, said: list[Outcome]) -> Finding | None:
+    """The worst of what was said, the first where several are as bad; what they need is gathered."""
+    alike: list[Outcome] = []
+    for verdict in (Verdict.UNMEASURED, Verdict.GOES_IF, Verdict.GOES):
+        alike = [one for one in said if one.verdict is verdict]
+        if alike:
+            break
+    if not alike:
+        return None
+    chosen = alike[0]
+    if len(alike) > 1:
+        chosen = evolve(
+            chosen,
+            needs=tuple(n for one in alike for n in one.needs),
+            asks=tuple(dict.fromkeys(ask for one in alike for ask in one.asks)),
+            because={name: value for one in reversed(alike) for name, value in one.because.items()},
+        )
+    return _finding(rule, site, chosen, standing)
+
+
+def _missing(rule: Rule, site: Site, standing: Standing, said: list[Outcome], asked: list[Asked]) -> Finding:
+    """Unmeasured: a look's own words where one had any, with everything that is missing."""
+    own = [one for one in said if one.verdict is Verdict.UNMEASURED]
+    every = list(dict.fromkeys([*(ask for one in own for ask in one.asks), *asked]))
+    outcome = own[0] if own else Outcome(verdict=Verdict.UNMEASURED, key="missing")
+    says = None if own else _says_missing(every)
+    return _finding(rule, site, evolve(outcome, asks=tuple(every)), standing, says)
+
+
+def _beyond(rule: Rule, site: Site, standing: Standing, error: InputError, seen: tuple[Seen, ...]) -> Finding:
+    """A reading that no calculation takes, such as a pull of 300 mm: measured again, never guessed."""
+    read = [
+        (one.slot, attr)
+        for one in seen
+        for name in one.names.values()
+        for attr in measured_by(one.slot, name)
+    ]
+    given = [(slot, attr) for slot, attr in read if standing.values.get(slot, _NOTHING).get(attr) is not None]
+    named = [(slot, attr) for slot, attr in given if any(attr in fault.path for fault in error.faults)]
+    outcome = Outcome(verdict=Verdict.UNMEASURED, key="beyond", asks=tuple(dict.fromkeys(named or given)))
+    return _finding(rule, site, outcome, standing, f"Cannot be worked out, measure again: {error.faults[0]}.")
+
+
+def _quoted(rule: Rule, site: Site, key: str, standing: Standing) -> dict[str, Any]:
+    """The parts that a message quotes, their values in words."""
+    parts = {}
+    for role, names in rule.quotes[key]:
+        one = site.roles[role]
+        values, attributes = standing.values.get(one.slot, _NOTHING), kind_of(one.slot).attributes
+        quoted = {}
+        for name in names:
+            own = one.own(name)
+            declared = attributes.get(own) or attributes[measured_by(one.slot, own)[0]]
+            quoted[name] = told(values.get(own), declared.type)
+        parts[role] = SimpleNamespace(**quoted)
+    return parts
+
+
+def _finding(
+    rule: Rule, site: Site, outcome: Outcome, standing: Standing, says: str | None = None
+) -> Finding:
+    assert outcome.verdict is not None
+    if says is None:
+        parts = _quoted(rule, site, outcome.key, standing)
+        says = rule.messages[outcome.key].format(**parts, **outcome.because)
     return Finding(
         rule=rule.id,
         key=outcome.key,
         verdict=outcome.verdict,
         area=rule.area,
-        slots=slots,
+        place=site.joint,
+        slots=tuple(slot for slot in site.slots if slot in standing.values),
         says=says,
         because=outcome.because,
         needs=outcome.needs,
-        measure=measure,
+        measure=tuple(_measure(asked) for asked in outcome.asks),
         ways_out=outcome.ways_out,
         safety=rule.safety,
         school=outcome.school,
@@ -160,14 +375,33 @@ def _sorted(findings: Iterable[Finding]) -> tuple[Finding, ...]:
     return tuple(sorted(findings, key=lambda f: (f.verdict.order, f.area.order, f.rule, f.slots)))
 
 
-def _findings(rules: Iterable[Rule], filled: Filled, settings: Settings) -> tuple[Finding, ...]:
-    found = (_run(rule, joint, filled, settings) for rule in rules for joint in rule.joints)
+def _concerns(site: Site, values: Mapping[str, Mapping[str, Any]]) -> bool:
+    """Whether a rule has anything to look at here: a part, and one of the readings that call it up."""
+    if site.triggers:
+        return any(values.get(slot, _NOTHING).get(name) is not None for slot, name in site.triggers)
+    return not values.keys().isdisjoint(site.slots)
+
+
+def _findings(rules: Iterable[Rule], standing: Standing, settings: Settings) -> tuple[Finding, ...]:
+    found = (
+        _run(rule, site, standing, settings)
+        for rule in rules
+        for site in rule.sites
+        if _concerns(site, standing.values)
+    )
     return _sorted(finding for finding in found if finding is not None)
+
+
+def said_by(rule: Rule, build: Build, settings: Settings = DEFAULTS) -> tuple[Finding, ...]:
+    """What one rule says of a build."""
+    return _findings([rule], Standing.of(build), settings)
 
 
 def check(build: Build, settings: Settings = DEFAULTS) -> Check:
     """Every finding of a build, in the order verdict, area, rule."""
-    return Check(findings=_findings(RULES.values(), _filled(build), settings), open_slots=open_slots(build))
+    return Check(
+        findings=_findings(RULES.values(), Standing.of(build), settings), open_slots=open_slots(build)
+    )
 
 
 def check_again(before: Check, old: Build, new: Build, settings: Settings = DEFAULTS) -> Check:
@@ -175,10 +409,10 @@ def check_again(before: Check, old: Build, new: Build, settings: Settings = DEFA
 
     Rules are pure over the slots they read, so that only those which read a slot that differs run again.
     """
-    was, now = _filled(old), _filled(new)
-    changed = {slot for slot in was.keys() | now.keys() if was.get(slot) != now.get(slot)}
-    again = [rule for rule in RULES.values() if any(rule in RULES_BY_SLOT.get(slot, ()) for slot in changed)]
-    if "bike" in changed:
+    was, now = Standing.of(old), Standing.of(new)
+    changed = {slot for slot in SLOTS if was.state(slot) != now.state(slot)}
+    again = [rule for rule in RULES.values() if any(rule in RULES_BY_SLOT[slot] for slot in changed)]
+    if was.values["bike"] != now.values["bike"]:
         again = list(RULES.values())
     ids = {rule.id for rule in again}
     stay = [finding for finding in before.findings if finding.rule not in ids]
@@ -188,29 +422,34 @@ def check_again(before: Check, old: Build, new: Build, settings: Settings = DEFA
 
 @functools.cache
 def read_of(slot: str) -> tuple[str, ...]:
-    """The attributes of the part in `slot` that any rule reads; two parts alike in these are alike to all rules."""
-    names: set[str] = set()
-    for rule in RULES_BY_SLOT[slot]:
-        for joint in rule.joints:
-            for reads in joint.values():
-                if reads.slot == slot:
-                    names.update(reads.all.values())
-    return tuple(sorted(names))
+    """What any rule reads of the part in `slot`, attributes and derived values; parts alike in these are alike to all rules."""
+    return tuple(
+        sorted({name for rule in RULES_BY_SLOT[slot] for site in rule.sites for name in site.reads(slot)})
+    )
 
 
 def kind_reads(kind: str) -> tuple[str, ...]:
-    """The attributes that any rule reads of a part of this kind, in any slot it may fill."""
-    return tuple(sorted({name for slot in slots_of_kind(kind) for name in read_of(slot.name)}))
+    """The attributes that any rule reads of a part of this kind, in any slot it may fill, itself or by a derived value."""
+    return tuple(
+        sorted(
+            {
+                attr
+                for slot in slots_of_kind(kind)
+                for name in read_of(slot.name)
+                for attr in measured_by(slot.name, name)
+            }
+        )
+    )
 
 
-def _joints_of(slot: str) -> list[tuple[Rule, Mapping[str, Reads], tuple[str, ...]]]:
-    """Every rule and joint that looks at a slot, with the attributes it reads there; fewest first."""
-    found = []
-    for rule in RULES_BY_SLOT[slot]:
-        for joint in rule.joints:
-            names = sorted({n for reads in joint.values() if reads.slot == slot for n in reads.all.values()})
-            if any(reads.slot == slot for reads in joint.values()):
-                found.append((rule, joint, tuple(names)))
+def _sites_of(slot: str) -> list[tuple[Rule, Site, tuple[str, ...]]]:
+    """Every rule and place that looks at a slot, with what it reads there; fewest first."""
+    found = [
+        (rule, site, site.reads(slot))
+        for rule in RULES_BY_SLOT[slot]
+        for site in rule.sites
+        if slot in site.slots
+    ]
     return sorted(found, key=lambda one: len(one[2]))
 
 
@@ -226,25 +465,24 @@ class SlotChecker:
     """
 
     def __init__(self, build: Build, slot: str, settings: Settings = DEFAULTS) -> None:
-        emptied = build
-        for name, part in build.parts.items():
-            if name == slot or slot in part.also:
-                emptied = emptied.with_part(name, None)
-        self._filled = _filled(emptied)
+        self._standing = Standing.of(build.with_part(slot, None))
+        self._kind = kind_of(slot)
         self._slot = slot
         self._settings = settings
-        self._joints: list[tuple[Rule, Mapping[str, Reads], tuple[str, ...], dict[Any, Finding | None]]] = [
-            (rule, joint, names, {}) for rule, joint, names in _joints_of(slot)
+        self._sites: list[tuple[Rule, Site, tuple[str, ...], dict[Any, Finding | None]]] = [
+            (rule, site, names, {}) for rule, site, names in _sites_of(slot)
         ]
 
     def _findings(self, attrs: Mapping[str, Any]) -> Iterator[Finding]:
-        get = attrs.get
-        filled: Filled | None = None
-        for rule, joint, names, memo in self._joints:
+        values = self._kind.read(attrs)
+        get = values.get
+        standing: Standing | None = None
+        for rule, site, names, memo in self._sites:
             key = tuple([_hashable(get(name)) for name in names])
             if key not in memo:
-                filled = filled or {**self._filled, self._slot: attrs}  # own copy: threads share the checker
-                memo[key] = _run(rule, joint, filled, self._settings)
+                # a copy of its own: threads share the checker
+                standing = standing or self._standing.with_values(self._slot, values)
+                memo[key] = _run(rule, site, standing, self._settings)
             finding = memo[key]
             if finding is not None:
                 yield finding
@@ -288,6 +526,6 @@ def difference(before: Check, after: Check, changed_slots: Iterable[str]) -> Dif
     stay = tuple(f for f in after.findings if f.joint in was and was[f.joint].says == f.says)
     causes = {}
     for finding in (*new, *gone):
-        looked_at = {reads.slot for joint in RULES[finding.rule].joints for reads in joint.values()}
+        looked_at = RULES[finding.rule].slots()
         causes[finding.joint] = tuple(slot for slot in SLOTS if slot in changed and slot in looked_at)
     return Difference(new=new, gone=gone, stay=stay, causes=causes)

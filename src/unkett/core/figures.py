@@ -19,6 +19,7 @@ from unkett.core.calc.climbing import climb
 from unkett.core.calc.gears import Gears, circumference, gear_table, overlapping, speed_at, sprocket_pitches
 from unkett.core.calc.steering import ToeRoom, toe_room
 from unkett.core.errors import InputError
+from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.vocabulary import SLOTS, describe
 
 AXLES_LEVEL_MM = 10.0  # wheels that differ by more in radius do not count as equal
@@ -154,8 +155,12 @@ def gears_of(build: Build, cadence_rpm: float = 90.0) -> GearFigures:
 
 @frozen(kw_only=True)
 class ChainFigures:
-    """The chain's window for a build, with what hangs on the bike, or what is missing for it."""
+    """The chain's window for a build, with what hangs on the bike, or what is missing for it.
 
+    `school` is the workshop's: a chain is cut to the window's lower or its upper end.
+    """
+
+    school: str = "lower"
     window: ChainLength | None
     links: int | None = None
     ring: int = 0
@@ -188,19 +193,22 @@ class ChainFigures:
         if self.window is None:
             return ""
         low, has = self.window.min_links, self.links
+        high = self.window.max_links
+        wanted = max(low, high or low) if self.school == "upper" else low
         if has is None:
-            return f"Cut a new chain to {low} links; count them, do not hang it against the worn one."
+            return f"Cut a new chain to {wanted} links; count them, do not hang it against the worn one."
+        if has % 2:
+            return f"{has} links are an odd number, which no joined chain has: count them again."
         if has < low:
             return f"{low - has} links short: a new chain of at least {low} links. Do not lengthen this one."
-        high = self.window.max_links
         if has > max(low, high if high is not None else has):
-            return f"Take {has - low} links out and keep them."
+            return f"Take {has - wanted} links out and keep them."
         return "Leave it as long as it is."
 
 
-def chain_of(build: Build) -> ChainFigures | None:
+def chain_of(build: Build, settings: Settings = DEFAULTS) -> ChainFigures | None:
     """The chain's window of a build; None where no derailleur takes up slack."""
-    facts = Facts(build)
+    facts, school = Facts(build), settings.school("chain_length_school")
     if "rear_derailleur" not in facts.filled:
         return None
     rings, sprockets = facts.want("chainrings", "teeth"), facts.want("cassette", "teeth")
@@ -222,6 +230,7 @@ def chain_of(build: Build) -> ChainFigures | None:
     except InputError as error:
         return ChainFigures(window=None, links=links, fault=str(error))
     return ChainFigures(
+        school=school,
         window=window,
         links=links,
         ring=max(rings),
@@ -324,6 +333,7 @@ def chainline_of(facts: Facts, *, note: bool = True) -> ChainlineFigures | None:
         sprockets=teeth,
         chainrings=rings,
         chainstay_mm=stay,
+        use=facts.get("bike", "use"),
     )
     return ChainlineFigures(seats=seats, chainstay_mm=stay, spacing_mm=spacing)
 

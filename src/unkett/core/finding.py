@@ -50,6 +50,7 @@ class Finding:
     key: str
     verdict: Verdict
     area: Area
+    place: str
     slots: tuple[str, ...]
     says: str
     because: Mapping[str, Any] = field(factory=dict)

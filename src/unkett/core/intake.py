@@ -136,8 +136,6 @@ def _wanted(slot: str) -> frozenset[str]:
     """What any rule cannot do without on the part in a slot, and what drawing and pages want."""
     names = set(DRAWN.get(slot, ()))
     for rule in RULES.values():
-        for joint in rule.joints:
-            for reads in joint.values():
-                if reads.slot == slot:
-                    names.update(reads.required.values())
+        for site in rule.sites:
+            names.update(attr for (of, attr), asked in site.measured.items() if of == slot and asked)
     return frozenset(names)

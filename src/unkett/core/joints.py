@@ -1,4 +1,4 @@
-"""The joints of a bike: where parts mate, which rules speak of them and where they lie on the drawing."""
+"""What is said of each joint of one bike, and where the joints lie on the drawing."""
 
 from __future__ import annotations
 
@@ -8,79 +8,18 @@ from collections.abc import Iterable
 from attrs import frozen
 
 from unkett.core.finding import Finding, Verdict, worst
-from unkett.core.rules import RULES
+from unkett.core.places import JOINTS, Joint
 from unkett.core.skeleton import Point, Skeleton
-
-FRONT = frozenset({"fork", "front_hub", "front_rim", "front_tyre", "front_spokes", "front_rotor", "front_caliper",
-                   "front_brake_lever", "front_brake_line", "front_brake_adapter"})  # fmt: skip
-
-
-@frozen(kw_only=True)
-class Joint:
-    """One place where parts mate; `page` and `sheet` name the work that shows it in section."""
-
-    name: str
-    title: str
-    rules: tuple[str, ...]
-    page: str
-    sheet: str = ""
-
-
-_WHEEL = (
-    ("tyre", "tyre in rim and frame", ("tyre-seat", "tyre-width", "tyre-pressure", "tyre-clearance", "wheel-size", "valve-fit"), "wheels", "wheel"),
-    ("spokes", "spokes", ("spoke-holes", "spoke-lacing"), "wheels", "spokes"),
-    ("axle", "axle in the dropouts", ("axle-fit",), "wheels", ""),
-    ("brake", "brake", ("rotor-mount", "rotor-limit", "caliper-mount", "caliper-position", "rotor-thickness", "rim-brake-reach", "rim-brake-track", "rim-brake-bolt"), "brakes", "brake"),
-    ("lever", "brake lever and line", ("brake-actuation", "brake-fluid", "brake-cable-pull", "hose-fitting", "brake-line-type", "brake-line-drag", "motor-cutoff", "lever-reach"), "brakes", "lever"),
-)  # fmt: skip
-_ONE = (
-    ("shifting", "Shifting at the rear", ("click-count", "index-alignment", "largest-sprocket", "smallest-sprocket", "capacity", "ring-difference", "derailleur-mount", "electronic-protocol"), "gears", ""),
-    ("cassette", "Cassette on the hub", ("freehub-seat", "freewheel-room"), "gears", ""),
-    ("chain", "Chain", ("chain-width", "chain-length", "chain-angle", "ring-chain"), "chain", "bracket"),
-    ("rings", "Rings", ("ring-mount", "ring-retention", "ring-clearance", "chain-guide", "front-derailleur"), "bracket", "bracket"),
-    ("bracket", "Bracket and crank", ("bb-shell", "crank-spindle", "bb-width", "motor-shell", "pedal-thread"), "bracket", "section"),
-    ("headset", "Headset", ("headset-fit", "steerer-fit"), "steering", ""),
-    ("fork", "Fork in the frame", ("fork-length",), "steering", ""),
-    ("steerer", "Steerer and stem", ("stem-steerer", "steerer-length", "steerer-anchor", "stem-spacers"), "steering", "steering"),
-    ("bar", "Bar in the stem", ("stem-bar", "bar-controls"), "steering", ""),
-    ("post", "Post in the seat tube", ("seatpost-fit", "dropper-entry", "dropper-room"), "steering", "seat"),
-    ("saddle", "Saddle on the post", ("saddle-rails",), "steering", ""),
-    ("shock", "Rear shock", ("shock-fit",), "steering", ""),
-)  # fmt: skip
-
-
-def _declared() -> dict[str, Joint]:
-    joints = [
-        Joint(name=name, title=title, rules=rules, page=page, sheet=sheet)
-        for name, title, rules, page, sheet in _ONE
-    ]
-    joints += [
-        Joint(
-            name=f"{end}_{name}",
-            title=f"{end.capitalize()} {title}",
-            rules=rules,
-            page=page,
-            sheet=f"{end}_{sheet}" if sheet else "",
-        )
-        for end in ("front", "rear")
-        for name, title, rules, page, sheet in _WHEEL
-    ]
-    return {joint.name: joint for joint in joints}
-
-
-JOINTS: dict[str, Joint] = _declared()
-_BY_RULE: dict[str, list[Joint]] = {
-    rule: [joint for joint in JOINTS.values() if rule in joint.rules] for rule in RULES
-}
 
 
 def joint_of(finding: Finding) -> Joint:
-    """The joint that a finding speaks of; a rule of both ends by the parts it looked at."""
-    joints = _BY_RULE[finding.rule]
-    if len(joints) == 1:
-        return joints[0]
-    end = "front" if FRONT & set(finding.slots) else "rear"
-    return next(joint for joint in joints if joint.name.startswith(end))
+    """The joint that a finding speaks of."""
+    return JOINTS[finding.place]
+
+
+def of_page(findings: Iterable[Finding], page: str) -> list[Finding]:
+    """The findings whose joint is shown on a page of the work."""
+    return [one for one in findings if JOINTS[one.place].page == page]
 
 
 @frozen(kw_only=True)
@@ -130,6 +69,8 @@ def place_of(joint: Joint, bones: Skeleton, discs: frozenset[str] = frozenset())
         "chain": (_middle(rear, bracket)[0], _middle(rear, bracket)[1] + 80),
         "rings": (bracket[0] + 60, bracket[1] + 60),
         "bracket": bracket,
+        "motor": (bracket[0] + 30, bracket[1] - 60),
+        "frame": _middle(bones["head_top"], bracket),
         "headset": bones["head_bottom"],
         "fork": _middle(bones["crown"], bones["front_axle"]),
         "steerer": bones["steerer_top"],

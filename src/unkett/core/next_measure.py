@@ -8,13 +8,15 @@ from attrs import frozen
 
 from unkett.core.finding import Finding, Verdict
 
+Asked = tuple[str, "str | None"]
+
 
 @frozen(kw_only=True)
 class NextMeasure:
     """One reading, how many findings it settles by itself and how many wait for it among others."""
 
     slot: str
-    attr: str
+    attr: str | None  # None: whether a part is fitted there at all
     title: str
     how: str
     settles: int
@@ -28,14 +30,14 @@ def next_measures(findings: Iterable[Finding]) -> list[NextMeasure]:
     A finding is settled by a reading that is the only one it still asks for; one that asks for more is
     touched. Ties: safety first, then what touches more, then the order of the findings.
     """
-    settles: dict[tuple[str, str], int] = {}
-    touches: dict[tuple[str, str], int] = {}
-    safety: dict[tuple[str, str], bool] = {}
-    words: dict[tuple[str, str], tuple[str, str]] = {}
+    settles: dict[Asked, int] = {}
+    touches: dict[Asked, int] = {}
+    safety: dict[Asked, bool] = {}
+    words: dict[Asked, tuple[str, str]] = {}
     for finding in findings:
         if finding.verdict is not Verdict.UNMEASURED:
             continue
-        asked = [(str(one["slot"]), str(one["attr"])) for one in finding.measure]
+        asked: list[Asked] = [(one["slot"], one["attr"]) for one in finding.measure]
         for one, key in zip(finding.measure, asked, strict=True):
             words.setdefault(key, (str(one["title"]), str(one["how"])))
             touches[key] = touches.get(key, 0) + 1

@@ -66,7 +66,14 @@ def build_schema() -> Json:
             "lever_hand": {
                 "type": "object",
                 "properties": {"front": hand, "rear": hand},
+                "patternProperties": OWN_KEYS,
                 "additionalProperties": False,
+            },
+            "empty": {
+                "description": "Slots that were looked at and hold nothing.",
+                "type": ["array", "null"],
+                "items": {"enum": list(SLOTS)},
+                "uniqueItems": True,
             },
             "parts": {
                 "type": "object",

@@ -1,7 +1,8 @@
 """What a hand types into a field, read as an input's type wants it, and written back the same way.
 
-A number takes its unit (`1 1/8"`, `34,9`); a list is numbers with spaces; a table is rows divided by
-semicolons or lines, each with its columns in the declared order; named values are `name value`.
+A number takes its unit (`1 1/8"`, `34,9`); a list is numbers with spaces, or with any of `/ - x ·` between
+counts, or `none` where none may be; a table is rows divided by semicolons or lines, each with its columns in
+the declared order; named values are `name value`; a code is read in any case, or by its long name.
 """
 
 from __future__ import annotations
@@ -11,13 +12,14 @@ from collections.abc import Mapping
 from typing import Any
 
 from unkett.core.calc.fields import ByName
-from unkett.core.errors import bad, shown
+from unkett.core.errors import bad, listed, shown
 from unkett.core.units import read_reading
 from unkett.core.vocabulary.types import (
     AttributeType,
     Bool,
     ByKey,
     Choice,
+    Code,
     Either,
     ListOf,
     Number,
@@ -26,7 +28,9 @@ from unkett.core.vocabulary.types import (
     Whole,
 )
 
-_BETWEEN_COUNTS = re.compile(r"[\s;·,]+|(?<=\d)-(?=\d)")
+_BETWEEN_COUNTS = re.compile(r"[\s;·,]+|(?<=\d)[-/x×](?=\d)")
+_ENDS = re.compile(r"\d+\s*[-–]\s*\d+")
+_NOTHING = ("none", "nothing")
 _BETWEEN_NUMBERS = re.compile(r"[\s;·]+|,\s+|(?<=\d)-(?=\d)")  # 34,9 is one number
 _NAMED = re.compile(r"(?P<name>.*[^\s:=])\s*[\s:=]\s*(?P<value>[+-]?\d+(?:[.,]\d+)?\s*[^\d\s]*)")
 _ROWS = re.compile(r"\s*[;\n]\s*")
@@ -65,10 +69,11 @@ def _read_named(text: str, item: AttributeType) -> dict[str, Any]:
     return out
 
 
-def read_typed(text: str, kind: AttributeType) -> Any:
-    """What was typed as the type wants it; a code stays text, for its check to refuse.
+def read_typed(text: str, kind: AttributeType, size: int | None = None) -> Any:
+    """What was typed as the type wants it; an unknown code stays text, for its check to refuse.
 
-    Raises InputError for text where a number belongs, and for a row with too many columns.
+    `size` is the one rim size known of the part, which a lone figure by rim size is for. Raises InputError for
+    text where a number belongs, for a row with too many columns, and where only the ends of a row are named.
     """
     if isinstance(kind, Bool):
         return {"yes": True, "true": True, "no": False, "false": False}.get(text.lower(), text)
@@ -76,6 +81,8 @@ def read_typed(text: str, kind: AttributeType) -> Any:
         return read_reading(text, kind.unit)
     if isinstance(kind, Record):
         return _read_row(text, kind)
+    if isinstance(kind, ByKey) and size is not None and _lone(text):
+        return {size: read_typed(text, kind.value)}
     if isinstance(kind, ByName):
         return _read_named(text, kind.item)
     if isinstance(kind, ByKey):
@@ -83,11 +90,52 @@ def read_typed(text: str, kind: AttributeType) -> Any:
     if isinstance(kind, (ListOf, Pair)):
         if in_rows(kind):
             return [read_typed(row, kind.item) for row in _rows(text)]
+        if isinstance(kind, ListOf) and kind.least == 0 and text.strip().lower() in _NOTHING:
+            return []
+        if isinstance(kind, ListOf) and kind.row and _ENDS.fullmatch(text.strip()):
+            raise bad(
+                "value", f"{shown(text)} names the smallest and the largest; every one between is wanted too"
+            )
         between = _BETWEEN_NUMBERS if isinstance(kind.item, Number) else _BETWEEN_COUNTS
         return [read_typed(piece, kind.item) for piece in between.split(text.strip())]
     if isinstance(kind, Either):
         return read_typed(text, kind.one) if isinstance(kind.one, Choice) else read_typed(text, kind.other)
+    if isinstance(kind, Choice):
+        return _read_code(text, kind)
+    if isinstance(kind, Code) and kind.upper:
+        return _read_upper(text, kind)
     return text
+
+
+def only_size(attrs: Mapping[str, Any]) -> int | None:
+    """The one rim size that a frame or fork is known to be made for, in millimetres; None for none or several."""
+    sizes: list[int] = list(attrs.get("design_bsd_mm") or [])
+    return sizes[0] if len(sizes) == 1 else None
+
+
+def _lone(text: str) -> bool:
+    return len(_rows(text)) == 1 and _NAMED.fullmatch(text.strip()) is None
+
+
+def _read_code(text: str, kind: Choice) -> str:
+    """A code by its own letters in any case, or by its long name; what is neither stays as it was typed."""
+    wanted = text.strip().lower()
+    return next(
+        (code for code, title in kind.of.codes.items() if wanted in (code.lower(), title.lower())),
+        text.strip(),
+    )
+
+
+def _read_upper(text: str, kind: Code) -> str:
+    """A code that is written in capitals. Raises InputError naming what a bare figure may be."""
+    code = text.strip().upper().replace(" ", "").replace(",", ".")
+    if re.fullmatch(r"\d+(?:\.\d+)?", code) and kind.upper:
+        may_be = [
+            f"{letters}{code}" for letters in kind.upper if re.fullmatch(kind.pattern, f"{letters}{code}")
+        ]
+        if may_be:
+            raise bad("value", f"{shown(text)} is a bore alone; it may be {listed(may_be)}: {kind.form}")
+    return code
 
 
 def in_rows(kind: AttributeType) -> bool:
@@ -127,6 +175,8 @@ def typed_text(value: Any, kind: AttributeType) -> str:
         item = kind.item if isinstance(kind, ByName) else kind.value if isinstance(kind, ByKey) else kind
         return "; ".join(f"{name} {typed_text(one, item)}" for name, one in value.items())
     if isinstance(value, (list, tuple)):
+        if not value:
+            return "none"
         item = kind.item if isinstance(kind, (ListOf, Pair)) else kind
         return ("; " if in_rows(kind) else " ").join(typed_text(one, item) for one in value)
     return f"{value:.10g}" if isinstance(value, float) else str(value)

@@ -47,8 +47,10 @@ def in_preferred(value: float, unit: str, chosen: Mapping[str, str]) -> tuple[fl
     return (value, unit) if factor is None else (value * factor, wanted)
 
 
+# a whole number, a fraction, or a whole number and a fraction divided by a space or a dash: 15/16 is no 1 5/16
 _NUMBER = re.compile(
-    r"(?P<whole>[+-]?\d+(?:[.,]\d+)?)?(?:(?:\s+|(?<=\d)-)?(?P<top>\d+)/(?P<bottom>\d+))?\s*(?P<unit>\D*)$"
+    r"(?:(?P<whole>[+-]?\d+(?:[.,]\d+)?)(?:(?:\s+|-)(?P<top>\d+)/(?P<bottom>\d+))?"
+    r"|(?P<sign>[+-])?(?P<over>\d+)/(?P<under>\d+))\s*(?P<unit>\D*)$"
 )
 
 
@@ -58,13 +60,14 @@ def read_reading(text: str, unit: str, path: str = "value") -> float:
     Raises InputError for text that is no number, or a unit that does not measure this.
     """
     found = _NUMBER.match(text.strip())
-    if found is None or (found["whole"] is None and found["top"] is None):
+    if found is None:
         raise bad(path, f'{shown(text)} given; a number such as 34.9, 34,9 or 1 1/8" allowed')
-    value = float((found["whole"] or "0").replace(",", "."))
-    if found["top"] is not None:
-        if int(found["bottom"]) == 0 or (found["whole"] and not re.fullmatch(r"\d+", found["whole"])):
+    whole, top, bottom = found["whole"], found["top"] or found["over"], found["bottom"] or found["under"]
+    value = float((whole or "0").replace(",", "."))
+    if top is not None:
+        if int(bottom) == 0 or (whole and not re.fullmatch(r"\d+", whole)):
             raise bad(path, f"{shown(text)} given; a fraction such as 1 1/8 allowed")
-        value += int(found["top"]) / int(found["bottom"])
+        value += int(top) / int(bottom) * (-1 if found["sign"] == "-" else 1)
     typed = re.sub(r"[\s·.]+", "-", found["unit"].strip().lower()).strip("-")
     if not typed:
         return value

@@ -124,12 +124,26 @@ SEATS: dict[int, tuple[str, ...]] = {2: ("outer", "inner"), 3: ("outer", "middle
 
 @frozen(kw_only=True)
 class Seated:
-    """The rings in one place: the seat of a lone ring on a crank for more (else nothing), lines and largest angle in use."""
+    """The rings in one place: the seat of a lone ring on a crank for more (else nothing), lines and largest angle in use.
+
+    `judged_deg` is the figure by which seats are compared: the largest angle, those of the fast gears
+    doubled where the bike is ridden in them.
+    """
 
     seat: str
     fronts_mm: tuple[float, ...]
     line: Chainline
     worst: ChainAngle
+    judged_deg: float
+
+
+FAST_USES = ("road", "time_trial", "triathlon", "track")
+
+
+def _judged(line: Chainline, sprockets: tuple[int, ...], use: str | None) -> float:
+    """The largest angle in degrees; on fast bikes the smaller half of the sprockets, the middle one with it, counts twice."""
+    fast = set(sorted(sprockets)[: (len(sprockets) + 1) // 2]) if use in FAST_USES else set()
+    return max(abs(one.angle_deg) * (2 if one.sprocket in fast else 1) for one in line.angles)
 
 
 def _seats(
@@ -153,8 +167,12 @@ def seated_chainlines(
     sprockets: tuple[int, ...],
     chainrings: tuple[int, ...],
     chainstay_mm: float,
+    use: str | None = None,
 ) -> tuple[Seated, ...]:
-    """The chainline for every way the rings may sit, straightest first. Raises InputError as `chainline` does."""
+    """The chainline for every way the rings may sit, straightest among the gears ridden first.
+
+    Raises InputError as `chainline` does.
+    """
     found = []
     for seat, fronts in _seats(chainline_mm, len(chainrings), crank_rings, offsets_mm).items():
         line = chainline(
@@ -166,8 +184,16 @@ def seated_chainlines(
             chainrings=chainrings,
             chainstay_mm=chainstay_mm,
         )
-        found.append(Seated(seat=seat, fronts_mm=fronts, line=line, worst=worst_in_use(line.angles)))
-    return tuple(sorted(found, key=lambda one: abs(one.worst.angle_deg)))
+        found.append(
+            Seated(
+                seat=seat,
+                fronts_mm=fronts,
+                line=line,
+                worst=worst_in_use(line.angles),
+                judged_deg=_judged(line, sprockets, use),
+            )
+        )
+    return tuple(sorted(found, key=lambda one: one.judged_deg))
 
 
 @frozen(kw_only=True)

@@ -170,8 +170,8 @@ class LineDrag(Result):
     inputs=(
         Input(
             name="turns_deg",
-            type=ListOf(item=Number(unit="°", low=0.0, high=3600.0)),
-            says="Angle of every bend.",
+            type=ListOf(item=Number(unit="°", low=0.0, high=3600.0), least=0),
+            says="Angle of every bend; none for a straight line.",
         ),
         Input(
             name="mu",

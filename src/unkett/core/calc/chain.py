@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import math
 
 from attrs import frozen
@@ -10,6 +11,7 @@ from unkett.core.calc.base import SLACK, Input, Result, Step, calculation, ceil_
 from unkett.core.calc.fields import LENGTH, RING, RINGS, SPROCKET, SPROCKETS
 from unkett.core.calc.gears import CHAIN_PITCH_MM, MM_PER_INCH, capacity, pitch_radius
 from unkett.core.errors import bad
+from unkett.core.standards import table
 from unkett.core.vocabulary.types import Bool, Number, Whole
 
 TEETH_PER_PAIR = 4  # one tooth of capacity takes up half a link, so four teeth take up one pair
@@ -43,6 +45,11 @@ def sprung_rear(*, shock: bool, wheel_travel_mm: float | None, shock_stroke_mm: 
 def even_at_or_above(links: float) -> int:
     """The next even number of links at or above a length in links."""
     return 2 * ceil_slack(links / 2)
+
+
+def lower_end(big_big_mm: float, extra_links: int) -> int:
+    """The shortest chain in links: big/big to the next even number, and the extra links."""
+    return even_at_or_above(big_big_mm / CHAIN_PITCH_MM) + extra_links
 
 
 def simple_formula_links(*, chainstay_mm: float, ring: int, sprocket: int) -> int:
@@ -104,7 +111,7 @@ def chain_length(
     longest = chainstay_mm + growth_mm
     big = belt_length(centre_mm=longest, ring=ring, sprocket=cog)
     small = belt_length(centre_mm=chainstay_mm, ring=min(chainrings), sprocket=min(sprockets))
-    low = even_at_or_above(big / CHAIN_PITCH_MM) + extra_links
+    low = lower_end(big, extra_links)
     needed = capacity(chainrings=chainrings, sprockets=sprockets).needed_teeth
     high = None
     empty = False
@@ -198,3 +205,22 @@ def single_speed_chain(
             Step("options", len(options), "", "whole numbers between, odd ones only with a half link"),
         ),
     )
+
+
+@functools.cache
+def chain_class(speeds: int) -> int:
+    """Place of a chain in the classes of the chain_widths table, 0 the widest. Raises LookupError for no class."""
+    for n, row in enumerate(table("chain_widths").rows):
+        if speeds in row["speeds"]:
+            return n
+    raise LookupError(speeds)
+
+
+def class_title(place: int) -> str:
+    """A class in a mechanic's words: 'an 11-speed', 'a single-speed'."""
+    return str(table("chain_widths").rows[place]["says"])
+
+
+def single_wide(place: int) -> bool:
+    """Whether a class is the 1/8 in one of single sprockets."""
+    return place == 0

@@ -57,6 +57,43 @@ def tyre_width(*, nominal_mm: float, inner_mm: float) -> TyreWidth:
     )
 
 
+ESTIMATED = ((10.0, 150.0), (5.0, 120.0))  # nominal and inner widths that an estimate is made for, mm
+
+
+def real_width(
+    *, nominal_mm: float | None, measured_mm: float | None, inner_mm: float | None
+) -> float | None:
+    """How wide a tyre really is, in mm: measured, else estimated from the rim, else nominal; None where neither is known."""
+    if measured_mm is not None or nominal_mm is None:
+        return measured_mm
+    (low, high), (inner_low, inner_high) = ESTIMATED
+    if inner_mm is None or not low <= nominal_mm <= high or not inner_low <= inner_mm <= inner_high:
+        return nominal_mm
+    return tyre_width(nominal_mm=nominal_mm, inner_mm=inner_mm).estimate_mm
+
+
+def outer_radius(
+    *, bsd_mm: float | None, nominal_mm: float | None, measured_mm: float | None
+) -> float | None:
+    """Outer radius of a wheel in mm, the tyre as high as wide (measured, else nominal); None where a figure is missing."""
+    width = nominal_mm if measured_mm is None else measured_mm
+    return None if bsd_mm is None or width is None else bsd_mm / 2 + width
+
+
+def bracket_height(
+    *, drop_mm: float | None, bsd_mm: float | None, nominal_mm: float | None, measured_mm: float | None
+) -> float | None:
+    """Bracket centre over the ground in mm: outer radius of the rear wheel − drop, the axles level."""
+    radius = outer_radius(bsd_mm=bsd_mm, nominal_mm=nominal_mm, measured_mm=measured_mm)
+    return None if radius is None or drop_mm is None else radius - drop_mm
+
+
+def flange_to_rim(*, offset_mm: float, drilling_mm: float | None, side: str) -> float:
+    """Flange to the rim's holes sideways in mm: holes drilled off to the left come nearer the left flange."""
+    drilled = drilling_mm or 0.0
+    return abs(offset_mm - drilled if side == "left" else offset_mm + drilled)
+
+
 @frozen(kw_only=True)
 class PressureLimit(Result):
     max_bar: float | None

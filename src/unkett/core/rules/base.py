@@ -1,15 +1,31 @@
-"""How a rule is declared: what it reads, what it may say, and the registry of all rules.
+"""How a rule is declared: the joint it speaks of, the parts there, its looks, what it may say.
 
-A rule is a pure function over the parts named in `reads`. The engine hands it one `View` per
-role, which gives only the attributes the rule declared. It returns an `Outcome`, or None where
-it does not apply. A required attribute is never missing inside the function.
+A rule is a set of looks at one joint. Every look is a small pure function that declares what it reads:
+
+    SEAT = rule("freehub-seat", joint="cassette", parts={"cassette": "cassette", "hub": "rear_hub"}, …)
+
+    @SEAT.look("cassette.mount hub.freehub", asks="cassette.dished_mm", may="hub.freehub_swaps")
+    def stack(cassette: View, hub: View) -> Outcome | None: …
+
+- what stands first is needed: the look runs once all of it is there, else what is missing is asked for;
+- `given` is needed too, but nobody is asked for it: the look runs where it is there;
+- `asks` is read as the look goes on: where it is missing the look stops there and it is asked for;
+- `may` may be missing and is None then.
+
+The engine runs every look whose readings are there. A No go of any look is the rule's; else what is
+missing is asked for; else Goes if, then Goes. While a part that the rule wants is absent,
+it says nothing but a No go of those that are there: a look that presumes the part names its role. A part
+declared `beside` may be absent: its view is `empty`, and `view.there` asks whether one is fitted where that is
+not recorded. A look that finds nothing to say returns None; one that finds that the rule does not apply to this
+bike returns SILENT, and the looks declared after it are not run.
 """
 
 from __future__ import annotations
 
 import functools
+import inspect
 import string
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from attrs import field, frozen
@@ -17,93 +33,108 @@ from attrs import field, frozen
 from unkett.core.calc.base import SLACK
 from unkett.core.errors import CoreError
 from unkett.core.finding import Verdict
+from unkett.core.places import JOINTS
 from unkett.core.settings import SETTINGS
-from unkett.core.standards import SOURCES
-from unkett.core.vocabulary import SLOTS, Area, describe
+from unkett.core.standards import SOURCES, lookup
+from unkett.core.vocabulary import SLOTS, Area, kind_of, measured_by
 
-Says = str
-RuleFunction = Callable[..., "Outcome | None"]
+LookFunction = Callable[..., "Outcome | None"]
+Quotes = tuple[tuple[str, tuple[str, ...]], ...]  # what a message quotes: by role, the attributes
 
-
-@frozen
-class optional:  # noqa: N801 - reads like a word inside a declaration
-    """Marks an attribute that the rule can do without."""
-
-    name: str
+WANTED = "wanted"  # the rule says nothing but a No go of the others until a part stands there
+BESIDE = "beside"  # looked at where a part stands there
 
 
-@frozen(kw_only=True, slots=False)
-class Reads:
-    """What a rule asks of one slot: role attribute -> the slot's own attribute name."""
+@frozen(kw_only=True)
+class Role:
+    """A part of a joint: its slot, how it counts and the slot's own names of what the role calls otherwise."""
 
     slot: str
-    required: Mapping[str, str]
-    optional: Mapping[str, str]
-    may_be_empty: bool = False
+    presence: str = WANTED
+    names: Mapping[str, str] = field(factory=dict)
 
-    @functools.cached_property
-    def all(self) -> dict[str, str]:
-        """Required and optional attributes together."""
-        return {**self.required, **self.optional}
-
-    @functools.cached_property
-    def pairs(self) -> tuple[tuple[str, str], ...]:
-        """Role attribute and own attribute, for the engine's inner loop."""
-        return tuple(self.all.items())
-
-    @functools.cached_property
-    def must(self) -> tuple[str, ...]:
-        """Own names of the required attributes, for the engine's inner loop."""
-        return tuple(self.required.values())
+    def own(self, name: str) -> str:
+        """The slot's own name of an attribute that the role calls `name`."""
+        return self.names.get(name, name)
 
 
-def at(slot: str, *attrs: str | optional, may_be_empty: bool = False, **renamed: str | optional) -> Reads:
-    """Attributes read from a slot. `name="other"` reads the slot's `other` under the role's `name`."""
-    required: dict[str, str] = {}
-    loose: dict[str, str] = {}
-    pairs = [(attr.name if isinstance(attr, optional) else attr, attr) for attr in attrs]
-    for role_name, attr in [*pairs, *renamed.items()]:
-        if isinstance(attr, optional):
-            loose[role_name] = attr.name
-        else:
-            required[role_name] = attr
-    return Reads(slot=slot, required=required, optional=loose, may_be_empty=may_be_empty)
+def at(slot: str, **names: str) -> Role:
+    """A part that must stand there; `works="mode"` reads the slot's `mode` under the role's name `works`."""
+    return Role(slot=slot, names=names)
+
+
+def beside(slot: str, **names: str) -> Role:
+    """A part that is looked at where it is recorded; where none is, nothing is asked for it."""
+    return Role(slot=slot, presence=BESIDE, names=names)
+
+
+BIKE = Role(slot="bike")
+
+
+class Unread(Exception):  # noqa: N818 - an answer, not a fault
+    """A look came to a reading that is not there; no name: to a slot of which nothing is recorded."""
+
+    def __init__(self, slot: str, name: str | None) -> None:
+        super().__init__(slot, name)
+        self.slot = slot
+        self.name = name
 
 
 class View:
-    """One part as a rule sees it: `view.mount` gives a declared attribute or None."""
+    """One part as a look sees it: `view.mount` gives a declared attribute, or None where it may be missing.
+
+    One view serves all looks of a rule at a place; `seen` says which of them is looking.
+    """
 
     slot: str
-    empty: bool
+    empty: bool  # no part stands there
+    recorded: bool  # a part stands there, or the slot is known to be empty
+    seen: Seen
 
-    def __init__(self, reads: Reads, values: Mapping[str, Any], empty: bool = False) -> None:
-        get = values.get
-        own: dict[str, Any] = {name: get(attr) for name, attr in reads.pairs}
-        own["slot"] = reads.slot
+    def __init__(self, own: dict[str, Any], slot: str, *, empty: bool = False, recorded: bool = True) -> None:
+        own["slot"] = slot
         own["empty"] = empty
-        own["_reads"] = reads
+        own["recorded"] = recorded
         self.__dict__ = own
 
     def __getattr__(self, name: str) -> Any:
-        raise AttributeError(f"the rule does not declare that it reads {name} of {self.__dict__['slot']}")
+        seen: Seen = self.__dict__["seen"]
+        if name in seen.asks:
+            raise Unread(seen.slot, seen.names[name])
+        if name in seen.names:
+            return None
+        raise AttributeError(f"the look does not declare that it reads {name} of {seen.slot}")
+
+    @property
+    def there(self) -> bool:
+        """Whether a part is fitted; asked for where the slot is not recorded yet."""
+        if not self.recorded:
+            raise Unread(self.slot, None)
+        return not self.empty
+
+    def known(self, name: str) -> Any:
+        """A declared attribute where it is there, else None: for a look that can do without it first."""
+        return self.__dict__.get(name)
 
     def own_name(self, name: str) -> str:
         """The slot's own name of an attribute that the role calls `name`."""
-        reads: Reads = self.__dict__["_reads"]
-        return reads.all[name]
+        return self.seen.renamed.get(name, name)
 
 
 @frozen(kw_only=True)
 class Outcome:
-    """What a rule function returns; the engine makes a Finding of it."""
+    """What a look returns; the engine makes a finding of a rule's outcomes. `verdict` None: the rule does not apply."""
 
-    verdict: Verdict
-    key: str
+    verdict: Verdict | None
+    key: str = ""
     because: Mapping[str, Any] = field(factory=dict)
     needs: tuple[Mapping[str, Any], ...] = ()
-    asks: tuple[tuple[View, str], ...] = ()
+    asks: tuple[tuple[str, str | None], ...] = ()
     ways_out: tuple[Mapping[str, Any], ...] = ()
     school: str | None = None
+
+
+SILENT = Outcome(verdict=None)
 
 
 def goes(key: str, **because: Any) -> Outcome:
@@ -121,42 +152,158 @@ def no_go(key: str, *ways_out: Mapping[str, Any], **because: Any) -> Outcome:
     return Outcome(verdict=Verdict.NO_GO, key=key, because=because, ways_out=ways_out)
 
 
-def unmeasured(key: str, *asks: tuple[View, str], **because: Any) -> Outcome:
-    """The attributes in `asks` (view, role attribute) are missing and the verdict hangs on them."""
+def unmeasured(key: str, *asks: tuple[View, str | None], **because: Any) -> Outcome:
+    """The attributes in `asks` (view, role attribute) are missing and the verdict hangs on them.
+
+    None in place of an attribute asks whether a part is fitted there at all.
+    """
     if not asks:
         raise CoreError(f"unmeasured({key}) asks for nothing")
-    return Outcome(verdict=Verdict.UNMEASURED, key=key, because=because, asks=asks)
+    pairs = tuple((view.slot, None if name is None else view.own_name(name)) for view, name in asks)
+    return Outcome(verdict=Verdict.UNMEASURED, key=key, because=because, asks=pairs)
 
 
-def missing(*pairs: tuple[View, str]) -> list[tuple[View, str]]:
-    """Those of the (view, role attribute) pairs that have no value: what `unmeasured` asks for."""
-    return [(view, name) for view, name in pairs if getattr(view, name) is None]
+def need(what: str, *, either: int | None = None, **more: Any) -> Mapping[str, Any]:
+    """Something to get, to do, to look at or to accept. `what` is a phrase of the needs table, which gives its sort.
 
-
-def need(what: str, **more: Any) -> Mapping[str, Any]:
-    """Something to add or do: `what` in words, with its size and place."""
-    return {"what": what, **more}
+    Needs with one `either` number are alternatives. Raises CoreError for a phrase that the table lacks.
+    """
+    row = lookup("needs", "what").get(what)
+    if row is None:
+        raise CoreError(f"need: the table of needs has no {what!r}")
+    told = {"what": what, "sort": row["sort"]}
+    if row["sort"] == "work":
+        told["minutes"] = row["minutes"]
+    if row["sort"] == "check":
+        told["step"] = row["step"]
+    if either is not None:
+        told["either"] = either
+    if "caution" in row:
+        told["caution"] = row["caution"]
+    return {**told, **more}
 
 
 def way_out(view: View, attr: str, op: str, value: Any) -> Mapping[str, Any]:
     """A property another part in this slot would need; `op` as in a wish (==, <=, >=, in, has)."""
-    return {"slot": view.slot, "attr": view.own_name(attr), "op": op, "value": value}
+    return fill(view.slot, view.own_name(attr), op, value)
 
 
 def fill(slot: str, attr: str, op: str, value: Any) -> Mapping[str, Any]:
-    """A part with this property put into a slot that stands empty, or replaced there."""
+    """A part with this property put into a slot that stands empty, or replaced there.
+
+    A derived value is told by the attribute it comes from: `largest_teeth` ≤ 34 becomes `teeth` max<= 34.
+    """
+    _known("way out", slot, attr)
+    derived = kind_of(slot).derived.get(attr)
+    if derived is not None:
+        return {"slot": slot, "attr": derived.of[0], "op": f"{derived.op}{op}", "value": value}
     return {"slot": slot, "attr": attr, "op": op, "value": value}
-
-
-def worst_outcome(outcomes: Iterable[Outcome | None]) -> Outcome | None:
-    """The worst of several; the first where two are as bad. For rules that look at one joint in several ways."""
-    said = [outcome for outcome in outcomes if outcome is not None]
-    return min(said, key=lambda outcome: outcome.verdict.order, default=None)
 
 
 def near(a: float, b: float, within: float) -> bool:
     """Whether two sizes count as equal, the tolerance included."""
     return abs(a - b) <= within + SLACK
+
+
+@frozen(kw_only=True)
+class Reading:
+    """What one look reads of one role: names by category, as the role calls them."""
+
+    role: str
+    needs: tuple[str, ...]
+    given: tuple[str, ...]
+    asks: tuple[str, ...]
+    may: tuple[str, ...]
+    there: bool  # named as `role` alone: the part itself
+
+    @property
+    def all(self) -> tuple[str, ...]:
+        return (*self.needs, *self.given, *self.asks, *self.may)
+
+
+@frozen(kw_only=True)
+class Seen:
+    """A reading at one joint, with the slot and its own names: what the engine's inner loop wants."""
+
+    role: str
+    slot: str
+    stops: bool  # the look cannot run while no part stands there
+    names: Mapping[str, str]
+    renamed: Mapping[str, str]
+    must: tuple[str, ...]  # as the role calls them
+    given: tuple[str, ...]
+    asks: frozenset[str]
+
+
+@frozen(kw_only=True)
+class Look:
+    """One way of looking at a joint: a function and what it reads."""
+
+    function: LookFunction
+    readings: tuple[Reading, ...]
+    settings: bool
+
+
+@frozen(kw_only=True, slots=False)
+class Site:
+    """A rule at one place of the bike: the joint, the part in each role and each look with the slots' own names."""
+
+    joint: str
+    roles: Mapping[str, Role]
+    looks: list[tuple[Look, tuple[Seen, ...]]] = field(factory=list)
+
+    def reads(self, slot: str) -> tuple[str, ...]:
+        """What the rule's looks read of a slot here, by the slot's own names."""
+        names = {
+            name for _, seen in self.looks for one in seen if one.slot == slot for name in one.names.values()
+        }
+        return tuple(sorted(names))
+
+    @functools.cached_property
+    def plan(self) -> tuple[tuple[LookFunction, bool, tuple[Seen, ...]], ...]:
+        """The looks as the engine's inner loop runs them; made once all are declared."""
+        return tuple((look.function, look.settings, seen) for look, seen in self.looks)
+
+    @functools.cached_property
+    def readings(self) -> tuple[tuple[str, str, tuple[tuple[str, str], ...]], ...]:
+        """By role: its slot and all that any look reads of it, as pairs of the role's and the slot's own name."""
+        names: dict[str, dict[str, str]] = {role: {} for role in self.roles}
+        for _, seen in self.looks:
+            for one in seen:
+                names[one.role].update(one.names)
+        return tuple((role, self.roles[role].slot, tuple(own.items())) for role, own in names.items())
+
+    @functools.cached_property
+    def measured(self) -> Mapping[tuple[str, str], bool]:
+        """The attributes behind all that is read here, by slot and name: whether the rule asks for it."""
+        found: dict[tuple[str, str], bool] = {}
+        for _, seen in self.looks:
+            for one in seen:
+                for name, own in one.names.items():
+                    for attr in measured_by(one.slot, own):
+                        asks = name in one.must or name in one.asks
+                        found[one.slot, attr] = found.get((one.slot, attr), False) or asks
+        return found
+
+    @functools.cached_property
+    def triggers(self) -> tuple[tuple[str, str], ...]:
+        """Readings without any of which no look runs here; none where some look can do without."""
+        first = [
+            next(((one.slot, one.names[name]) for one in seen for name in one.given), None)
+            for _, seen in self.looks
+        ]
+        return tuple(one for one in first if one is not None) if None not in first else ()
+
+    @functools.cached_property
+    def slots(self) -> tuple[str, ...]:
+        return tuple(role.slot for role in self.roles.values() if role.slot != "bike")
+
+    @functools.cached_property
+    def wanted(self) -> frozenset[str]:
+        """The slots that must be filled before the rule says more than a No go of those that are."""
+        return frozenset(
+            role.slot for role in self.roles.values() if role.presence == WANTED and role.slot != "bike"
+        )
 
 
 @frozen(kw_only=True)
@@ -167,45 +314,110 @@ class Rule:
     title: str
     plain: str
     area: Area
-    joints: tuple[Mapping[str, Reads], ...]
+    sites: tuple[Site, ...]
     safety: bool
-    messages: Mapping[str, Says]
+    messages: Mapping[str, str]
     figures: Mapping[str, str]
     settings: tuple[str, ...]
     sources: tuple[str, ...]
-    function: RuleFunction
     source: str
+    quotes: Mapping[str, Quotes]
 
     def slots(self) -> set[str]:
         """Every slot that this rule looks at."""
-        return {reads.slot for joint in self.joints for reads in joint.values() if reads.slot != "bike"}
+        return {slot for site in self.sites for slot in site.slots}
+
+    def look(
+        self, needs: str = "", *, given: str = "", asks: str = "", may: str = ""
+    ) -> Callable[[LookFunction], LookFunction]:
+        """Declare a look by what it reads, as `role.attribute` words; what is looked at only for being there as `role`.
+
+        Raises CoreError for a role the rule does not have or an attribute its part does not carry.
+        """
+
+        def register(function: LookFunction) -> LookFunction:
+            taken = list(inspect.signature(function).parameters)
+            parts = [name for name in taken if name != "settings"]
+            readings = self._readings(needs.split(), given.split(), asks.split(), may.split())
+            if {one.role for one in readings} != set(parts) or "settings" in taken[:-1]:
+                raise CoreError(f"rule {self.id}, {function.__name__}: takes other parts than it reads")
+            in_order = tuple(sorted(readings, key=lambda one: parts.index(one.role)))
+            look = Look(function=function, readings=in_order, settings="settings" in taken)
+            for site in self.sites:
+                site.looks.append((look, tuple(_seen(self.id, site, one) for one in look.readings)))
+            return function
+
+        return register
+
+    def _readings(self, *by_sort: list[str]) -> tuple[Reading, ...]:
+        found: dict[str, tuple[list[str], list[str], list[str], list[str]]] = {}
+        there = {word for word in by_sort[0] if "." not in word}
+        for n, words in enumerate(by_sort):
+            for word in words:
+                role, _, name = word.partition(".")
+                lists = found.setdefault(role, ([], [], [], []))
+                if name:
+                    lists[n].append(name)
+        return tuple(
+            Reading(
+                role=role,
+                needs=tuple(needs),
+                given=tuple(given),
+                asks=tuple(asks),
+                may=tuple(may),
+                there=role in there,
+            )
+            for role, (needs, given, asks, may) in found.items()
+        )
+
+
+def _seen(rule_id: str, site: Site, one: Reading) -> Seen:
+    role = site.roles.get(one.role)
+    if role is None:
+        raise CoreError(f"rule {rule_id}: a look reads {one.role}, which is no part of the joint")
+    names = {name: role.own(name) for name in one.all}
+    for own in names.values():
+        _known(rule_id, role.slot, own)
+    return Seen(
+        role=one.role,
+        slot=role.slot,
+        stops=bool(one.needs or one.given) or (role.presence == WANTED and one.there),
+        names=names,
+        renamed=role.names,
+        must=one.needs,
+        given=one.given,
+        asks=frozenset(one.asks),
+    )
+
+
+def _known(rule_id: str, slot: str, name: str) -> None:
+    declared = kind_of(slot)
+    if name not in declared.attributes and name not in declared.derived:
+        raise CoreError(f"rule {rule_id}: {slot} has no attribute {name}")
 
 
 RULES: dict[str, Rule] = {}
 
 
-def _check_reads(rule_id: str, reads: Reads) -> None:
-    if reads.slot != "bike" and reads.slot not in SLOTS:
-        raise CoreError(f"rule {rule_id}: unknown slot {reads.slot}")
-    for attr in reads.all.values():
-        try:
-            describe(reads.slot, attr)
-        except KeyError:
-            raise CoreError(f"rule {rule_id}: {reads.slot} has no attribute {attr}") from None
+def _quoted(says: str) -> Quotes:
+    names = [name for _, name, _, _ in string.Formatter().parse(says) if name and "." in name]
+    pairs = [name.partition(".")[::2] for name in names]
+    return tuple((role, tuple(n for of, n in pairs if of == role)) for role in dict(pairs))
 
 
 def _check_placeholders(
-    rule_id: str, key: str, says: str, joint: Mapping[str, Reads], figures: Mapping[str, str]
+    rule_id: str, key: str, says: str, roles: Mapping[str, Role], figures: Mapping[str, str]
 ) -> None:
     for _, name, _, _ in string.Formatter().parse(says):
-        if name is None:
+        if name is None or name in figures:
             continue
         role, _, attr = name.partition(".")
-        if attr and role in joint and (attr in joint[role].all or attr == "slot"):
-            continue
-        if not attr and name in figures:
-            continue
-        raise CoreError(f'rule {rule_id}, message "{key}": nothing fills {{{name}}}')
+        if role not in roles or not attr:
+            raise CoreError(f'rule {rule_id}, message "{key}": nothing fills {{{name}}}')
+        _known(rule_id, roles[role].slot, roles[role].own(attr))
+
+
+Parts = Mapping[str, "Role | str"]
 
 
 def rule(
@@ -214,69 +426,94 @@ def rule(
     title: str,
     plain: str,
     area: Area,
-    reads: Mapping[str, Reads | tuple[str | optional, ...]] | tuple[Mapping[str, Reads], ...],
-    messages: Mapping[str, Says],
+    joint: str | tuple[str, ...],
+    parts: Parts | tuple[Parts, ...],
+    messages: Mapping[str, str],
     figures: Mapping[str, str] | None = None,
     settings: tuple[str, ...] = (),
     sources: tuple[str, ...],
     safety: bool = False,
-) -> Callable[[RuleFunction], RuleFunction]:
-    """Register a rule. Raises CoreError on a doubled id, an unknown name or an unfilled placeholder.
+) -> Rule:
+    """Register a rule. Raises CoreError on a doubled id, an unknown name or joint, or an unfilled placeholder.
 
-    `plain` describes it for the rule book; `figures` names the numbers it computes, which the
-    messages may quote; `reads` is one joint, or one per end of the bike with the same roles.
+    `plain` describes it for the rule book; `figures` names the numbers it computes, which the messages may
+    quote; `parts` are those of one joint, or of several with the same roles; `joint` names each, or all.
     """
-    joints = reads if isinstance(reads, tuple) else (reads,)
-    declared = tuple(
-        {role: spec if isinstance(spec, Reads) else at(role, *spec) for role, spec in joint.items()}
-        for joint in joints
-    )
+    places = parts if isinstance(parts, tuple) else (parts,)
+    joints = joint if isinstance(joint, tuple) else (joint,) * len(places)
     figures = figures or {}
+    if rule_id in RULES:
+        raise CoreError(f"rule {rule_id} is declared twice")
+    unknown = [name for name in joints if name not in JOINTS]
+    unknown += [name for name in settings if name not in SETTINGS]
+    unknown += [name for name in sources if name not in SOURCES]
+    if unknown or len(joints) != len(places):
+        raise CoreError(f"rule {rule_id}: unknown {', '.join(unknown) or 'number of joints'}")
+    sites = []
+    for name, given in zip(joints, places, strict=True):
+        roles = {role: one if isinstance(one, Role) else Role(slot=one) for role, one in given.items()}
+        for one in roles.values():
+            if one.slot != "bike" and one.slot not in SLOTS:
+                raise CoreError(f"rule {rule_id}: unknown slot {one.slot}")
+        for key, says in messages.items():
+            _check_placeholders(rule_id, key, says, roles, figures)
+        sites.append(Site(joint=name, roles=roles))
+    made = Rule(
+        id=rule_id,
+        title=title,
+        plain=plain,
+        area=area,
+        sites=tuple(sites),
+        safety=safety,
+        messages=messages,
+        figures=figures,
+        settings=settings,
+        sources=sources,
+        source="; ".join(SOURCES[name]["title"] for name in sources),
+        quotes={key: _quoted(says) for key, says in messages.items()},
+    )
+    RULES[rule_id] = made
+    return made
 
-    def register(function: RuleFunction) -> RuleFunction:
-        if rule_id in RULES:
-            raise CoreError(f"rule {rule_id} is declared twice")
-        for joint in declared:
-            for one in joint.values():
-                _check_reads(rule_id, one)
-            for key, says in messages.items():
-                _check_placeholders(rule_id, key, says, joint, figures)
-        unknown = [name for name in settings if name not in SETTINGS] + [
-            name for name in sources if name not in SOURCES
-        ]
-        if unknown:
-            raise CoreError(f"rule {rule_id}: unknown {', '.join(unknown)}")
-        RULES[rule_id] = Rule(
-            id=rule_id,
-            title=title,
-            plain=plain,
-            area=area,
-            joints=declared,
-            safety=safety,
-            messages=messages,
-            figures=figures,
-            settings=settings,
-            sources=sources,
-            function=function,
-            source="; ".join(SOURCES[name]["title"] for name in sources),
-        )
-        return function
 
-    return register
+ENDS = ("front", "rear")
 
 
-def both_ends(**roles: Reads | Mapping[str, Reads]) -> tuple[Mapping[str, Reads], ...]:
-    """The same joint at both wheels: slots written `{end}_hub`, or one Reads per end."""
-    joints = []
-    for end in ("front", "rear"):
-        joint = {}
-        for role, spec in roles.items():
-            reads = spec[end] if isinstance(spec, Mapping) else spec
-            joint[role] = Reads(
-                slot=reads.slot.replace("{end}", end),
-                required=reads.required,
-                optional=reads.optional,
-                may_be_empty=reads.may_be_empty,
-            )
-        joints.append(joint)
-    return tuple(joints)
+def both_ends(joint: str) -> tuple[str, ...]:
+    """The names of a joint that there is at both wheels."""
+    return tuple(f"{end}_{joint}" for end in ENDS)
+
+
+def at_both_ends(**roles: Role | str | Mapping[str, Role]) -> tuple[Parts, ...]:
+    """The same parts at both wheels: slots written `{end}_hub`, or one role per end."""
+    places = []
+    for end in ENDS:
+        here: dict[str, Role] = {}
+        for name, given in roles.items():
+            one = given if isinstance(given, (Role, str)) else given[end]
+            one = Role(slot=one) if isinstance(one, str) else one
+            here[name] = Role(slot=one.slot.replace("{end}", end), presence=one.presence, names=one.names)
+        places.append(here)
+    return tuple(places)
+
+
+_REAR = {
+    "brake_mount": "rear_brake_mount",
+    "native_rotor_mm": "rear_native_rotor_mm",
+    "rotor_max_mm": "rear_rotor_max_mm",
+    "bridge_radius_mm": "rear_bridge_radius_mm",
+    "post_bsd_mm": "rear_post_bsd_mm",
+    "axle_kind": "rear_axle_kind",
+    "axle_dia_mm": "rear_axle_dia_mm",
+    "spacing_mm": "rear_spacing_mm",
+}
+HOLDER: Mapping[str, Role] = {"front": at("fork"), "rear": at("frame", **_REAR)}  # what carries a wheel
+
+
+def end_of(view: View) -> str:
+    """The end of the bike that a holder or a wheel's part is at."""
+    return "front" if view.slot == "fork" or view.slot.startswith("front_") else "rear"
+
+
+def wanted(*_values: Any) -> None:
+    """Readings without which nothing more can be said: handing them over asks for those that are missing."""

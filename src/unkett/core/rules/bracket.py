@@ -1,4 +1,4 @@
-"""Bottom bracket and crank: shell, spindle, width; pedals and mid motors."""
+"""Bottom bracket and crank: shell, spindle, width, height over the ground, pedals."""
 
 from __future__ import annotations
 
@@ -6,87 +6,113 @@ from typing import Any
 
 from unkett.core.calc.base import SLACK
 from unkett.core.calc.bracket import crank_spacing
+from unkett.core.calc.wheels import bracket_height
 from unkett.core.rules.base import (
     Outcome,
     View,
+    at,
+    beside,
     goes,
     goes_if,
     near,
     need,
     no_go,
-    optional,
     rule,
     unmeasured,
+    wanted,
     way_out,
-    worst_outcome,
 )
 from unkett.core.standards import lookup, table
 from unkett.core.vocabulary import Area
 
 WIDTH_TOLERANCE_MM = 0.5
 SPACER_TOLERANCE_MM = 0.3
+PLATE_MM = 2.5  # a plate behind a cup takes a spacer's place
 SPINDLE_CLOSE_MM = 1.0
 SPINDLE_FAR_MM = 3.0
+PEDAL_CLEAR_MM = 85.0
 CARTRIDGE_SPINDLES = ("square_jis", "square_iso", "spline8", "spline10", "one_piece")
 
-
-@rule(
+SHELL = rule(
     "bb-shell",
     title="Bracket goes in the shell",
     plain=(
         "A bracket goes in a shell of its own code and a listed width. A few shells take another bracket by "
-        "a sleeve or by tapping, for good. A 30 mm spindle is more than some shells can hold."
+        "a sleeve, by adapter cups or by tapping. A 30 mm spindle is more than some shells can hold. A cast motor "
+        "housing takes no bracket."
     ),
     area=Area.BRACKET,
-    reads={
-        "frame": ("bb_shell", "bb_shell_width_mm"),
-        "bottom_bracket": ("shell", "shell_widths_mm", optional("spindle"), optional("flanges_mm")),
-    },
+    joint="bracket",
+    parts={"frame": "frame", "bracket": at("bottom_bracket")},
     messages={
         "fits": "Shell and bracket are alike and {frame.bb_shell_width_mm:g} mm is a width it is made for.",
         "converted": "The shell takes this bracket by {by}.",
-        "other_shell": "A {bottom_bracket.shell} bracket does not go in a {frame.bb_shell} shell.",
+        "other_shell": "Bracket: {bracket.shell}. Shell: {frame.bb_shell}. They do not go together.",
+        "cast": "A cast motor housing is its own bracket: none goes in.",
         "other_width": "The shell is {frame.bb_shell_width_mm:g} mm wide; the bracket is made for {widths}.",
         "small_bearings": "A 30 mm spindle leaves room for small bearings only: short life.",
         "cannot_hold": "This shell cannot hold a 30 mm spindle.",
-        "cups_unknown": "A 30 mm spindle wants cups outside this shell; they are not measured.",
     },
     figures={"by": "what converts the shell", "widths": "shell widths the bracket is made for, mm"},
     sources=("bracket-shells", "bracket-reducers"),
 )
-def bb_shell(frame: View, bottom_bracket: View) -> Outcome:
-    widths = bottom_bracket.shell_widths_mm
-    outcome = goes("fits")
-    if bottom_bracket.shell != frame.bb_shell:
-        for row in table("bracket_conversions").rows:
-            if (row["shell"], row["bracket"]) == (frame.bb_shell, bottom_bracket.shell):
-                outcome = goes_if("converted", need(row["by"], caution=row["caution"]), by=row["by"])
-                break
-        else:
-            return no_go("other_shell", way_out(bottom_bracket, "shell", "==", frame.bb_shell))
-    if not any(near(frame.bb_shell_width_mm, width, WIDTH_TOLERANCE_MM) for width in widths):
-        way = way_out(bottom_bracket, "shell_widths_mm", "has", frame.bb_shell_width_mm)
-        return no_go("other_width", way, widths=", ".join(f"{width:g}" for width in widths))
-    return worst_outcome([_thirty(bottom_bracket), outcome]) or outcome
 
 
-def _thirty(bracket: View) -> Outcome | None:
-    """What a 30 mm spindle means for this shell."""
+@SHELL.look("frame.bb_shell bracket")
+def cast(frame: View, bracket: View) -> Outcome | None:
+    if frame.bb_shell != "motor_cast":
+        return None
+    return no_go("cast", way_out(frame, "bb_shell", "==", "bsa"))
+
+
+@SHELL.look("bracket.shell")
+def for_a_motor(bracket: View) -> Outcome | None:
+    if bracket.shell != "motor_cast":
+        return None
+    return no_go("cast", way_out(bracket, "shell", "!=", "motor_cast"))
+
+
+@SHELL.look("frame.bb_shell bracket.shell")
+def code(frame: View, bracket: View) -> Outcome | None:
+    if bracket.shell == frame.bb_shell:
+        return None
+    for row in table("bracket_conversions").rows:
+        if (row["shell"], row["bracket"]) == (frame.bb_shell, bracket.shell):
+            return goes_if("converted", need(row["by"], fits=bracket.shell), by=row["by"])
+    return no_go("other_shell", way_out(bracket, "shell", "==", frame.bb_shell))
+
+
+@SHELL.look("frame.bb_shell_width_mm bracket.shell_widths_mm", may="frame.bb_shell bracket.shell")
+def width(frame: View, bracket: View) -> Outcome | None:
+    widths = bracket.shell_widths_mm
+    if any(near(frame.bb_shell_width_mm, one, WIDTH_TOLERANCE_MM) for one in widths):
+        return None if None in (frame.bb_shell, bracket.shell) else goes("fits")
+    way = way_out(bracket, "shell_widths_mm", "has", frame.bb_shell_width_mm)
+    return no_go("other_width", way, widths=", ".join(f"{one:g}" for one in widths))
+
+
+@SHELL.look("frame.bb_shell", given="bracket.spindle")
+def thirty_in_shell(frame: View, bracket: View) -> Outcome | None:
+    """A 30 mm spindle in a shell that has no room for it, whatever the bracket is."""
+    if bracket.spindle != "d30" or lookup("bracket_shells", "code")[frame.bb_shell]["holds_30"] != "no":
+        return None
+    return no_go("cannot_hold", way_out(bracket, "spindle", "!=", "d30"))
+
+
+@SHELL.look("bracket.shell", given="bracket.spindle", asks="bracket.flanges_mm")
+def thirty(bracket: View) -> Outcome | None:
+    """What a 30 mm spindle means for the bracket's own shell."""
     if bracket.spindle != "d30":
         return None
     holds = lookup("bracket_shells", "code")[bracket.shell]["holds_30"]
     if holds == "small bearings":
-        return goes_if(
-            "small_bearings", need("small-ball bearings, replaced more often", caution="short life")
-        )
-    if holds == "external" and bracket.flanges_mm is None:
-        return unmeasured("cups_unknown", (bracket, "flanges_mm"))
+        return goes_if("small_bearings", need("small-ball bearings, replaced more often"))
     if holds == "no" or (holds == "external" and bracket.flanges_mm == 0):
         return no_go("cannot_hold", way_out(bracket, "spindle", "!=", "d30"))
     return None
 
 
-@rule(
+SPINDLE = rule(
     "crank-spindle",
     title="Crank sits on the bracket's spindle or in its bearings",
     plain=(
@@ -94,151 +120,228 @@ def _thirty(bracket: View) -> Outcome | None:
         "spindle within 1 mm of the crank's figure goes, to 3 mm if the chainline may move by half of it."
     ),
     area=Area.BRACKET,
-    reads={
-        "crank": ("spindle", optional("spindle_length_mm")),
-        "bottom_bracket": ("spindle", optional("spindle_length_mm"), optional("shell")),
-    },
+    joint="bracket",
+    parts={"crank": "crank", "bracket": at("bottom_bracket")},
     messages={
         "same": "Crank and bracket have one sort of spindle.",
-        "by_sleeve": "A {crank.spindle} crank goes on a {bottom_bracket.spindle} bracket with {by}.",
-        "other_spindle": "A {crank.spindle} crank does not go on a {bottom_bracket.spindle} bracket.",
-        "length_close": "The spindle is {off_mm:+.1f} mm off the crank's figure: the chainline moves {moves_mm:.2f} mm.",
-        "length_far": "The spindle is {off_mm:+.1f} mm off the crank's figure.",
+        "by_sleeve": "Crank: {crank.spindle}. Bracket: {bracket.spindle}. They go with {by}.",
+        "other_spindle": "Crank: {crank.spindle}. Bracket: {bracket.spindle}. They do not go together.",
+        "length_close": "The spindle is {off_mm:.1f} mm too {way}: the chainline moves {moves_mm:.2f} mm.",
+        "length_far": "The spindle is {off_mm:.1f} mm too {way} for this crank.",
     },
     figures={
         "by": "what makes it fit",
-        "off_mm": "spindle length − the crank's figure",
+        "off_mm": "spindle length against the crank's figure",
+        "way": "long or short",
         "moves_mm": "half the difference",
     },
     sources=("bracket-reducers",),
 )
-def crank_spindle(crank: View, bottom_bracket: View) -> Outcome:
-    outcome = goes("same")
-    if crank.spindle != bottom_bracket.spindle:
-        for row in table("spindle_pairs").rows:
-            shells = row.get("shells")
-            if (row["crank"], row["bracket"]) == (crank.spindle, bottom_bracket.spindle) and (
-                shells is None or bottom_bracket.shell in shells
-            ):
-                outcome = goes_if("by_sleeve", need(row["by"]), by=row["by"])
-                break
-        else:
-            ways = (
-                way_out(bottom_bracket, "spindle", "==", crank.spindle),
-                way_out(crank, "spindle", "==", bottom_bracket.spindle),
-            )
-            return no_go("other_spindle", *ways)
-    return worst_outcome([_length(crank, bottom_bracket), outcome]) or outcome
 
 
-def _length(crank: View, bracket: View) -> Outcome | None:
+@SPINDLE.look("crank.spindle bracket.spindle", asks="bracket.shell")
+def spindle(crank: View, bracket: View) -> Outcome:
+    if crank.spindle == bracket.spindle:
+        return goes("same")
+    for row in table("spindle_pairs").rows:
+        if (row["crank"], row["bracket"]) == (crank.spindle, bracket.spindle) and (
+            "shells" not in row or bracket.shell in row["shells"]
+        ):
+            return goes_if("by_sleeve", need(row["by"]), by=row["by"])
+    ways = (
+        way_out(bracket, "spindle", "==", crank.spindle),
+        way_out(crank, "spindle", "==", bracket.spindle),
+    )
+    return no_go("other_spindle", *ways)
+
+
+@SPINDLE.look(given="crank.spindle_length_mm bracket.spindle_length_mm")
+def spindle_length(crank: View, bracket: View) -> Outcome | None:
     """A cartridge spindle against the crank's figure, where both are given."""
-    if crank.spindle_length_mm is None or bracket.spindle_length_mm is None:
-        return None
     off = bracket.spindle_length_mm - crank.spindle_length_mm
     if near(off, 0, SPINDLE_CLOSE_MM):
         return None
-    figures = {"off_mm": off, "moves_mm": abs(off) / 2}
+    figures = {"off_mm": abs(off), "moves_mm": abs(off) / 2, "way": "long" if off > 0 else "short"}
     if near(off, 0, SPINDLE_FAR_MM):
         return goes_if("length_close", need("check the chainline and the arms' clearance"), **figures)
-    return no_go(
-        "length_far", way_out(bracket, "spindle_length_mm", "==", crank.spindle_length_mm), **figures
-    )
+    way = way_out(bracket, "spindle_length_mm", "==", crank.spindle_length_mm)
+    return no_go("length_far", way, **figures)
 
 
-@rule(
+WIDTH = rule(
     "bb-width",
     title="Crank spans shell, cups and spacers",
     plain=(
-        "Shell + cups outside it + spacers must be what the crank's spindle wants, within its preload range. "
-        "A crank that lists several shell widths is built for the widest: the difference goes into spacers."
+        "Shell + cups outside it + spacers must be what the crank's spindle wants, within its preload range. A crank "
+        "that lists several widths of this shell's family is built for the widest of them: the difference goes into "
+        "spacers. A plate behind a cup (of a chain guide or a front derailleur) takes the place of 2.5 mm."
     ),
     area=Area.BRACKET,
-    reads={
-        "frame": ("bb_shell_width_mm",),
-        "bottom_bracket": (optional("flanges_mm"), optional("spacers_mm")),
-        "crank": (
-            optional("spindle"),
-            optional("shell_widths_mm"),
-            optional("spindle_needs_mm"),
-            optional("preload_range_mm"),
-        ),
+    joint="bracket",
+    parts={
+        "frame": "frame",
+        "bracket": at("bottom_bracket"),
+        "crank": "crank",
+        "guide": beside("chain_guide"),
+        "fd": beside("front_derailleur"),
     },
     messages={
         "fits": "The gap is {gap_mm:.1f} mm and the preload takes up {range_mm:.1f} mm.",
         "squeezed": "Shell, cups and spacers are {over_mm:.1f} mm wider than the spindle wants.",
         "spacers": "The gap is {gap_mm:.1f} mm: {spacers_mm:.1f} mm of spacers are wanted.",
-        "range_unknown": "The gap is {gap_mm:.1f} mm; what the preload takes up is not measured.",
         "widest": "The crank is built for this shell width.",
         "shell_spacers": "A {frame.bb_shell_width_mm:g} mm shell wants {spacers_mm:.1f} mm of spacers with this crank.",
         "shell_spaced": "The {spacers_mm:.1f} mm of spacers this shell wants are fitted.",
         "too_wide": "The shell is wider than any this crank is built for ({widest_mm:g} mm).",
-        "unknown": "How wide the crank wants the bracket is not measured.",
+        "no_width": "The crank lists no width of this shell's family.",
     },
     figures={
         "gap_mm": "width the spindle wants − shell − cups − spacers fitted",
         "range_mm": "what the preload takes up",
         "over_mm": "how much wider than wanted",
-        "spacers_mm": "spacers in all",
-        "widest_mm": "widest shell of the crank",
+        "spacers_mm": "spacers in all, plates counted",
+        "widest_mm": "widest shell of this family that the crank lists",
     },
-    sources=("bracket-reducers",),
+    sources=("bracket-reducers", "bracket-shells"),
 )
-def bb_width(frame: View, bottom_bracket: View, crank: View) -> Outcome | None:
-    if crank.spindle_needs_mm is not None and bottom_bracket.flanges_mm is not None:
-        return _by_figures(frame, bottom_bracket, crank)
-    if crank.shell_widths_mm is not None:
-        return _by_list(frame, bottom_bracket, crank)
-    if crank.spindle in CARTRIDGE_SPINDLES:
-        return None
-    if crank.spindle_needs_mm is not None:
-        return unmeasured("unknown", (bottom_bracket, "flanges_mm"))
-    return unmeasured("unknown", (crank, "shell_widths_mm"))
+_PLATES = "guide.mount fd.mount"
 
 
-def _by_figures(frame: View, bracket: View, crank: View) -> Outcome:
+def _plates(guide: View, fd: View) -> float:
+    """Millimetres of plates behind the cups."""
+    return PLATE_MM * sum(1 for view in (guide, fd) if view.mount == "bb_plate")
+
+
+def _by_figures(crank: View, bracket: View) -> bool:
+    return None not in (crank.known("spindle_needs_mm"), bracket.known("flanges_mm"))
+
+
+@WIDTH.look(
+    "frame.bb_shell_width_mm",
+    given="crank.spindle_needs_mm bracket.flanges_mm",
+    asks="crank.preload_range_mm",
+    may=f"bracket.spacers_mm {_PLATES}",
+)
+def by_figures(frame: View, crank: View, bracket: View, guide: View, fd: View) -> Outcome:
+    taken_up = crank.known("preload_range_mm")
     result = crank_spacing(
         spindle_needs_mm=crank.spindle_needs_mm,
         shell_mm=frame.bb_shell_width_mm,
-        flanges_mm=bracket.flanges_mm + (bracket.spacers_mm or 0.0),
-        range_mm=crank.preload_range_mm or 0.0,
+        flanges_mm=bracket.flanges_mm + (bracket.spacers_mm or 0.0) + _plates(guide, fd),
+        range_mm=taken_up or 0.0,
     )
-    figures: dict[str, Any] = {"gap_mm": result.gap_mm, "range_mm": crank.preload_range_mm or 0.0}
+    figures: dict[str, Any] = {"gap_mm": result.gap_mm, "range_mm": taken_up or 0.0}
     if not result.fits:
         way = way_out(crank, "spindle_needs_mm", ">=", crank.spindle_needs_mm - result.gap_mm)
         return no_go("squeezed", way, over_mm=-result.gap_mm, **figures)
     if result.spacers_mm == 0:
         return goes("fits", **figures)
-    if crank.preload_range_mm is None:
-        return unmeasured("range_unknown", (crank, "preload_range_mm"), **figures)
-    spacers = need("spacers", size_mm=round(result.spacers_mm, 2), where="between cups and arms")
+    wanted(crank.preload_range_mm)
+    spacers = need("cup spacers", size_mm=round(result.spacers_mm, 2), where="between cups and arms")
     return goes_if("spacers", spacers, spacers_mm=result.spacers_mm, **figures)
 
 
-def _by_list(frame: View, bracket: View, crank: View) -> Outcome:
-    widest = max(crank.shell_widths_mm)
-    wanted = widest - frame.bb_shell_width_mm
-    if wanted < -WIDTH_TOLERANCE_MM - SLACK:
-        way = way_out(crank, "shell_widths_mm", "has", frame.bb_shell_width_mm)
-        return no_go("too_wide", way, widest_mm=widest)
-    wanted = 0.0 if near(wanted, 0, WIDTH_TOLERANCE_MM) else wanted
-    fitted = bracket.spacers_mm or 0.0
-    if fitted > wanted + SPACER_TOLERANCE_MM:
-        return no_go("squeezed", way_out(bracket, "spacers_mm", "==", wanted), over_mm=fitted - wanted)
-    if wanted == 0:
+@WIDTH.look(
+    "frame.bb_shell_width_mm",
+    given="crank.shell_widths_mm",
+    asks="frame.bb_shell",
+    may=f"bracket.spacers_mm bracket.flanges_mm crank.spindle_needs_mm {_PLATES}",
+)
+def by_list(frame: View, crank: View, bracket: View, guide: View, fd: View) -> Outcome | None:
+    if _by_figures(crank, bracket):
+        return None
+    if all(frame.bb_shell_width_mm > one + WIDTH_TOLERANCE_MM + SLACK for one in crank.shell_widths_mm):
+        return _too_wide(frame, crank, max(crank.shell_widths_mm))
+    family = lookup("bracket_shells", "code")[frame.bb_shell]["widths_mm"]
+    listed = [
+        one for one in crank.shell_widths_mm if any(near(one, own, WIDTH_TOLERANCE_MM) for own in family)
+    ]
+    if not listed:
+        return unmeasured("no_width", (crank, "shell_widths_mm"))
+    spare = max(listed) - frame.bb_shell_width_mm
+    if spare < -WIDTH_TOLERANCE_MM - SLACK:
+        return _too_wide(frame, crank, max(listed))
+    spare = 0.0 if near(spare, 0, WIDTH_TOLERANCE_MM) else spare
+    there = (bracket.spacers_mm or 0.0) + _plates(guide, fd)
+    if there > spare + SPACER_TOLERANCE_MM + SLACK:
+        return no_go("squeezed", way_out(bracket, "spacers_mm", "==", spare), over_mm=there - spare)
+    if spare == 0:
         return goes("widest")
-    if near(fitted, wanted, SPACER_TOLERANCE_MM):
-        return goes("shell_spaced", spacers_mm=wanted)
-    half = need("spacers", size_mm=round(wanted / 2, 2), where="on each side")
-    return goes_if("shell_spacers", half, spacers_mm=wanted)
+    if near(there, spare, SPACER_TOLERANCE_MM):
+        return goes("shell_spaced", spacers_mm=spare)
+    left = spare - there
+    half = need("cup spacers", size_mm=round(left / 2, 2), count=2, where="one on each side")
+    return goes_if("shell_spacers", half, spacers_mm=spare)
 
 
-@rule(
+def _too_wide(frame: View, crank: View, widest: float) -> Outcome:
+    way = way_out(crank, "shell_widths_mm", "has", frame.bb_shell_width_mm)
+    return no_go("too_wide", way, widest_mm=widest)
+
+
+@WIDTH.look(
+    "crank", asks="crank.shell_widths_mm bracket.flanges_mm", may="crank.spindle crank.spindle_needs_mm"
+)
+def how_wide(crank: View, bracket: View) -> Outcome | None:
+    """What must be known: the figures, or the list; nothing for a cartridge."""
+    if _by_figures(crank, bracket) or crank.known("shell_widths_mm") is not None:
+        return None
+    if crank.spindle not in CARTRIDGE_SPINDLES:
+        wanted(bracket.flanges_mm if crank.spindle_needs_mm is not None else crank.shell_widths_mm)
+    return None
+
+
+HEIGHT = rule(
+    "bracket-height",
+    title="Pedals clear the ground",
+    plain=(
+        "Bracket height less the arm is what a pedal has to spare; under 85 mm it may strike in a bend. Said where "
+        "wheel, drop and arm are known."
+    ),
+    area=Area.BRACKET,
+    joint="bracket",
+    parts={
+        "frame": "frame",
+        "crank": "crank",
+        "rim": at("rear_rim"),
+        "tyre": at("rear_tyre"),
+    },
+    messages={
+        "clear": "The bracket is {height_mm:.0f} mm high; {left_mm:.0f} mm are left under the arm.",
+        "strikes": "The bracket is {height_mm:.0f} mm high; {left_mm:.0f} mm under the arm: a pedal may strike.",
+    },
+    figures={
+        "height_mm": "outer radius of the rear wheel − bracket drop",
+        "left_mm": "height − arm",
+    },
+    sources=("tyre-practice",),
+)
+
+
+@HEIGHT.look(given="frame.bb_drop_mm crank.arm_mm rim.bsd_mm", may="tyre.width_mm tyre.width_measured_mm")
+def pedal_height(frame: View, crank: View, rim: View, tyre: View) -> Outcome | None:
+    height = bracket_height(
+        drop_mm=frame.bb_drop_mm,
+        bsd_mm=rim.bsd_mm,
+        nominal_mm=tyre.width_mm,
+        measured_mm=tyre.width_measured_mm,
+    )
+    if height is None:
+        return None
+    left = height - crank.arm_mm
+    figures = {"height_mm": height, "left_mm": left}
+    if left >= PEDAL_CLEAR_MM - SLACK:
+        return goes("clear", **figures)
+    return goes_if("strikes", need("pedal may strike in a bend"), **figures)
+
+
+PEDAL = rule(
     "pedal-thread",
     title="Pedals screw into the arms",
     plain="9/16 in pedals go in 9/16 in arms, 1/2 in in one-piece cranks. The left pedal has a left-hand thread.",
     area=Area.BRACKET,
-    reads={"crank": ("pedal_thread",), "pedals": ("thread",)},
+    joint="bracket",
+    parts={"crank": "crank", "pedals": "pedals"},
     messages={
         "same": "Pedals and arms have one thread; the left pedal is left-hand.",
         "other": "The pedals have another thread than the arms.",
@@ -246,30 +349,10 @@ def _by_list(frame: View, bracket: View, crank: View) -> Outcome:
     sources=("pedal-threads",),
     safety=True,
 )
+
+
+@PEDAL.look("crank.pedal_thread pedals.thread")
 def pedal_thread(crank: View, pedals: View) -> Outcome:
     if crank.pedal_thread == pedals.thread:
         return goes("same")
     return no_go("other", way_out(pedals, "thread", "==", crank.pedal_thread))
-
-
-@rule(
-    "motor-shell",
-    title="Mid motor goes in the shell",
-    plain="A motor at the bracket fits only the shells its maker lists; a cast motor housing takes only its own.",
-    area=Area.BRACKET,
-    reads={"frame": ("bb_shell",), "motor": ("type", optional("bb_shell"))},
-    messages={
-        "listed": "The motor is made for this shell.",
-        "other": "The motor is not made for a {frame.bb_shell} shell.",
-        "unknown": "Which shells the motor fits is not known.",
-    },
-    sources=("maker-limits",),
-)
-def motor_shell(frame: View, motor: View) -> Outcome | None:
-    if motor.type != "mid_bracket":
-        return None
-    if motor.bb_shell is None:
-        return unmeasured("unknown", (motor, "bb_shell"))
-    if frame.bb_shell in motor.bb_shell:
-        return goes("listed")
-    return no_go("other", way_out(motor, "bb_shell", "has", frame.bb_shell))

@@ -1,4 +1,4 @@
-"""The cassette: on its body, under its lever's clicks."""
+"""Sprockets on the hub: the cassette on its body, fixed wheels, screw-on freewheels, gear hubs."""
 
 from __future__ import annotations
 
@@ -6,120 +6,57 @@ from collections.abc import Mapping
 from typing import Any
 
 from unkett.core.calc.base import SLACK
-from unkett.core.calc.gears import gears_within, index_error, sprocket_pitches
+from unkett.core.calc.gears import sprocket_pitches
 from unkett.core.rules.base import (
+    SILENT,
     Outcome,
     View,
     at,
+    beside,
     goes,
     goes_if,
-    missing,
+    near,
     need,
     no_go,
-    optional,
     rule,
-    unmeasured,
+    wanted,
     way_out,
 )
-from unkett.core.settings import Settings
 from unkett.core.standards import lookup, rows_where
-from unkett.core.vocabulary import Area
+from unkett.core.vocabulary import Area, enums
+from unkett.core.words import in_sentence
 
 SIZE_TOLERANCE_MM = 0.1  # two spacers, or a stack and a body, count as equal within this
-LEFT_OUT_TOO_LONG_MM = 0.3  # a shortened stack may be this much too long before the lockring is at risk
-PULL_TOLERANCE_MM = 0.03
-RATIO_TOLERANCE = 0.015
-PITCH_TOLERANCE_MM = 0.1
+LOCKRING_HOLDS_MM = 0.7  # a stack may be this much too long while the lockring still takes three threads
+DISHED_LEAST_TEETH = 34  # a smaller largest sprocket does not hang over the body
+COG_LINE_MM = 3.0
 
-
-def sprocket_count(cassette: View) -> int | None:
-    """Sprockets really there: the teeth's count, else the family's speeds."""
-    if cassette.teeth:
-        return len(cassette.teeth)
-    return None if cassette.speeds is None else int(cassette.speeds)
-
-
-def left_out(cassette: View) -> int:
-    """How many sprockets of the family were left out."""
-    if not cassette.teeth or cassette.speeds is None:
-        return 0
-    return int(cassette.speeds) - len(cassette.teeth)
-
-
-def pitches(cassette: View) -> tuple[float, ...]:
-    """The sprocket pitches this cassette may have, in mm: one when it is stated or the table tells."""
-    return sprocket_pitches(
-        speeds=cassette.speeds, mount=cassette.mount, stated_mm=cassette.sprocket_pitch_mm
-    )
-
-
-class _Stack:
-    """How a cassette's stack sits on one body of its family."""
-
-    def __init__(self, cassette: View, body: Mapping[str, Any], *, dished: bool) -> None:
-        own = lookup("freehub_bodies", "code")[cassette.mount]
-        self.same_family = own["family"] == body["family"]
-        length = lookup("freehub_bodies", "code")["spline9"]["length_mm"] if dished else own["length_mm"]
-        missing = left_out(cassette)
-        pitch = pitches(cassette)
-        self.stack_mm: float = length - (missing * pitch[0] if missing and pitch else 0.0)
-        self.spacer_mm: float = body["length_mm"] - self.stack_mm + (cassette.extra_spacer_mm or 0.0)
-        self.shortened = missing > 0
-
-    @property
-    def too_long_mm(self) -> float:
-        return max(0.0, -self.spacer_mm)
-
-    def fits(self) -> bool:
-        """Whether the stack goes on at all, with a spacer or with the lockring just holding."""
-        room = LEFT_OUT_TOO_LONG_MM if self.shortened else SIZE_TOLERANCE_MM
-        return self.same_family and self.too_long_mm <= room + SLACK
-
-
-def _swap_bodies(cassette: View, hub: View, *, dished: bool) -> list[str]:
-    """The bodies that swap onto this hub and take this cassette, its own family's body first."""
-    bodies = lookup("freehub_bodies", "code")
-    own_first = sorted(hub.freehub_swaps or (), key=lambda code: code != cassette.mount)
-    return [
-        code
-        for code in own_first
-        if code != hub.freehub and _Stack(cassette, bodies[code], dished=dished).fits()
-    ]
-
-
-@rule(
+SEAT = rule(
     "freehub-seat",
     title="Cassette sits on the freehub body",
     plain=(
-        "Cassette and body must be of one family. Within the nine-spline and the stepped family a longer "
-        "body wants a spacer of the difference behind the largest sprocket; a cassette for a longer body "
-        "goes on a shorter one only when its largest sprocket is dished over the body, or when a sprocket "
-        "is left out. A hub whose body swaps takes the body the cassette needs."
+        "Cassette and body must be of one family. Within the nine-spline and the stepped family a longer body "
+        "wants a spacer of the difference behind the largest sprocket. A stack up to 0.7 mm too long goes if "
+        "the lockring still holds three threads; a dished largest sprocket of 34 teeth or more makes up what "
+        "its overhang is. A hub whose body swaps takes the body the cassette needs. A lone cog on a long body "
+        "wants spacers that set its line; a freewheel on a fixed hub's thread leaves the lockring's thread free."
     ),
     area=Area.DRIVETRAIN,
-    reads={
-        "cassette": (
-            "mount",
-            "speeds",
-            optional("teeth"),
-            optional("dished_mm"),
-            optional("extra_spacer_mm"),
-            optional("sprocket_pitch_mm"),
-        ),
-        "rear_hub": ("freehub", optional("freehub_swaps"), optional("freehub_spacer_mm")),
-    },
+    joint="cassette",
+    parts={"cassette": "cassette", "hub": at("rear_hub")},
     messages={
         "seated": "The cassette fills the {body_mm:.2f} mm body.",
         "own_body": "Cassette and body are of one sort.",
         "spacer_there": "The {spacer_mm:.2f} mm spacer on the body is the one this stack needs.",
         "spacer": "The stack is {spacer_mm:.2f} mm short of this body.",
         "wrong_spacer": "The stack needs a {spacer_mm:.2f} mm spacer; {fitted_mm:.2f} mm is on the body.",
-        "lockring_short": "With a sprocket left out the stack is {too_long_mm:.2f} mm too long for this body.",
+        "lockring_short": "The stack is {too_long_mm:.2f} mm too long for this body: count the lockring's threads.",
         "body_too_short": "The stack is {too_long_mm:.2f} mm too long for this body.",
-        "dished_unknown": "It goes only if its largest sprocket hangs over the body; that is not measured.",
+        "lone_cog": "A lone cog on a {body_mm:.2f} mm body wants spacers on both sides.",
         "ring_adapter": "The shorter body takes this cassette with its own adapter ring.",
-        "swap_body": "The hub's body swaps to {body}, which takes this cassette.",
-        "other_family": "A {cassette.mount} cassette does not slide on a {rear_hub.freehub} body.",
+        "swap_body": "The hub takes another body ({body}), which this cassette fits.",
+        "freewheel_on_fixed": "A freewheel screws on the fixed hub's thread; the lockring's thread stays free.",
+        "other_family": "Cassette: {cassette.mount}. Hub: {hub.freehub}. They do not go together.",
     },
     figures={
         "body_mm": "usable length of the body",
@@ -131,249 +68,309 @@ def _swap_bodies(cassette: View, hub: View, *, dished: bool) -> list[str]:
     },
     sources=("freehub-bodies",),
 )
-def freehub_seat(cassette: View, rear_hub: View) -> Outcome:
+_READS = (
+    "cassette.left_out cassette.sprockets cassette.speeds cassette.sprocket_pitch_mm cassette.extra_spacer_mm"
+)
+
+
+class _Stack:
+    """How long a cassette's stack is on the bodies of its family."""
+
+    def __init__(self, cassette: View, *, dished: bool = False) -> None:
+        own = lookup("freehub_bodies", "code")["spline9" if dished else cassette.mount]
+        pitch = sprocket_pitches(
+            speeds=cassette.speeds, mount=cassette.mount, stated_mm=cassette.sprocket_pitch_mm
+        )
+        left_out = cassette.left_out or 0
+        self.family = own["family"]
+        self.stack_mm: float = own["length_mm"] - (left_out * pitch[0] if left_out and pitch else 0.0)
+        self.extra_mm: float = cassette.extra_spacer_mm or 0.0
+
+    def short_of(self, body: Mapping[str, Any]) -> float:
+        """How much shorter the stack is than a body, its maker's own spacer counted; negative: too long."""
+        return float(body["length_mm"]) - self.stack_mm + self.extra_mm
+
+    def goes_on(self, body: Mapping[str, Any]) -> bool:
+        """Whether the stack goes on a body at all, with a spacer or with the lockring just holding."""
+        return bool(self.family == body["family"]) and self.short_of(body) >= -LOCKRING_HOLDS_MM - SLACK
+
+
+def _body_to_fit(cassette: View, hub: View, swaps: tuple[str, ...]) -> str | None:
+    """The body that swaps onto this hub and takes this cassette, its own family's first."""
+    stack, bodies = _Stack(cassette), lookup("freehub_bodies", "code")
+    own_first = sorted(swaps, key=lambda code: code != cassette.mount)
+    return next((code for code in own_first if code != hub.freehub and stack.goes_on(bodies[code])), None)
+
+
+def _swap(cassette: View, hub: View, swaps: tuple[str, ...], **figures: Any) -> Outcome | None:
+    body = _body_to_fit(cassette, hub, swaps)
+    if body is None:
+        return None
+    says = in_sentence(enums.FREEHUB.title(body))
+    return goes_if("swap_body", need("freehub body", body=body), body=says, **figures)
+
+
+def _ways(cassette: View, hub: View) -> tuple[Mapping[str, Any], ...]:
+    return way_out(cassette, "mount", "==", hub.freehub), way_out(hub, "freehub", "==", cassette.mount)
+
+
+@SEAT.look("cassette.mount hub.freehub", asks="hub.freehub_swaps", may=_READS)
+def other_family(cassette: View, hub: View) -> Outcome | None:
     bodies = lookup("freehub_bodies", "code")
-    body = bodies[rear_hub.freehub]
-    dished = (cassette.dished_mm or 0) > 0 and body["family"] == "nine splines"
-    stack = _Stack(cassette, body, dished=dished)
-    swaps = _swap_bodies(cassette, rear_hub, dished=dished)
-    ways = (
-        way_out(cassette, "mount", "==", rear_hub.freehub),
-        way_out(rear_hub, "freehub", "==", cassette.mount),
-    )
+    own, body = bodies[cassette.mount], bodies[hub.freehub]
+    if own["family"] == body["family"]:
+        return None
+    if cassette.mount in body.get("takes_with_ring", ()):
+        ring = need("adapter ring", where="behind the cassette", fits=cassette.mount)
+        return goes_if("ring_adapter", ring)
+    if (cassette.mount, hub.freehub) == ("threaded", "fixed_threaded"):
+        free = need("leave the lockring's thread free", where="under the freewheel")
+        return goes_if("freewheel_on_fixed", free, need("ride with two brakes"))
+    swaps = hub.freehub_swaps if own["splined"] and body["splined"] else ()
+    return _swap(cassette, hub, swaps) or no_go("other_family", *_ways(cassette, hub))
+
+
+@SEAT.look(
+    "cassette.mount hub.freehub",
+    asks="cassette.dished_mm cassette.largest_teeth",
+    may=f"{_READS} hub.freehub_swaps hub.freehub_spacer_mm",
+)
+def stack_on_body(cassette: View, hub: View) -> Outcome | None:
+    body = lookup("freehub_bodies", "code")[hub.freehub]
+    stack = _Stack(cassette)
+    if stack.family != body["family"]:
+        return None
+    if not body["length_mm"] and not stack.stack_mm:
+        return goes("own_body")
     figures: dict[str, Any] = {"body_mm": body["length_mm"], "stack_mm": stack.stack_mm}
-    if not stack.same_family:
-        if cassette.mount in body.get("takes_with_ring", ()):
-            return goes_if(
-                "ring_adapter", need("adapter ring", where="behind the cassette", fits=cassette.mount)
-            )
-        if swaps:
-            return goes_if("swap_body", need("freehub body", body=swaps[0]), body=swaps[0])
-        return no_go("other_family", *ways)
-    if not stack.fits():
-        if swaps:
-            return goes_if("swap_body", need("freehub body", body=swaps[0]), body=swaps[0], **figures)
-        figures["too_long_mm"] = stack.too_long_mm
-        may_be_dished = cassette.dished_mm is None and cassette.mount == "spline9_road11"
-        if may_be_dished and _Stack(cassette, body, dished=True).fits():
-            return unmeasured("dished_unknown", (cassette, "dished_mm"), **figures)
-        return no_go("body_too_short", *ways, **figures)
-    return _with_spacer(stack, rear_hub, figures)
+    if cassette.sprockets == 1 and body["family"] == "nine splines":
+        return goes_if("lone_cog", need("cog spacers", where="on both sides, to set its line"), **figures)
+    too_long = -stack.short_of(body)
+    if too_long > SIZE_TOLERANCE_MM + SLACK:
+        return _too_long(cassette, hub, too_long, figures)
+    dished = cassette.mount == "spline9_road11" and (cassette.known("dished_mm") or 0) > 0
+    if dished and (cassette.known("largest_teeth") or 0) >= DISHED_LEAST_TEETH:
+        shorter = _Stack(cassette, dished=True)
+        if cassette.dished_mm >= stack.stack_mm - shorter.stack_mm - SLACK:
+            stack = shorter
+    return _with_spacer(hub, stack.short_of(body), {**figures, "stack_mm": stack.stack_mm})
 
 
-def _with_spacer(stack: _Stack, rear_hub: View, figures: dict[str, Any]) -> Outcome:
+def _too_long(cassette: View, hub: View, too_long: float, figures: dict[str, Any]) -> Outcome:
+    """A stack longer than the body: another body, an overhang, or a lockring that still holds."""
+    figures = {**figures, "too_long_mm": too_long}
+    swap = _swap(cassette, hub, hub.freehub_swaps or (), **figures)
+    if swap is not None:
+        return swap
+    if too_long <= LOCKRING_HOLDS_MM + SLACK:
+        return goes_if("lockring_short", need("count the lockring's threads: three at least"), **figures)
+    if (cassette.mount, hub.freehub) == ("spline9_road11", "spline9") and _hangs(cassette, too_long):
+        return _with_spacer(hub, 0.0, figures)
+    return no_go("body_too_short", *_ways(cassette, hub), **figures)
+
+
+def _hangs(cassette: View, too_long: float) -> bool:
+    """Whether the largest sprocket hangs over the body by what the stack is too long."""
+    largest, dished = cassette.known("largest_teeth"), cassette.known("dished_mm")
+    if largest is not None and largest < DISHED_LEAST_TEETH:
+        return False
+    if dished is not None and dished < too_long - SLACK:
+        return False
+    return bool(cassette.dished_mm >= too_long - SLACK and cassette.largest_teeth >= DISHED_LEAST_TEETH)
+
+
+def _with_spacer(hub: View, short_mm: float, figures: dict[str, Any]) -> Outcome:
     """The verdict once the stack goes on the body: is the right spacer behind it?"""
-    fitted = rear_hub.freehub_spacer_mm or 0.0
-    wanted = max(0.0, stack.spacer_mm)
-    figures.update(spacer_mm=wanted, fitted_mm=fitted)
-    equal = abs(fitted - wanted) <= SIZE_TOLERANCE_MM + SLACK
-    if fitted > 0 and not equal:
-        return no_go("wrong_spacer", way_out(rear_hub, "freehub_spacer_mm", "==", wanted), **figures)
-    if stack.too_long_mm > SLACK:
-        figures["too_long_mm"] = stack.too_long_mm
-        return goes_if("lockring_short", need("check that the lockring holds on full thread"), **figures)
+    fitted, wanted = hub.freehub_spacer_mm or 0.0, max(0.0, short_mm)
+    figures = {**figures, "spacer_mm": wanted, "fitted_mm": fitted}
+    if fitted > 0 and not near(fitted, wanted, SIZE_TOLERANCE_MM):
+        return no_go("wrong_spacer", way_out(hub, "freehub_spacer_mm", "==", wanted), **figures)
     if wanted > SIZE_TOLERANCE_MM + SLACK and fitted == 0:
         where = "behind the largest sprocket"
         return goes_if("spacer", need("spacer", size_mm=round(wanted, 2), where=where), **figures)
-    if fitted > 0:
-        return goes("spacer_there", **figures)
-    return goes("seated", **figures) if figures["body_mm"] else goes("own_body", **figures)
+    return goes("spacer_there" if fitted > 0 else "seated", **figures)
 
 
-def _click_table(clicks: int, sprockets: int) -> list[dict[str, Any]]:
-    """What each position of the lever would do on this cassette, from the smallest sprocket."""
-    return [
-        {"click": n, "does": f"sprocket {n}" if n <= sprockets else "no sprocket there"}
-        for n in range(1, max(clicks, sprockets) + 1)
-        if n <= clicks
-    ]
-
-
-@rule(
-    "click-count",
-    title="Clicks and sprockets are as many",
+FIXED = rule(
+    "fixed-wheel",
+    title="Fixed sprocket is held and nothing pulls against it",
     plain=(
-        "An indexed lever must have as many positions as the cassette has sprockets; one sprocket left "
-        "out of the lever's own count leaves one click unused, which the limit screws stop. An electronic "
-        "derailleur counts in itself. A friction lever takes any count, if it pulls enough cable."
+        "A fixed sprocket wants a hub with a lockring's thread: on a freewheel's thread it unscrews when the "
+        "rider holds back. A derailleur or a sprung tensioner is torn round when a fixed wheel is held back."
     ),
     area=Area.DRIVETRAIN,
-    reads={
-        "cassette": (optional("speeds"), optional("teeth"), optional("sprocket_pitch_mm"), optional("mount")),
-        "rear_shifter": ("mode", optional("speeds"), optional("total_pull_mm")),
-        "rear_derailleur": at(
-            "rear_derailleur", optional("speeds"), optional("shift_ratio"), may_be_empty=True
-        ),
-    },
+    joint="cassette",
+    parts={"cassette": "cassette", "hub": at("rear_hub"), "derailleur": beside("rear_derailleur")},
     messages={
-        "equal": "{clicks} clicks for {sprockets} sprockets.",
-        "one_left_out": "{clicks} clicks, {sprockets} sprockets of the same family: one click is unused.",
-        "differ": "{clicks} clicks for {sprockets} sprockets; it seems to work up to sprocket {seems}.",
-        "electronic_differ": "The derailleur is programmed for {clicks}; the cassette has {sprockets}.",
-        "friction": "A friction lever takes {sprockets} sprockets as they come.",
-        "friction_short": "The lever pulls {total_mm:.1f} mm; {sprockets} sprockets want {needed_mm:.1f} mm.",
-        "unknown": "The number of clicks or of sprockets is not measured.",
+        "held": "The fixed sprocket is held by its lockring.",
+        "tensioner": "A fixed wheel with a derailleur or sprung tensioner: holding back tears it round.",
+        "unscrews": "A fixed sprocket unscrews from a freewheel's thread when the rider holds back.",
     },
-    figures={
-        "clicks": "positions of the lever (or the derailleur's program)",
-        "sprockets": "sprockets there",
-        "seems": "smaller of the two counts",
-        "total_mm": "cable the lever pulls in all",
-        "needed_mm": "(sprockets − 1) × pitch ÷ shift ratio",
-        "table": "what each click does",
-    },
-    sources=("index-tolerance",),
+    sources=("freehub-bodies",),
+    safety=True,
 )
-def click_count(cassette: View, rear_shifter: View, rear_derailleur: View) -> Outcome:
-    count = sprocket_count(cassette)
-    if count is None:
-        return unmeasured("unknown", (cassette, "teeth"))
-    if rear_shifter.mode == "friction":
-        return _friction(cassette, rear_shifter, rear_derailleur, count)
-    electronic = rear_shifter.mode == "electronic"
-    counter = rear_derailleur if electronic and not rear_derailleur.empty else rear_shifter
-    if counter.speeds is None:
-        return unmeasured("unknown", (counter, "speeds"))
-    clicks = int(counter.speeds)
-    figures: dict[str, Any] = {"clicks": clicks, "sprockets": count}
-    if clicks == count:
-        return goes("equal", **figures)
-    if clicks == count + 1 and cassette.teeth:
-        if cassette.speeds is None:
-            return unmeasured("unknown", (cassette, "speeds"), **figures)
-        if cassette.speeds == clicks:
-            return goes_if("one_left_out", need("set the limit screws to stop the unused click"), **figures)
-    ways = (way_out(cassette, "speeds", "==", clicks), way_out(counter, "speeds", "==", count))
-    if electronic:
-        return no_go("electronic_differ", *ways, **figures)
-    figures.update(seems=min(clicks, count), table=_click_table(clicks, count))
-    return no_go("differ", *ways, **figures)
 
 
-def _friction(cassette: View, lever: View, derailleur: View, count: int) -> Outcome:
-    """A friction lever: any count, so long as its travel reaches the last sprocket."""
-    pitch = pitches(cassette)
-    if lever.total_pull_mm is None or derailleur.shift_ratio is None or not pitch:
-        return goes("friction", sprockets=count)
-    needed = (count - 1) * max(pitch) / derailleur.shift_ratio
-    figures = {"sprockets": count, "total_mm": lever.total_pull_mm, "needed_mm": needed}
-    if needed > lever.total_pull_mm + SLACK:
-        return no_go("friction_short", way_out(lever, "total_pull_mm", ">=", needed), **figures)
-    return goes("friction", **figures)
-
-
-def _one_family(shifter: View, derailleur: View, cassette: View, pitch_mm: float) -> str | None:
-    """The pull family in which lever, derailleur and cassette are one row, or None."""
-    for row in rows_where("pull_families", "speeds", shifter.speeds):
-        if (
-            shifter.speeds == cassette.speeds
-            and abs(row["pull_mm"] - shifter.pull_per_click_mm) <= PULL_TOLERANCE_MM + SLACK
-            and abs(row["ratio"] - derailleur.shift_ratio) <= RATIO_TOLERANCE + SLACK
-            and abs(row["pitch_mm"] - pitch_mm) <= PITCH_TOLERANCE_MM + SLACK
-        ):
-            return str(row["family"])
+@FIXED.look(asks="cassette.mount", may="cassette.sprockets")
+def is_fixed(cassette: View) -> Outcome | None:
+    if (cassette.sprockets or 1) > 1 or cassette.mount != "fixed_threaded":
+        return SILENT
     return None
 
 
-@rule(
-    "index-alignment",
-    title="A click moves the chain by one sprocket",
+@FIXED.look("cassette.mount derailleur")
+def tensioner(cassette: View, derailleur: View) -> Outcome | None:
+    if cassette.mount != "fixed_threaded" or derailleur.empty:
+        return None
+    return no_go("tensioner", way_out(cassette, "mount", "==", "threaded"))
+
+
+@FIXED.look("cassette.mount hub.freehub")
+def lockring(cassette: View, hub: View) -> Outcome | None:
+    if cassette.mount != "fixed_threaded":
+        return None
+    if hub.freehub == "threaded":
+        return no_go("unscrews", way_out(hub, "freehub", "==", "fixed_threaded"))
+    return goes("held") if hub.freehub == "fixed_threaded" else SILENT
+
+
+ROOM = rule(
+    "freewheel-room",
+    title="Screw-on freewheel has room on the hub",
+    plain="The hub's spacing sets how many sprockets a screw-on freewheel may have: 120 six, 126 seven (eight tight), 130 and up eight.",
+    area=Area.WHEELS,
+    joint="cassette",
+    parts={"hub": at("rear_hub"), "cassette": "cassette"},
+    messages={
+        "room": "{count} sprockets have room on a {hub.spacing_mm:g} mm hub.",
+        "tight": "{count} sprockets on a {hub.spacing_mm:g} mm hub are tight.",
+        "no_room": "{count} sprockets have no room on a hub of this spacing.",
+    },
+    figures={"count": "sprockets there"},
+    sources=("axles",),
+)
+MOST_SPROCKETS = 8
+
+
+@ROOM.look(may="hub.freehub")
+def is_screwed_on(hub: View) -> Outcome | None:
+    return SILENT if hub.freehub not in (None, "threaded") else None
+
+
+@ROOM.look("hub.freehub cassette.sprockets", asks="hub.spacing_mm")
+def room(hub: View, cassette: View) -> Outcome | None:
+    count = cassette.sprockets
+    if hub.freehub != "threaded":
+        return None
+    if count > MOST_SPROCKETS:
+        return no_go("no_room", way_out(cassette, "sprockets", "<=", MOST_SPROCKETS), count=count)
+    spacing = 130 if hub.spacing_mm >= 129 else 126 if hub.spacing_mm >= 125 else 120
+    row = rows_where("freewheel_room", "spacing_mm", spacing)[0]
+    if count <= row["most"]:
+        return goes("room", count=count)
+    if count <= row.get("tight", 0):
+        return goes_if("tight", need("check the chain against the dropout in top gear"), count=count)
+    return no_go("no_room", way_out(cassette, "sprockets", "<=", row["most"]), count=count)
+
+
+GEAR_HUB = rule(
+    "gear-hub",
+    title="Gear hub has its lever, cog, ratio and line",
     plain=(
-        "Cable pulled per click × shift ratio should equal the sprocket pitch. Lever, derailleur and "
-        "cassette of one family match. Mixed ones are judged by the worst error with the adjustment "
-        "centred over the whole cassette: quiet, noisy at the ends, or skipping."
+        "The lever has as many positions as the hub has gears and speaks its code. The cog lies within the hub's "
+        "figures; ring ÷ cog is not under the hub's least ratio, so that the torque does not break it; cog and "
+        "ring lie in one line within 3 mm; the axle's flats take turn washers made for this dropout."
     ),
     area=Area.DRIVETRAIN,
-    reads={
-        "cassette": (
-            "speeds",
-            optional("teeth"),
-            optional("sprocket_pitch_mm"),
-            optional("mount"),
-        ),
-        "rear_shifter": ("mode", optional("speeds"), optional("pull_per_click_mm")),
-        "rear_derailleur": (optional("actuation"), optional("shift_ratio")),
+    joint="shifting",
+    parts={
+        "hub": at("rear_hub"),
+        "shifter": beside("rear_shifter"),
+        "cog": beside("cassette"),
+        "rings": beside("chainrings"),
+        "crank": beside("crank"),
     },
     messages={
-        "one_family": "A click moves {travel_mm:.2f} mm for a {pitch_mm:.2f} mm pitch: one family ({family}).",
-        "adjust": "A click moves {travel_mm:.2f} mm for {pitch_mm:.2f}; centred, {worst_mm:.2f} mm off at the ends.",
-        "noisy": "A click moves {travel_mm:.2f} mm for {pitch_mm:.2f}; {worst_mm:.2f} mm off: noisy at the ends.",
-        "skips": "A click moves {travel_mm:.2f} mm for {pitch_mm:.2f}; {worst_mm:.2f} mm off at the ends: it skips.",
-        "unknown": "Pull per click, shift ratio and sprocket pitch together decide; one is not measured.",
-        "two_systems": "{clicks} clicks and {sprockets} sprockets are too far apart to index at all.",
+        "fits": "Lever, cog, ratio and line suit the {hub.internal_gears}-gear hub.",
+        "positions": "The lever has {shifter.speeds} positions, the hub {hub.internal_gears} gears.",
+        "other_code": "The lever's code is {shifter.protocol}, the hub's {hub.protocol}.",
+        "cog": "A {teeth}-tooth cog is outside the hub's {low} to {high}.",
+        "ratio": "Ring ÷ cog is {ratio:.2f}; the hub takes {hub.ratio_min:g} or more.",
+        "line": "Cog and ring are {off_mm:.1f} mm out of line.",
+        "washers": "The axle has flats of {hub.axle_flats_mm:g} mm: turn washers keep it from turning.",
     },
     figures={
-        "travel_mm": "pull per click × shift ratio",
-        "pitch_mm": "sprocket pitch",
-        "error_mm": "travel − pitch",
-        "worst_mm": "|error| × (gears − 1) / 2, adjustment centred",
-        "worst_from_small_mm": "|error| × (gears − 1), set at the small sprocket",
-        "clean": "gears clean from the small end",
-        "usable": "gears usable from the small end",
-        "family": "pull family of all three",
-        "clicks": "positions of the lever",
-        "sprockets": "sprockets there",
+        "teeth": "teeth of the cog",
+        "low": "hub's smallest cog",
+        "high": "hub's largest cog",
+        "ratio": "smallest ring ÷ cog",
+        "off_mm": "distance of cog line and ring line",
     },
-    settings=("index_clean_mm", "index_noisy_mm"),
-    sources=("pull-families", "sprocket-pitches", "index-tolerance"),
+    sources=("gear-hubs",),
 )
-def index_alignment(
-    cassette: View, rear_shifter: View, rear_derailleur: View, settings: Settings
-) -> Outcome | None:
-    if rear_shifter.mode != "indexed" or rear_derailleur.actuation == "electronic":
+
+
+@GEAR_HUB.look(may="hub.internal_gears")
+def is_gear_hub(hub: View) -> Outcome | None:
+    return goes("fits") if hub.internal_gears else SILENT
+
+
+@GEAR_HUB.look("hub.internal_gears shifter", asks="shifter.speeds", may="shifter.mode")
+def positions(hub: View, shifter: View) -> Outcome | None:
+    if not hub.internal_gears or shifter.empty or shifter.speeds == hub.internal_gears:
         return None
-    wanted = (
-        (rear_shifter, "speeds"),
-        (rear_shifter, "pull_per_click_mm"),
-        (rear_derailleur, "shift_ratio"),
-    )
-    asks = missing(*wanted)
-    if asks:
-        return unmeasured("unknown", *asks)
-    options = pitches(cassette)
-    if not options:
-        return unmeasured("unknown", (cassette, "sprocket_pitch_mm"))
-    outcomes = [_aligned(cassette, rear_shifter, rear_derailleur, pitch, settings) for pitch in options]
-    if len({outcome.verdict for outcome in outcomes}) > 1:
-        return unmeasured("unknown", (cassette, "sprocket_pitch_mm"))
-    return max(outcomes, key=lambda outcome: outcome.because.get("worst_mm", 0.0))
+    return no_go("positions", way_out(shifter, "speeds", "==", hub.internal_gears))
 
 
-def _aligned(cassette: View, shifter: View, derailleur: View, pitch_mm: float, settings: Settings) -> Outcome:
-    """The verdict for one sprocket pitch."""
-    count = sprocket_count(cassette) or 1
-    if 2 * min(count, shifter.speeds) < max(count, shifter.speeds):
-        ways = (way_out(shifter, "speeds", "==", count),)
-        return no_go("two_systems", *ways, clicks=shifter.speeds, sprockets=count)
-    result = index_error(
-        pull_per_click_mm=shifter.pull_per_click_mm,
-        shift_ratio=derailleur.shift_ratio,
-        sprocket_pitch_mm=pitch_mm,
-        sprockets=count,
-        clicks=shifter.speeds,
+@GEAR_HUB.look("hub.internal_gears shifter", asks="hub.protocol shifter.protocol")
+def lever_code(hub: View, shifter: View) -> Outcome | None:
+    if not hub.internal_gears or shifter.empty or shifter.protocol == hub.protocol:
+        return None
+    return no_go("other_code", way_out(shifter, "protocol", "==", hub.protocol))
+
+
+@GEAR_HUB.look("hub.internal_gears cog.smallest_teeth", may="hub.cog_min_teeth hub.cog_max_teeth")
+def cog_size(hub: View, cog: View) -> Outcome | None:
+    low, high, teeth = hub.cog_min_teeth, hub.cog_max_teeth, cog.smallest_teeth
+    if not hub.internal_gears or ((low is None or teeth >= low) and (high is None or teeth <= high)):
+        return None
+    limit, op = (low, ">=") if low is not None and teeth < low else (high, "<=")
+    way = way_out(cog, "smallest_teeth", op, limit)
+    return no_go("cog", way, teeth=teeth, low="?" if low is None else low, high="?" if high is None else high)
+
+
+@GEAR_HUB.look("hub.internal_gears cog", asks="hub.cog_min_teeth hub.cog_max_teeth")
+def cog_figures(hub: View, cog: View) -> Outcome | None:
+    """Both figures must be known before the hub can be said to go."""
+    if hub.internal_gears and not cog.empty:
+        wanted(hub.cog_min_teeth, hub.cog_max_teeth)
+    return None
+
+
+@GEAR_HUB.look("hub.internal_gears cog.largest_teeth rings.smallest_teeth", asks="hub.ratio_min")
+def least_ratio(hub: View, cog: View, rings: View) -> Outcome | None:
+    if not hub.internal_gears:
+        return None
+    ratio = rings.smallest_teeth / cog.largest_teeth
+    if ratio >= hub.ratio_min - SLACK:
+        return None
+    return no_go(
+        "ratio", way_out(rings, "smallest_teeth", ">=", hub.ratio_min * cog.largest_teeth), ratio=ratio
     )
-    clean_mm = settings.number("index_clean_mm")
-    gears = min(count, shifter.speeds)
-    figures: dict[str, Any] = {
-        "travel_mm": result.travel_per_click_mm,
-        "pitch_mm": pitch_mm,
-        "error_mm": result.error_per_click_mm,
-        "worst_mm": result.worst_centred_mm,
-        "worst_from_small_mm": result.worst_from_small_mm,
-        "clean": gears_within(limit_mm=clean_mm, error_mm=result.error_per_click_mm, positions=gears),
-        "usable": result.usable_gears,
-    }
-    family = _one_family(shifter, derailleur, cassette, pitch_mm)
-    if family is not None:
-        return goes("one_family", family=family, **figures)
-    if result.worst_centred_mm <= clean_mm + SLACK:
-        return goes_if("adjust", need("adjust the cable in the middle of the cassette"), **figures)
-    if result.worst_centred_mm <= settings.number("index_noisy_mm") + SLACK:
-        what = need("accept noise in the end gears", caution="noisy at the ends")
-        return goes_if("noisy", need("adjust the cable in the middle of the cassette"), what, **figures)
-    wanted = pitch_mm / derailleur.shift_ratio
-    repair = (
-        way_out(shifter, "pull_per_click_mm", "==", round(wanted, 2)),
-        way_out(derailleur, "shift_ratio", "==", round(pitch_mm / shifter.pull_per_click_mm, 2)),
-    )
-    return no_go("skips", *repair, **figures)
+
+
+@GEAR_HUB.look("hub.internal_gears crank", asks="hub.line_mm crank.chainline_mm")
+def cog_line(hub: View, crank: View) -> Outcome | None:
+    if not hub.internal_gears or crank.empty:
+        return None
+    off = abs(hub.line_mm - crank.chainline_mm)
+    if off <= COG_LINE_MM + SLACK:
+        return None
+    return no_go("line", way_out(crank, "chainline_mm", "==", hub.line_mm), off_mm=off)
+
+
+@GEAR_HUB.look("hub.internal_gears", given="hub.axle_flats_mm")
+def axle_flats(hub: View) -> Outcome | None:
+    if not hub.internal_gears:
+        return None
+    return goes_if("washers", need("turn washers", flats_mm=hub.axle_flats_mm, where="in both dropouts"))

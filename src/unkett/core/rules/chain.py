@@ -1,103 +1,158 @@
-"""The chain: wide enough for sprockets and rings, long enough for big/big."""
+"""The chain: wide enough for sprockets and rings, long enough for big/big, straight enough."""
 
 from __future__ import annotations
 
-import functools
 from typing import Any
 
 from attrs import evolve
 
+from unkett.core.calc.chain import (
+    belt_length,
+    chain_class,
+    class_title,
+    lower_end,
+    single_wide,
+    sprung_rear,
+)
 from unkett.core.calc.chain import chain_length as length_of
-from unkett.core.calc.chain import sprung_rear
+from unkett.core.calc.gears import CHAIN_PITCH_MM, pitch_radius
 from unkett.core.rules.base import (
     Outcome,
     View,
     at,
+    beside,
     goes,
     goes_if,
     need,
     no_go,
-    optional,
     rule,
     unmeasured,
     way_out,
 )
 from unkett.core.settings import Settings
-from unkett.core.standards import table
 from unkett.core.vocabulary import Area
+from unkett.core.words import a
 
+SPRUNG_USES = ("xc", "trail", "enduro", "downhill")
+DROPOUT_LINKS = 2  # links that a long dropout may take up
+LEAST_RING, LEAST_SPROCKET = 16, 9  # the smallest there are
 
-@functools.cache
-def chain_class(speeds: int) -> int:
-    """Place of a chain in the classes, 0 the widest. Raises LookupError for no class."""
-    for n, row in enumerate(table("chain_widths").rows):
-        if speeds in row["speeds"]:
-            return n
-    raise LookupError(speeds)
-
-
-def class_name(place: int) -> str:
-    return f"{table('chain_widths').rows[place]['code']}-speed"
-
-
-@rule(
+WIDTH = rule(
     "chain-width",
     title="Chain runs between the sprockets",
     plain=(
-        "A chain of the cassette's own class goes. One class narrower goes, shifting a little slower. "
-        "A wider one rubs the neighbouring sprocket; two classes narrower does not sit on the teeth."
+        "A chain of the cassette's own class goes. One class narrower goes, shifting a little slower. A wider "
+        "one rubs the neighbouring sprocket; two classes narrower does not sit on the teeth. A 3/32 in chain "
+        "does not go over 1/8 in teeth; a 1/8 in chain runs on a lone 3/32 in cog."
     ),
     area=Area.DRIVETRAIN,
-    reads={"chain": ("speeds",), "cassette": ("speeds",)},
+    joint="chain",
+    parts={"chain": "chain", "cassette": "cassette"},
     messages={
-        "same": "A {chain_class} chain on a {cassette_class} cassette.",
-        "narrower": "A {chain_class} chain is one class narrower than the {cassette_class} cassette.",
-        "too_narrow": "A {chain_class} chain is too narrow for a {cassette_class} cassette.",
-        "too_wide": "A {chain_class} chain is too wide for a {cassette_class} cassette: it rubs.",
+        "same": "{A_chain} chain on {a_cassette} cassette.",
+        "narrower": "{A_chain} chain is one class narrower than {a_cassette} cassette wants.",
+        "too_narrow": "{A_chain} chain is too narrow for {a_cassette} cassette.",
+        "too_wide": "{A_chain} chain is too wide for {a_cassette} cassette: it rubs.",
+        "lone_cog": "A 1/8 in chain runs on a lone 3/32 in cog, with some play.",
+        "eighth": "The teeth are 1/8 in wide: a 3/32 in chain does not go over them.",
     },
-    figures={"chain_class": "class of the chain", "cassette_class": "class of the cassette"},
+    figures={"A_chain": "class of the chain", "a_cassette": "class of the cassette"},
     sources=("sprocket-pitches",),
 )
-def chain_width(chain: View, cassette: View) -> Outcome:
+
+
+def _classes(chain: int, other: int) -> dict[str, str]:
+    has = a(class_title(chain))
+    return {"A_chain": has[:1].upper() + has[1:], "a_cassette": a(class_title(other))}
+
+
+@WIDTH.look("chain.speeds cassette.speeds", may="cassette.sprockets")
+def width(chain: View, cassette: View) -> Outcome:
     has, wants = chain_class(chain.speeds), chain_class(cassette.speeds)
-    figures = {"chain_class": class_name(has), "cassette_class": class_name(wants)}
+    figures = _classes(has, wants)
+    ways = (way_out(chain, "speeds", "==", cassette.speeds),)
     if has == wants:
         return goes("same", **figures)
+    if single_wide(wants):
+        return no_go("eighth", *ways, **figures)
+    if single_wide(has) and wants == has + 1 and cassette.sprockets == 1:
+        return goes_if("lone_cog", need("a little play at the cog"), **figures)
     if has == wants + 1:
-        return goes_if("narrower", need("accept slightly slower shifts"), **figures)
-    ways = (way_out(chain, "speeds", "==", cassette.speeds),)
+        return goes_if("narrower", need("slightly slower shifts"), **figures)
     return no_go("too_wide" if has < wants else "too_narrow", *ways, **figures)
 
 
-@rule(
+RING_CHAIN = rule(
+    "ring-chain",
+    title="Chain sits on the rings",
+    plain=(
+        "Where the rings say which chains they take: the chain's class must be among them, or one class "
+        "narrower. Single narrow-wide rings take 9 to 12. A 3/32 in chain does not go over 1/8 in teeth; a 1/8 in "
+        "chain runs on a lone 3/32 in ring."
+    ),
+    area=Area.DRIVETRAIN,
+    joint="chain",
+    parts={"chain": "chain", "rings": at("chainrings")},
+    messages={
+        "takes": "The rings take {a_chain} chain.",
+        "narrower": "{A_chain} chain is one class narrower than the rings are made for.",
+        "lone_ring": "A 1/8 in chain runs on a lone 3/32 in ring, with some play.",
+        "other": "The rings do not take {a_chain} chain.",
+    },
+    figures={"a_chain": "class of the chain", "A_chain": "class of the chain"},
+    sources=("sprocket-pitches",),
+)
+
+
+@RING_CHAIN.look("chain.speeds", may="rings.speeds rings.tooth_profile rings.count")
+def ring_chain(chain: View, rings: View) -> Outcome | None:
+    takes = rings.speeds
+    if takes is None and rings.tooth_profile == "narrow_wide" and rings.count == 1:
+        takes = (9, 10, 11, 12)
+    if takes is None:
+        return None
+    has, classes = chain_class(chain.speeds), {chain_class(one) for one in takes}
+    says = a(class_title(has))
+    figures = {"a_chain": says, "A_chain": says[:1].upper() + says[1:]}
+    if has in classes:
+        return goes("takes", **figures)
+    if has - 1 in classes and not single_wide(has - 1):
+        return goes_if("narrower", need("a little more noise"), **figures)
+    if single_wide(has) and has + 1 in classes and rings.count == 1:
+        return goes_if("lone_ring", need("a little play at the ring"), **figures)
+    return no_go("other", way_out(rings, "speeds", "has", chain.speeds), **figures)
+
+
+LENGTH = rule(
     "chain-length",
     title="Chain is long enough for big/big and short enough to stay tight",
     plain=(
         "The lower end of the window is the way round the largest ring and the largest sprocket, to the "
         "next even number, plus one pair of links (more where the derailleur's maker asks). A shorter chain "
-        "can tear the derailleur off. The upper end is what the cage can still tension in small/small."
+        "can tear the derailleur off. The upper end is what the cage can still tension in small/small. A sprung "
+        "rear is measured where its stay is longest. An odd number of links is counted again."
     ),
     area=Area.DRIVETRAIN,
-    reads={
-        "chain": ("links",),
-        "frame": (
-            "chainstay_mm",
-            optional("chain_growth_mm"),
-            optional("wheel_travel_mm"),
-            optional("shock_stroke_mm"),
-        ),
-        "chainrings": ("teeth",),
-        "cassette": ("teeth",),
-        "rear_derailleur": (optional("capacity_teeth"), optional("extra_links")),
-        "shock": at("shock", may_be_empty=True),
+    joint="chain",
+    parts={
+        "chain": "chain",
+        "frame": "frame",
+        "rings": at("chainrings"),
+        "cassette": "cassette",
+        "derailleur": at("rear_derailleur"),
+        "shock": beside("shock"),
+        "bike": at("bike"),
     },
     messages={
         "within": "{has} links; the window is {low} to {high}.",
         "lower_end": "{has} links, the shortest that big/big allows; the cage cannot serve small/small.",
         "too_short": "{has} links, {short_by} fewer than big/big needs ({low}).",
+        "never_round": "{has} links never go round: even at its shortest the way is {low} links.",
         "too_long": "{has} links, {long_by} over the {wanted} recommended; the upper end is {high}.",
         "upper_unknown": "{has} links are enough for big/big ({low}); the cage's capacity is not known.",
         "growth_unknown": "The rear is sprung and how far the stay grows is not measured.",
+        "sprung_unknown": "Whether the rear is sprung, and how far its stay grows, is not recorded.",
+        "odd": "{has} links are an odd number, which no joined chain has: count them again.",
     },
     figures={
         "has": "links on the bike",
@@ -113,44 +168,92 @@ def chain_width(chain: View, cassette: View) -> Outcome:
     sources=("belt-geometry", "chain-iso", "wrap"),
     safety=True,
 )
-def chain_length(
-    chain: View,
-    frame: View,
-    chainrings: View,
-    cassette: View,
-    rear_derailleur: View,
-    shock: View,
-    settings: Settings,
-) -> Outcome:
-    sprung = sprung_rear(
-        shock=not shock.empty, wheel_travel_mm=frame.wheel_travel_mm, shock_stroke_mm=frame.shock_stroke_mm
-    )
-    if sprung and frame.chain_growth_mm is None:
-        return unmeasured("growth_unknown", (frame, "chain_growth_mm"))
-    window = length_of(
+_BIG = "rings.largest_teeth cassette.largest_teeth"
+
+
+@LENGTH.look("chain.links", may=f"{_BIG} frame.chainstay_mm")
+def never_round(chain: View, rings: View, cassette: View, frame: View) -> Outcome | None:
+    """Shorter than the way round the big wheels at the least distance they can have, whatever is missing."""
+    ring, cog = rings.largest_teeth or LEAST_RING, cassette.largest_teeth or LEAST_SPROCKET
+    touching = pitch_radius(ring) + pitch_radius(cog)
+    stay = frame.chainstay_mm or touching
+    if stay < touching:
+        return None
+    belt = belt_length(centre_mm=stay, ring=ring, sprocket=cog) / CHAIN_PITCH_MM
+    if chain.links >= belt - DROPOUT_LINKS:
+        return None
+    least = 2 * -(-belt // 2)
+    return no_go("never_round", way_out(chain, "links", ">=", int(least)), has=chain.links, low=int(least))
+
+
+@LENGTH.look(
+    f"chain.links frame.chainstay_mm {_BIG} derailleur", may="derailleur.extra_links frame.chain_growth_mm"
+)
+def short(chain: View, frame: View, rings: View, cassette: View, derailleur: View) -> Outcome | None:
+    """Too short for big/big, sprung or not: growth only makes it worse."""
+    ring, cog = rings.largest_teeth, cassette.largest_teeth
+    if frame.chainstay_mm <= pitch_radius(ring) + pitch_radius(cog):
+        return None
+    big = belt_length(centre_mm=frame.chainstay_mm + (frame.chain_growth_mm or 0.0), ring=ring, sprocket=cog)
+    low = lower_end(big, derailleur.extra_links or 2)
+    if chain.links + chain.links % 2 >= low:
+        return None
+    way = way_out(chain, "links", ">=", low)
+    return no_go("too_short", way, has=chain.links, low=low, short_by=low - chain.links)
+
+
+@LENGTH.look("chain.links")
+def odd(chain: View) -> Outcome | None:
+    return unmeasured("odd", (chain, "links"), has=chain.links) if chain.links % 2 else None
+
+
+@LENGTH.look(may="frame.chain_growth_mm frame.wheel_travel_mm frame.shock_stroke_mm bike.use shock.stroke_mm")
+def growth(frame: View, bike: View, shock: View) -> Outcome | None:
+    if frame.chain_growth_mm is not None:
+        return None
+    asked = (frame, "chain_growth_mm")
+    if sprung_rear(
+        shock=not shock.empty,
+        wheel_travel_mm=frame.wheel_travel_mm,
+        shock_stroke_mm=frame.shock_stroke_mm,
+    ):
+        return unmeasured("growth_unknown", asked)
+    if bike.use in SPRUNG_USES and not shock.recorded:
+        return unmeasured("sprung_unknown", asked, (shock, None))
+    return None
+
+
+@LENGTH.look(
+    "chain.links frame.chainstay_mm rings.teeth cassette.teeth derailleur",
+    may="derailleur.capacity_teeth derailleur.extra_links frame.chain_growth_mm",
+)
+def window(
+    chain: View, frame: View, rings: View, cassette: View, derailleur: View, settings: Settings
+) -> Outcome | None:
+    found = length_of(
         chainstay_mm=frame.chainstay_mm,
-        chainrings=chainrings.teeth,
+        chainrings=rings.teeth,
         sprockets=cassette.teeth,
-        capacity_teeth=rear_derailleur.capacity_teeth,
-        extra_links=rear_derailleur.extra_links or 2,
+        capacity_teeth=derailleur.capacity_teeth,
+        extra_links=derailleur.extra_links or 2,
         growth_mm=frame.chain_growth_mm or 0.0,
     )
-    has, low, high = chain.links, window.min_links, window.max_links
+    has, low, high = chain.links, found.min_links, found.max_links
     figures: dict[str, Any] = {
         "has": has,
         "low": low,
         "high": high,
-        "big_big_mm": window.big_big_mm,
-        "simple_links": window.simple_formula_links,
+        "big_big_mm": found.big_big_mm,
+        "simple_links": found.simple_formula_links,
     }
     if has < low:
-        return no_go("too_short", way_out(chain, "links", ">=", low), short_by=low - has, **figures)
+        return None  # said already
     if high is None:
-        return goes_if("upper_unknown", need("check small/small: the chain must not hang"), **figures)
+        return goes_if("upper_unknown", need("hang it on small/small and look"), **figures)
     if has > max(low, high):
         school = settings.school("chain_length_school")
         wanted = max(low, high) if school == "upper" else low
         take_out = need("take links out", links=has - wanted, to_links=wanted)
         outcome = goes_if("too_long", take_out, long_by=has - wanted, wanted=wanted, **figures)
         return evolve(outcome, school=school)
-    return goes("lower_end", **figures) if window.window_empty else goes("within", **figures)
+    return goes("lower_end", **figures) if found.window_empty else goes("within", **figures)

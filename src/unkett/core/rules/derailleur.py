@@ -1,19 +1,21 @@
-"""The rear derailleur's reach and wrap: largest and smallest sprocket, capacity."""
+"""The rear derailleur: its hanger, largest and smallest sprocket, capacity, difference of the rings."""
 
 from __future__ import annotations
 
+from typing import Any
+
 from unkett.core.calc.gears import capacity as capacity_of
 from unkett.core.rules.base import (
+    SILENT,
     Outcome,
     View,
     at,
+    beside,
     goes,
     goes_if,
     need,
     no_go,
-    optional,
     rule,
-    unmeasured,
     way_out,
 )
 from unkett.core.vocabulary import Area
@@ -21,9 +23,9 @@ from unkett.core.vocabulary import Area
 OVER_CAPACITY_TEETH = 2
 OVER_LARGEST_TEETH = 2
 UNDER_SMALLEST_TEETH = 1
+RING_DIFFERENCE_OVER_TEETH = 2
 
-
-@rule(
+LARGEST = rule(
     "largest-sprocket",
     title="Derailleur reaches under the largest sprocket",
     plain=(
@@ -31,17 +33,13 @@ UNDER_SMALLEST_TEETH = 1
         "M10 hanger with the B-screw in, or a hanger extender, at the price of slower shifting."
     ),
     area=Area.DRIVETRAIN,
-    reads={
-        "cassette": ("teeth",),
-        "rear_derailleur": ("sprocket_max_teeth",),
-        "frame": at("frame", optional("hanger"), may_be_empty=True),
-    },
+    joint="shifting",
+    parts={"cassette": "cassette", "derailleur": at("rear_derailleur"), "frame": beside("frame")},
     messages={
         "within": "{largest} teeth, the derailleur takes {limit}.",
         "over": "{largest} teeth, {over} more than the derailleur's {limit}: set the B-screw and look.",
         "too_far": "{largest} teeth, {over} more than the derailleur's {limit}.",
-        "no_extender": "{largest} teeth, {over} over {limit}; nothing lengthens a {frame.hanger} hanger.",
-        "hanger_unknown": "{largest} teeth, {over} over {limit}: it hangs on the hanger, which is not measured.",
+        "no_extender": "{largest} teeth, {over} over {limit}; nothing lengthens this hanger.",
     },
     figures={
         "largest": "largest sprocket",
@@ -50,29 +48,30 @@ UNDER_SMALLEST_TEETH = 1
     },
     sources=("maker-limits",),
 )
-def largest_sprocket(cassette: View, rear_derailleur: View, frame: View) -> Outcome:
-    largest, limit = max(cassette.teeth), rear_derailleur.sprocket_max_teeth
+
+
+@LARGEST.look("cassette.largest_teeth derailleur.sprocket_max_teeth", asks="frame.hanger")
+def reach(cassette: View, derailleur: View, frame: View) -> Outcome:
+    largest, limit = cassette.largest_teeth, derailleur.sprocket_max_teeth
     figures = {"largest": largest, "limit": limit, "over": largest - limit}
     if largest <= limit:
         return goes("within", **figures)
     ways = (
-        way_out(cassette, "teeth", "max<=", limit),
-        way_out(rear_derailleur, "sprocket_max_teeth", ">=", largest),
+        way_out(cassette, "largest_teeth", "<=", limit),
+        way_out(derailleur, "sprocket_max_teeth", ">=", largest),
     )
     if largest > limit + OVER_LARGEST_TEETH:
         return no_go("too_far", *ways, **figures)
-    if frame.hanger is None:
-        return unmeasured("hanger_unknown", (frame, "hanger"), **figures)
     if frame.hanger != "m10":
         return no_go("no_extender", *ways, **figures)
     needs = (
-        need("turn the B-screw in and check the gap of the upper pulley", gap_mm=[5, 15]),
-        need("or fit a hanger extender", caution="shifting suffers"),
+        need("turn the B-screw in, check the gap of the upper pulley", either=1, gap_mm=[5, 15]),
+        need("hanger extender", either=1),
     )
     return goes_if("over", *needs, **figures)
 
 
-@rule(
+SMALLEST = rule(
     "smallest-sprocket",
     title="Upper pulley clears the smallest sprocket",
     plain=(
@@ -80,7 +79,8 @@ def largest_sprocket(cassette: View, rear_derailleur: View, frame: View) -> Outc
         "upper pulley is looked at in top gear."
     ),
     area=Area.DRIVETRAIN,
-    reads={"cassette": ("teeth",), "rear_derailleur": ("sprocket_min_teeth",)},
+    joint="shifting",
+    parts={"cassette": "cassette", "derailleur": at("rear_derailleur")},
     messages={
         "within": "{smallest} teeth, the derailleur takes {limit} and up.",
         "one_under": "{smallest} teeth, one under the derailleur's {limit}.",
@@ -93,18 +93,48 @@ def largest_sprocket(cassette: View, rear_derailleur: View, frame: View) -> Outc
     },
     sources=("maker-limits",),
 )
-def smallest_sprocket(cassette: View, rear_derailleur: View) -> Outcome:
-    smallest, limit = min(cassette.teeth), rear_derailleur.sprocket_min_teeth
-    figures = {"smallest": smallest, "limit": limit, "under": limit - smallest}
-    if smallest >= limit:
+
+
+@SMALLEST.look("cassette.smallest_teeth derailleur.sprocket_min_teeth")
+def smallest(cassette: View, derailleur: View) -> Outcome:
+    teeth, limit = cassette.smallest_teeth, derailleur.sprocket_min_teeth
+    figures = {"smallest": teeth, "limit": limit, "under": limit - teeth}
+    if teeth >= limit:
         return goes("within", **figures)
-    if smallest >= limit - UNDER_SMALLEST_TEETH:
+    if teeth >= limit - UNDER_SMALLEST_TEETH:
         return goes_if("one_under", need("look at the upper pulley in top gear"), **figures)
     ways = (
-        way_out(cassette, "teeth", "min>=", limit),
-        way_out(rear_derailleur, "sprocket_min_teeth", "<=", smallest),
+        way_out(cassette, "smallest_teeth", ">=", limit),
+        way_out(derailleur, "sprocket_min_teeth", "<=", teeth),
     )
     return no_go("too_small", *ways, **figures)
+
+
+CAPACITY = rule(
+    "capacity",
+    title="Cage takes up the chain",
+    plain=(
+        "Ring difference plus sprocket difference must not exceed the derailleur's capacity. Up to two "
+        "teeth over go if the gears that hang slack are kept out of."
+    ),
+    area=Area.DRIVETRAIN,
+    joint="shifting",
+    parts={"rings": at("chainrings"), "cassette": "cassette", "derailleur": at("rear_derailleur")},
+    messages={
+        "within": "{needed} teeth to take up, the cage takes {has}.",
+        "over": "{needed} teeth to take up, {over} more than the cage's {has}: {slack} hang slack.",
+        "too_far": "{needed} teeth to take up, {over} more than the cage's {has}.",
+        "rings_too_far": "The rings alone differ by {needed} teeth, {over} more than the cage's {has}.",
+        "sprockets_too_far": "The sprockets alone differ by {needed} teeth, {over} more than the cage's {has}.",
+    },
+    figures={
+        "needed": "ring difference + sprocket difference",
+        "has": "derailleur's capacity",
+        "over": "needed − has",
+        "slack": "gears in which the chain hangs",
+    },
+    sources=("wrap", "maker-limits"),
+)
 
 
 def slack_gears(*, chainrings: tuple[int, ...], sprockets: tuple[int, ...], capacity_teeth: int) -> list[str]:
@@ -116,41 +146,120 @@ def slack_gears(*, chainrings: tuple[int, ...], sprockets: tuple[int, ...], capa
     return [f"{ring}/{cog}" for ring in chainrings for cog in sprockets if most - ring - cog > capacity_teeth]
 
 
-@rule(
-    "capacity",
-    title="Cage takes up the chain",
-    plain=(
-        "Ring difference plus sprocket difference must not exceed the derailleur's capacity. Up to two "
-        "teeth over go if the gears that hang slack are kept out of."
-    ),
-    area=Area.DRIVETRAIN,
-    reads={"chainrings": ("teeth",), "cassette": ("teeth",), "rear_derailleur": ("capacity_teeth",)},
-    messages={
-        "within": "{needed} teeth to take up, the cage takes {has}.",
-        "over": "{needed} teeth to take up, {over} more than the cage's {has}: {slack} hang slack.",
-        "too_far": "{needed} teeth to take up, {over} more than the cage's {has}.",
-    },
-    figures={
-        "needed": "ring difference + sprocket difference",
-        "has": "derailleur's capacity",
-        "over": "needed − has",
-        "slack": "gears in which the chain hangs",
-    },
-    sources=("wrap", "maker-limits"),
-)
-def capacity(chainrings: View, cassette: View, rear_derailleur: View) -> Outcome:
-    needed = capacity_of(chainrings=chainrings.teeth, sprockets=cassette.teeth).needed_teeth
-    has = rear_derailleur.capacity_teeth
+def _far(key: str, needed: int, derailleur: View, *more: Any) -> Outcome | None:
+    has = derailleur.capacity_teeth
+    if needed <= has + OVER_CAPACITY_TEETH:
+        return None
+    ways = (way_out(derailleur, "capacity_teeth", ">=", needed), *more)
+    return no_go(key, *ways, needed=needed, has=has, over=needed - has)
+
+
+@CAPACITY.look("rings.teeth cassette.teeth derailleur.capacity_teeth")
+def wrap(rings: View, cassette: View, derailleur: View) -> Outcome:
+    needed = capacity_of(chainrings=rings.teeth, sprockets=cassette.teeth).needed_teeth
+    has = derailleur.capacity_teeth
     figures = {"needed": needed, "has": has, "over": needed - has}
     if needed <= has:
         return goes("within", **figures)
     if needed <= has + OVER_CAPACITY_TEETH:
-        slack = slack_gears(chainrings=chainrings.teeth, sprockets=cassette.teeth, capacity_teeth=has)
-        return goes_if(
-            "over", need("keep out of the slack gears", gears=slack), slack=", ".join(slack), **figures
-        )
+        slack = slack_gears(chainrings=rings.teeth, sprockets=cassette.teeth, capacity_teeth=has)
+        out = need("keep out of the slack gears", gears=slack)
+        return goes_if("over", out, slack=", ".join(slack), **figures)
     ways = (
-        way_out(rear_derailleur, "capacity_teeth", ">=", needed),
+        way_out(derailleur, "capacity_teeth", ">=", needed),
         way_out(cassette, "teeth", "max<=", max(cassette.teeth) - (needed - has)),
     )
     return no_go("too_far", *ways, **figures)
+
+
+@CAPACITY.look("rings.largest_teeth rings.smallest_teeth derailleur.capacity_teeth")
+def wrap_of_rings(rings: View, derailleur: View) -> Outcome | None:
+    return _far("rings_too_far", rings.largest_teeth - rings.smallest_teeth, derailleur)
+
+
+@CAPACITY.look("cassette.largest_teeth cassette.smallest_teeth derailleur.capacity_teeth")
+def wrap_of_sprockets(cassette: View, derailleur: View) -> Outcome | None:
+    return _far("sprockets_too_far", cassette.largest_teeth - cassette.smallest_teeth, derailleur)
+
+
+MOUNT = rule(
+    "derailleur-mount",
+    title="Derailleur bolts to the hanger",
+    plain=(
+        "Hanger and derailleur must be of one sort. A derailleur whose upper link comes off goes on a direct "
+        "hanger; a slot dropout takes a claw hanger; a derailleur clamped round the axle wants a frame made for it."
+    ),
+    area=Area.DRIVETRAIN,
+    joint="shifting",
+    parts={"frame": "frame", "derailleur": at("rear_derailleur")},
+    messages={
+        "same": "Hanger and derailleur are of one sort.",
+        "link_off": "On a direct hanger this derailleur goes without its upper link.",
+        "claw": "The dropout has no thread: a claw hanger carries the derailleur.",
+        "other": "Derailleur: {derailleur.mount}. Hanger: {frame.hanger}. They do not bolt together.",
+        "none": "There is nothing to bolt a derailleur to.",
+    },
+    sources=("maker-limits",),
+)
+
+
+@MOUNT.look("frame.hanger derailleur")
+def no_hanger(frame: View, derailleur: View) -> Outcome | None:
+    return no_go("none", way_out(frame, "hanger", "!=", "none")) if frame.hanger == "none" else None
+
+
+@MOUNT.look("derailleur.mount")
+def no_bolt(derailleur: View) -> Outcome | None:
+    none = derailleur.mount in ("none", "claw")  # a claw is the frame's, no derailleur's
+    return no_go("none", way_out(derailleur, "mount", "==", "m10")) if none else None
+
+
+@MOUNT.look("frame.hanger derailleur.mount", asks="derailleur.removable_link")
+def hanger(frame: View, derailleur: View) -> Outcome:
+    pair = (frame.hanger, derailleur.mount)
+    if pair[0] == pair[1]:
+        return goes("same")
+    if pair == ("m10_direct", "m10") and derailleur.removable_link:
+        return goes_if("link_off", need("take the upper link off"))
+    if pair == ("claw", "m10"):
+        return goes_if("claw", need("claw hanger"))
+    return no_go("other", way_out(derailleur, "mount", "==", frame.hanger))
+
+
+DIFFERENCE = rule(
+    "ring-difference",
+    title="Rings differ no more than the rear derailleur takes",
+    plain=(
+        "The largest less the smallest ring must not exceed the derailleur's figure. Up to two teeth over go if "
+        "small/small is kept out of. A single ring has no difference."
+    ),
+    area=Area.DRIVETRAIN,
+    joint="shifting",
+    parts={"rings": at("chainrings"), "derailleur": at("rear_derailleur")},
+    messages={
+        "within": "The rings differ by {differ} teeth, the derailleur takes {limit}.",
+        "over": "The rings differ by {differ} teeth, {over} more than the derailleur's {limit}.",
+        "too_far": "The rings differ by {differ} teeth; the derailleur takes only {limit}.",
+    },
+    figures={
+        "differ": "largest ring − smallest ring",
+        "limit": "derailleur's figure",
+        "over": "differ − limit",
+    },
+    sources=("maker-limits",),
+)
+
+
+@DIFFERENCE.look(
+    "rings.count rings.largest_teeth rings.smallest_teeth", asks="derailleur.ring_difference_max_teeth"
+)
+def difference(rings: View, derailleur: View) -> Outcome:
+    if rings.count == 1:
+        return SILENT
+    differ, limit = rings.largest_teeth - rings.smallest_teeth, derailleur.ring_difference_max_teeth
+    figures = {"differ": differ, "limit": limit, "over": differ - limit}
+    if differ <= limit:
+        return goes("within", **figures)
+    if differ <= limit + RING_DIFFERENCE_OVER_TEETH:
+        return goes_if("over", need("keep out of small/small"), **figures)
+    return no_go("too_far", way_out(derailleur, "ring_difference_max_teeth", ">=", differ), **figures)

@@ -2,29 +2,39 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from attrs import frozen
 
 from unkett.core.calc.base import SLACK
-from unkett.core.calc.brakes import POST_STEPS_MM, caliper_place, least_thickness, rotor_shift
+from unkett.core.calc.brakes import (
+    POST_STEPS_MM,
+    WORN_UNDER_NEW_MM,
+    caliper_place,
+    least_thickness,
+    rotor_shift,
+)
 from unkett.core.rules.base import (
+    HOLDER,
+    SILENT,
     Outcome,
     View,
-    at,
+    at_both_ends,
+    beside,
     both_ends,
+    end_of,
     fill,
     goes,
     goes_if,
     near,
     need,
     no_go,
-    optional,
     rule,
     unmeasured,
+    wanted,
     way_out,
 )
-from unkett.core.rules.ends import holder
 from unkett.core.standards import table
 from unkett.core.vocabulary import Area
 
@@ -33,9 +43,9 @@ EDGE_MM = 1.0
 WASHERS_MM = 2.0
 DISC_MOUNTS = ("is", "post", "flat")
 ORDER_SOON_MM = 0.1
+ANY_CALIPER_MM = 2.0  # a rotor no thicker than this goes through every disc caliper
 
-
-@rule(
+MOUNT = rule(
     "rotor-mount",
     title="Rotor mounts on the hub",
     plain=(
@@ -43,19 +53,33 @@ ORDER_SOON_MM = 0.1
         "ring; a splined rotor never goes on six bolts. 15 and 20 mm axles take the lockring with outside notches."
     ),
     area=Area.BRAKES,
-    reads=both_ends(hub=at("{end}_hub", "rotor_mount"), rotor=at("{end}_rotor", "mount")),
+    joint=both_ends("brake"),
+    parts=at_both_ends(hub="{end}_hub", rotor="{end}_rotor"),
     messages={
         "same": "Rotor and hub have one mount.",
         "ring": "A six-bolt rotor goes on a splined hub with an adapter ring.",
         "no_mount": "The hub has no rotor mount.",
-        "other": "A {rotor.mount} rotor does not mount on a {hub.rotor_mount} hub.",
+        "other": "Rotor: {rotor.mount}. Hub: {hub.rotor_mount}. They do not go together.",
     },
     sources=("rotor-mounts",),
     safety=True,
 )
-def rotor_mount(hub: View, rotor: View) -> Outcome:
-    if hub.rotor_mount == "none":
-        return no_go("no_mount", way_out(hub, "rotor_mount", "==", rotor.mount))
+
+
+@MOUNT.look("hub.rotor_mount rotor")
+def no_mount(hub: View, rotor: View) -> Outcome | None:
+    if hub.rotor_mount != "none":
+        return None
+    return no_go("no_mount", way_out(hub, "rotor_mount", "==", "six_bolt"))
+
+
+@MOUNT.look("rotor.mount")
+def no_rotor_mount(rotor: View) -> Outcome | None:
+    return no_go("no_mount", way_out(rotor, "mount", "!=", "none")) if rotor.mount == "none" else None
+
+
+@MOUNT.look("hub.rotor_mount rotor.mount")
+def mounts(hub: View, rotor: View) -> Outcome:
     for row in table("rotor_pairs").rows:
         if (row["hub"], row["rotor"]) == (hub.rotor_mount, rotor.mount):
             return goes_if("ring", need(row["by"])) if "by" in row else goes("same")
@@ -66,12 +90,13 @@ def rotor_mount(hub: View, rotor: View) -> Outcome:
     )
 
 
-@rule(
+LIMIT = rule(
     "rotor-limit",
     title="Rotor is within the frame's or fork's limit",
     plain="A rotor larger than the maker of frame or fork allows does not go, without exception. No limit, no verdict.",
     area=Area.BRAKES,
-    reads=both_ends(holder=holder("rotor_max_mm"), rotor=at("{end}_rotor", "diameter_mm")),
+    joint=both_ends("brake"),
+    parts=at_both_ends(holder=HOLDER, rotor="{end}_rotor"),
     messages={
         "within": "A {rotor.diameter_mm:g} mm rotor; up to {holder.rotor_max_mm:g} is allowed.",
         "over": "A {rotor.diameter_mm:g} mm rotor is over the {holder.rotor_max_mm:g} mm that is allowed.",
@@ -79,21 +104,13 @@ def rotor_mount(hub: View, rotor: View) -> Outcome:
     sources=("maker-limits",),
     safety=True,
 )
+
+
+@LIMIT.look("holder.rotor_max_mm rotor.diameter_mm")
 def rotor_limit(holder: View, rotor: View) -> Outcome:
     if rotor.diameter_mm <= holder.rotor_max_mm + SLACK:
         return goes("within")
     return no_go("over", way_out(rotor, "diameter_mm", "<=", holder.rotor_max_mm))
-
-
-@frozen(kw_only=True)
-class _Seat:
-    """Where a caliper ends up: the rotor its place is made for, or why there is none."""
-
-    rotor_mm: float | None = None
-    needs_mm: float | None = None  # rotor of the adapter that is wanted and not there
-    step_mm: float | None = None
-    wrong: str | None = None
-    asks: tuple[tuple[View, str], ...] = ()
 
 
 def _fits(rotor_mm: float, place_mm: float) -> bool:
@@ -102,14 +119,15 @@ def _fits(rotor_mm: float, place_mm: float) -> bool:
     return -EDGE_MM - SLACK <= radial <= WASHERS_MM + SLACK
 
 
-def _natives(holder: View, end: str) -> list[float] | None:
-    """Rotors of the bare mount: stated, else by the table; None where it must be measured."""
-    if holder.native_rotor_mm is not None:
-        return [holder.native_rotor_mm]
+def _natives(holder: View) -> list[float]:
+    """Rotors of the bare mount: stated, else by the table, else asked for."""
+    stated: float | None = holder.known("native_rotor_mm")
+    if stated is not None:
+        return [stated]
     for row in table("native_rotors").rows:
-        if row["mount"] == holder.brake_mount and row["end"] == end:
+        if row["mount"] == holder.brake_mount and row["end"] == end_of(holder):
             return list(row["rotors_mm"])
-    return None
+    return [holder.native_rotor_mm]
 
 
 def _plates(frame_side: str, caliper_side: str, end: str) -> list[float]:
@@ -123,169 +141,237 @@ def _plates(frame_side: str, caliper_side: str, end: str) -> list[float]:
     return []
 
 
-def _seat(holder: View, caliper: View, rotor: View, adapter: View) -> _Seat:
-    """Where mount and adapter put the caliper for this rotor."""
-    end = "front" if holder.slot == "fork" else "rear"
-    if adapter.empty:
-        return _without_adapter(holder, caliper, rotor, end)
-    asks = [
-        (adapter, name)
-        for name in ("frame_side", "caliper_side", "rotor_mm")
-        if getattr(adapter, name) is None
-    ]
-    if asks:
-        return _Seat(asks=tuple(asks))
-    if (adapter.frame_side, adapter.caliper_side) != (holder.brake_mount, caliper.mount):
-        return _Seat(wrong="other_adapter")
-    if holder.brake_mount == "post" == caliper.mount:
-        natives = _natives(holder, end)
-        asks = [] if natives else [(holder, "native_rotor_mm")]
-        asks += [(adapter, "native_mm")] if adapter.native_mm is None else []
-        if natives is None or adapter.native_mm is None:
-            return _Seat(asks=tuple(asks))
-        return _Seat(rotor_mm=_place(natives[0], adapter))
-    if adapter.end is None:
-        return _Seat(asks=((adapter, "end"),))
-    if adapter.end not in (end, "either"):
-        return _Seat(wrong="other_end")
-    stamped = holder.native_rotor_mm is None or adapter.native_mm is None
-    return _Seat(rotor_mm=adapter.rotor_mm if stamped else _place(holder.native_rotor_mm, adapter))
+@frozen(kw_only=True)
+class _Seat:
+    """Where a caliper ends up: the rotor its place is made for, the adapter still wanted, or why there is none."""
+
+    rotor_mm: float | None = None
+    needs_mm: float | None = None  # rotor of the adapter that is wanted and not there
+    step_mm: float | None = None
+    turned: bool = False  # the flat mount's own plate, turned
+    wrong: str | None = None
 
 
-def _place(native_mm: float, adapter: View) -> float | None:
-    return caliper_place(
-        native_mm=native_mm, adapter_rotor_mm=adapter.rotor_mm, adapter_native_mm=adapter.native_mm
-    )
-
-
-def _without_adapter(holder: View, caliper: View, rotor: View, end: str) -> _Seat:
-    size = rotor.diameter_mm
-    plates = _plates(holder.brake_mount, caliper.mount, end)
-    if caliper.mount != holder.brake_mount:
+def _without_adapter(holder: View, caliper: View, size: float) -> _Seat:
+    """Where mount and caliper want each other for a rotor, with nothing in between yet."""
+    mount, end = holder.brake_mount, end_of(holder)
+    plates = _plates(mount, caliper.bolts_to, end)
+    if caliper.bolts_to != mount:
         made = [plate for plate in plates if _fits(size, plate)]
-        return (
-            _Seat(needs_mm=min(made, key=lambda plate: abs(size - plate))) if made else _Seat(wrong="no_way")
-        )
-    natives = _natives(holder, end)
-    if natives is None:
-        return _Seat(asks=((holder, "native_rotor_mm"),))
+        return _Seat(needs_mm=min(made, key=lambda one: abs(size - one))) if made else _Seat(wrong="no_way")
+    natives = _natives(holder)
     nearest = min(natives, key=lambda native: abs(size - native))
-    if holder.brake_mount == "post":
+    turns = mount == "flat" and end == "front" and nearest == 140
+    places = [nearest, *([160.0] if turns else []), *(one for one in plates if one >= nearest)]
+    if mount == "post":
         places = [nearest + step for step in POST_STEPS_MM]
-    else:
-        places = [nearest, *plates]
     fitting = [place for place in places if _fits(size, place)]
     if not fitting:
         return _Seat(wrong="smaller" if size < nearest else "no_way")
     place = min(fitting, key=lambda one: (abs(size - one), one))
     if place == nearest:
         return _Seat(rotor_mm=nearest)
+    if turns and place == 160.0:
+        return _Seat(rotor_mm=place, turned=True)
     return _Seat(needs_mm=place, step_mm=place - nearest)
 
 
-_JOINT = both_ends(
-    holder=holder("brake_mount", optional("native_rotor_mm")),
-    caliper=at("{end}_caliper", "mount", optional("pad_height_mm")),
-    rotor=at("{end}_rotor", optional("diameter_mm"), optional("track_mm"), may_be_empty=True),
-    adapter=at(
-        "{end}_brake_adapter",
-        *(optional(name) for name in ("frame_side", "caliper_side", "rotor_mm", "native_mm", "end")),
-        may_be_empty=True,
-    ),
-)
+def _seat(holder: View, caliper: View, rotor: View, adapter: View) -> _Seat:
+    """Where mount and adapter put the caliper for this rotor; what is missing on the way is asked for."""
+    if adapter.empty:
+        return _without_adapter(holder, caliper, rotor.diameter_mm)
+    if (adapter.frame_side, adapter.caliper_side) != (holder.brake_mount, caliper.bolts_to):
+        return _Seat(wrong="other_adapter")
+    if holder.brake_mount == "post" == caliper.bolts_to:
+        wanted(adapter.rotor_mm, adapter.native_mm)
+        return _Seat(rotor_mm=_lifted(_natives(holder)[0], adapter))
+    if adapter.end not in (end_of(holder), "either"):
+        return _Seat(wrong="other_end")
+    native, stamped = holder.known("native_rotor_mm"), adapter.known("native_mm") is None
+    if stamped and not _fits(rotor.diameter_mm, adapter.rotor_mm):
+        return _Seat(rotor_mm=adapter.rotor_mm)
+    if adapter.rotor_mm < _natives(holder)[0] - SLACK:
+        return _Seat(wrong="lowers")
+    stamped = stamped or native is None
+    return _Seat(rotor_mm=adapter.rotor_mm if stamped else _lifted(native, adapter))
 
 
-def _adapter_need(holder: View, caliper: View, seat: _Seat) -> dict[str, Any]:
-    end = "front" if holder.slot == "fork" else "rear"
-    wanted: dict[str, Any] = {
-        "what": "adapter",
-        "frame_side": holder.brake_mount,
-        "caliper_side": caliper.mount,
-        "rotor_mm": seat.needs_mm,
-        "end": end,
-    }
-    return wanted if seat.step_mm is None else {**wanted, "step_mm": seat.step_mm}
+def _lifted(native_mm: float, adapter: View) -> float | None:
+    return caliper_place(
+        native_mm=native_mm, adapter_rotor_mm=adapter.rotor_mm, adapter_native_mm=adapter.native_mm
+    )
 
 
-@rule(
+CALIPER = rule(
     "caliper-mount",
     title="Caliper bolts to frame or fork",
     plain=(
-        "Caliper and mount must be alike, or joined by an adapter made for both, for this end and for the "
-        "rotor. Post mounts go by steps of 20, 23, 40 and 43 mm over the bare mount's rotor; a rotor smaller "
-        "than that never goes. Rim brakes want the frame's own bolt or bosses."
+        "Caliper and mount must be alike, or joined by an adapter made for both, for this end and for the rotor. "
+        "Post mounts go by steps of 20, 23, 40 and 43 mm over the bare mount's rotor; a plate lifts or moves out, "
+        "it never lowers, so a rotor smaller than the bare mount's never goes. A plate for 51 mm tabs stamped for "
+        "either end is measured first (rear 140 excepted). Rim brakes want the frame's own bolt or bosses."
     ),
     area=Area.BRAKES,
-    reads=_JOINT,
+    joint=both_ends("brake"),
+    parts=at_both_ends(
+        holder=HOLDER,
+        caliper="{end}_caliper",
+        rotor=beside("{end}_rotor"),
+        adapter=beside("{end}_brake_adapter"),
+    ),
     messages={
         "same": "Caliper and mount are alike.",
         "adapter_there": "The adapter is the one for this mount, caliper and rotor.",
         "needs_adapter": "The caliper wants an adapter for {wants_mm:g} mm on this mount.",
+        "turn_plate": "The flat mount's plate, turned, puts the caliper at {place_mm:g} mm.",
         "no_mount": "There is no brake mount to bolt a caliper to.",
-        "other_mount": "A {caliper.mount} caliper does not bolt to a {holder.brake_mount} mount.",
+        "other_mount": "Caliper: {caliper.bolts_to}. Frame or fork: {holder.brake_mount}. They do not go together.",
         "smaller": "The rotor is smaller than the bare mount's: no adapter lowers a caliper.",
+        "lowers": "The plate is for {adapter.rotor_mm:g} mm, less than the bare mount's {native_mm:g}.",
         "no_way": "No adapter joins this caliper, mount and rotor.",
         "other_adapter": "The adapter joins {adapter.frame_side} to {adapter.caliper_side}, not these two.",
         "no_adapter": "This brake bolts straight on: an adapter has no place here.",
         "other_end": "The adapter is for the other end of the bike.",
+        "which_end": "A plate for 51 mm tabs is made for one end; which one is not known.",
         "wrong_size": "The adapter puts the caliper at {place_mm:g} mm; the rotor is {rotor.diameter_mm:g}.",
-        "unknown": "Mount, adapter or rotor size is not measured.",
     },
     figures={
         "wants_mm": "rotor the adapter must be made for",
         "place_mm": "rotor the caliper's place is made for",
+        "native_mm": "rotor of the bare mount",
     },
     sources=("caliper-mounts",),
     safety=True,
 )
-def caliper_mount(holder: View, caliper: View, rotor: View, adapter: View) -> Outcome | None:
-    if holder.brake_mount == "none":
-        return no_go("no_mount", way_out(holder, "brake_mount", "==", caliper.mount))
-    same = way_out(caliper, "mount", "==", holder.brake_mount)
-    if caliper.mount not in DISC_MOUNTS or holder.brake_mount not in DISC_MOUNTS:
-        if caliper.mount != holder.brake_mount:
-            return no_go("other_mount", same)
-        return (
-            goes("same")
-            if adapter.empty
-            else no_go("no_adapter", fill(adapter.slot, "caliper_side", "!=", "post"))
-        )
-    if rotor.empty:
+_OF_ADAPTER = "adapter.frame_side adapter.caliper_side adapter.rotor_mm adapter.native_mm adapter.end"
+_ASKED = f"holder.native_rotor_mm rotor.diameter_mm {_OF_ADAPTER}"
+
+
+@CALIPER.look("holder.brake_mount caliper")
+def bare(holder: View, caliper: View) -> Outcome | None:
+    if holder.brake_mount != "none":
         return None
-    if rotor.diameter_mm is None:
-        return unmeasured("unknown", (rotor, "diameter_mm"))
+    return no_go("no_mount", way_out(holder, "brake_mount", "!=", "none"))
+
+
+@CALIPER.look("caliper.bolts_to")
+def nothing_to_bolt(caliper: View) -> Outcome | None:
+    if caliper.bolts_to != "none":
+        return None
+    return no_go("no_mount", fill(caliper.slot, "mount", "!=", "none"))
+
+
+@CALIPER.look("holder.brake_mount caliper.bolts_to")
+def joined_at_all(holder: View, caliper: View) -> Outcome | None:
+    """Whether anything joins this mount and this caliper, whatever the rotor is."""
+    if caliper.bolts_to == holder.brake_mount or _plates(
+        holder.brake_mount, caliper.bolts_to, end_of(holder)
+    ):
+        return None
+    return no_go("other_mount", fill(caliper.slot, "mount", "==", holder.brake_mount))
+
+
+@CALIPER.look("caliper.bolts_to adapter", may="holder.brake_mount")
+def straight_on(caliper: View, adapter: View, holder: View) -> Outcome | None:
+    """A rim brake takes no adapter; a disc caliper's rotor is looked at elsewhere."""
+    if caliper.bolts_to in DISC_MOUNTS:
+        return None
+    if not adapter.empty:
+        return no_go("no_adapter", fill(adapter.slot, "caliper_side", "!=", "post"))
+    return goes("same") if caliper.bolts_to == holder.brake_mount else None
+
+
+@CALIPER.look("holder.brake_mount", given="rotor.diameter_mm holder.native_rotor_mm")
+def smaller_than_bare(rotor: View, holder: View) -> Outcome | None:
+    native = holder.native_rotor_mm
+    if holder.brake_mount not in DISC_MOUNTS:
+        return None
+    if rotor.diameter_mm >= native - 2 * EDGE_MM - SLACK:
+        return None
+    return no_go("smaller", way_out(rotor, "diameter_mm", ">=", native))
+
+
+@CALIPER.look(given="adapter.end", may="holder.brake_mount adapter.frame_side adapter.rotor_mm")
+def end_stamped(adapter: View, holder: View) -> Outcome | None:
+    if adapter.end not in (end_of(holder), "either"):
+        return None if adapter.frame_side == "post" else _other_end(adapter)
+    rear_140 = end_of(holder) == "rear" and adapter.rotor_mm == 140
+    if adapter.end == "either" and adapter.frame_side == "is" and not rear_140:
+        return unmeasured("which_end", (adapter, "end"))
+    return None
+
+
+def _other_end(adapter: View) -> Outcome:
+    end = "rear" if adapter.slot.startswith("rear") else "front"
+    return no_go("other_end", way_out(adapter, "end", "==", end))
+
+
+@CALIPER.look("adapter.frame_side holder.brake_mount")
+def frame_side(adapter: View, holder: View) -> Outcome | None:
+    if adapter.frame_side == holder.brake_mount:
+        return None
+    return no_go("other_adapter", way_out(adapter, "frame_side", "==", holder.brake_mount))
+
+
+@CALIPER.look("adapter.caliper_side caliper.bolts_to")
+def caliper_side(adapter: View, caliper: View) -> Outcome | None:
+    if adapter.caliper_side == caliper.bolts_to:
+        return None
+    return no_go("other_adapter", way_out(adapter, "caliper_side", "==", caliper.bolts_to))
+
+
+@CALIPER.look("holder.brake_mount caliper.bolts_to rotor", asks=_ASKED)
+def adapter_for_rotor(holder: View, caliper: View, rotor: View, adapter: View) -> Outcome | None:
+    if caliper.bolts_to not in DISC_MOUNTS or holder.brake_mount not in DISC_MOUNTS:
+        return None
+    if rotor.empty:
+        return SILENT
+    wanted(rotor.diameter_mm)
     seat = _seat(holder, caliper, rotor, adapter)
-    if seat.asks:
-        return unmeasured("unknown", *seat.asks)
-    if seat.wrong in ("other_adapter", "other_end"):
-        return no_go(seat.wrong, *_right_adapter(holder, caliper, rotor, adapter))
+    if seat.wrong == "other_adapter" or seat.wrong == "other_end":
+        return None  # said already
+    if seat.wrong == "lowers":
+        native = _natives(holder)[0]
+        return no_go("lowers", *_right_adapter(holder, caliper, rotor, adapter), native_mm=native)
     if seat.wrong is not None:
-        return no_go(seat.wrong, same, way_out(rotor, "diameter_mm", ">=", min(_natives_or(holder, rotor))))
+        same = fill(caliper.slot, "mount", "==", holder.brake_mount)
+        least = way_out(rotor, "diameter_mm", ">=", min(_natives(holder)))
+        return no_go(seat.wrong, same, least)
     if seat.needs_mm is not None:
         return goes_if("needs_adapter", _adapter_need(holder, caliper, seat), wants_mm=seat.needs_mm)
-    assert seat.rotor_mm is not None
-    if not _fits(rotor.diameter_mm, seat.rotor_mm):
-        return no_go("wrong_size", *_right_adapter(holder, caliper, rotor, adapter), place_mm=seat.rotor_mm)
-    return goes("same" if adapter.empty else "adapter_there", place_mm=seat.rotor_mm)
+    place = seat.rotor_mm
+    if place is None or not _fits(rotor.diameter_mm, place):
+        return no_go("wrong_size", *_right_adapter(holder, caliper, rotor, adapter), place_mm=place or 0)
+    if seat.turned:
+        return goes_if("turn_plate", need("turn the flat mount's plate"), place_mm=place)
+    return goes("same" if adapter.empty else "adapter_there", place_mm=place)
 
 
-def _natives_or(holder: View, rotor: View) -> list[float]:
-    return _natives(holder, "front" if holder.slot == "fork" else "rear") or [rotor.diameter_mm]
+def _adapter_need(holder: View, caliper: View, seat: _Seat) -> Mapping[str, Any]:
+    made_for: dict[str, Any] = {
+        "frame_side": holder.brake_mount,
+        "caliper_side": caliper.bolts_to,
+        "rotor_mm": seat.needs_mm,
+        "end": end_of(holder),
+    }
+    if seat.step_mm is not None:
+        made_for["step_mm"] = seat.step_mm
+    return need("adapter", **made_for)
 
 
-def _right_adapter(holder: View, caliper: View, rotor: View, adapter: View) -> list[Any]:
+def _right_adapter(holder: View, caliper: View, rotor: View, adapter: View) -> list[Mapping[str, Any]]:
     """The adapter slot's way out: the plate that would be right, or the slot empty."""
-    seat = _without_adapter(holder, caliper, rotor, "front" if holder.slot == "fork" else "rear")
-    if seat.needs_mm is not None:
-        return [
-            way_out(adapter, "frame_side", "==", holder.brake_mount),
-            way_out(adapter, "caliper_side", "==", caliper.mount),
-            way_out(adapter, "rotor_mm", "==", seat.needs_mm),
-        ]
-    return [fill(adapter.slot, "rotor_mm", "!=", adapter.rotor_mm)]
+    seat = _without_adapter(holder, caliper, rotor.diameter_mm)
+    if seat.needs_mm is None:
+        return [fill(adapter.slot, "rotor_mm", "!=", adapter.rotor_mm)]
+    return [
+        way_out(adapter, "frame_side", "==", holder.brake_mount),
+        way_out(adapter, "caliper_side", "==", caliper.bolts_to),
+        way_out(adapter, "rotor_mm", "==", seat.needs_mm),
+    ]
 
 
-@rule(
+POSITION = rule(
     "caliper-position",
     title="Pads run fully on the rotor",
     plain=(
@@ -294,41 +380,55 @@ def _right_adapter(holder: View, caliper: View, rotor: View, adapter: View) -> l
         "post-mount caliper; a smaller one never."
     ),
     area=Area.BRAKES,
-    reads=_JOINT,
+    joint=both_ends("brake"),
+    parts=at_both_ends(
+        holder=HOLDER,
+        caliper="{end}_caliper",
+        rotor="{end}_rotor",
+        adapter=beside("{end}_brake_adapter"),
+    ),
     messages={
         "centred": "The caliper's place is made for {place_mm:g} mm, the rotor is {rotor.diameter_mm:g}.",
         "edge": "The pads sit {off_mm:.1f} mm off the track's middle: watch their edge.",
         "washers": "The rotor is {off_mm:.1f} mm of radius larger than the caliper's place.",
-        "tall_pads": "The pads are {over_mm:.1f} mm taller than the rotor's track: a lip grows.",
         "off": "The rotor is {off_mm:.1f} mm of radius off the caliper's place.",
-        "unknown": "Where the caliper sits is not measured.",
     },
     figures={
         "place_mm": "rotor the caliper's place is made for",
         "off_mm": "half the difference of rotor and place",
-        "over_mm": "pad height − track height",
     },
     sources=("caliper-mounts",),
     safety=True,
 )
-def caliper_position(holder: View, caliper: View, rotor: View, adapter: View) -> Outcome | None:
-    if rotor.empty or caliper.mount not in DISC_MOUNTS or holder.brake_mount not in DISC_MOUNTS:
+
+
+@POSITION.look("holder.brake_mount")
+def has_disc_mount(holder: View) -> Outcome | None:
+    return None if holder.brake_mount in DISC_MOUNTS else SILENT
+
+
+@POSITION.look("caliper.bolts_to")
+def is_disc_caliper(caliper: View) -> Outcome | None:
+    return None if caliper.bolts_to in DISC_MOUNTS else SILENT
+
+
+@POSITION.look(
+    "holder.brake_mount caliper.bolts_to rotor.diameter_mm", asks=_ASKED.replace("rotor.diameter_mm ", "")
+)
+def position(holder: View, caliper: View, rotor: View, adapter: View) -> Outcome | None:
+    if caliper.bolts_to not in DISC_MOUNTS or holder.brake_mount not in DISC_MOUNTS:
         return None
-    if rotor.diameter_mm is None:
-        return unmeasured("unknown", (rotor, "diameter_mm"))
     seat = _seat(holder, caliper, rotor, adapter)
-    if seat.asks:
-        return unmeasured("unknown", *seat.asks)
     place = seat.rotor_mm if seat.rotor_mm is not None else seat.needs_mm
-    if place is None or (seat.needs_mm is not None and near(place, rotor.diameter_mm, 2 * CLOSE_MM)):
-        return None  # the mount's own verdict says all there is to say
+    if place is None:
+        return SILENT  # the mount's own verdict says all there is to say
     radial = rotor_shift(from_mm=place, to_mm=rotor.diameter_mm).radial_mm
     figures = {"place_mm": place, "off_mm": abs(radial)}
     if near(radial, 0, CLOSE_MM):
-        return _tall_pads(caliper, rotor) or goes("centred", **figures)
+        return SILENT if seat.needs_mm is not None else goes("centred", **figures)
     if near(radial, 0, EDGE_MM):
         return goes_if("edge", need("check the pads' edge: an unswept lip grows"), **figures)
-    if 0 < radial <= WASHERS_MM + SLACK and caliper.mount == "post":
+    if 0 < radial <= WASHERS_MM + SLACK and caliper.bolts_to == "post":
         pair = need("pair of washers", size_mm=radial, where="under both caliper bolts")
         bolts = need("bolts long enough", caution="9 mm of thread in aluminium or magnesium for M6")
         return goes_if("washers", pair, bolts, **figures)
@@ -339,35 +439,50 @@ def caliper_position(holder: View, caliper: View, rotor: View, adapter: View) ->
     return no_go("off", *ways, **figures)
 
 
-def _tall_pads(caliper: View, rotor: View) -> Outcome | None:
-    """Pads taller than the rotor's track hang over its edge; said where both are known."""
+PADS = rule(
+    "pad-height",
+    title="Pads are no taller than the rotor's track",
+    plain=(
+        "Pads taller than the swept band grow a lip over its edge. Said where both are known; it costs pads and "
+        "noise, not the brake."
+    ),
+    area=Area.BRAKES,
+    joint=both_ends("brake"),
+    parts=at_both_ends(caliper="{end}_caliper", rotor="{end}_rotor"),
+    messages={
+        "within": "Pads of {caliper.pad_height_mm:g} mm on a track of {rotor.track_mm:g}.",
+        "tall": "The pads are {over_mm:.1f} mm taller than the rotor's track: a lip grows.",
+    },
+    figures={"over_mm": "pad height − track height"},
+    sources=("brake-practice",),
+)
+
+
+@PADS.look(given="caliper.pad_height_mm rotor.track_mm")
+def tall_pads(caliper: View, rotor: View) -> Outcome:
     pad, track = caliper.pad_height_mm, rotor.track_mm
-    if pad is None or track is None or pad <= track + SLACK:
-        return None
-    return goes_if(
-        "tall_pads", need("watch the pads' inner edge, or a rotor with a taller track"), over_mm=pad - track
-    )
+    if pad <= track + SLACK:
+        return goes("within")
+    return goes_if("tall", need("watch the pads' inner edge"), over_mm=pad - track)
 
 
-@rule(
+THICKNESS = rule(
     "rotor-thickness",
     title="Rotor is thick enough and fits the caliper",
     plain=(
         "At or under the least thickness stamped on it a rotor is replaced; within 0.1 mm of it one is ordered. "
-        "Without a stamp 0.3 mm under new is assumed. A new rotor's thickness must lie in the caliper's range. "
-        "Makers of rotor and caliper need not be the same where diameter, thickness, track and mount are."
+        "Without a stamp 0.3 mm under new is assumed. A new rotor's thickness must lie in the caliper's range; one of "
+        "up to 2.0 mm goes through a disc caliper of unknown range. Makers of rotor and caliper need not be the same "
+        "where diameter, thickness, track and mount are."
     ),
     area=Area.BRAKES,
-    reads=both_ends(
-        rotor=at("{end}_rotor", "measured_mm", optional("thickness_min_mm"), optional("thickness_mm")),
-        caliper=at("{end}_caliper", optional("rotor_thickness_mm"), may_be_empty=True),
-    ),
+    joint=both_ends("brake"),
+    parts=at_both_ends(rotor="{end}_rotor", caliper=beside("{end}_caliper")),
     messages={
         "thick": "{rotor.measured_mm:g} mm, the least is {least_mm:g}.",
         "soon": "{rotor.measured_mm:g} mm is close to the least, {least_mm:g}.",
         "worn": "{rotor.measured_mm:g} mm is at or under the least, {least_mm:g}.",
         "assumed": "{rotor.measured_mm:g} mm; no stamp, {least_mm:g} is assumed as the least.",
-        "unknown": "Neither the least thickness nor the thickness when new is known.",
         "caliper": "The caliper takes rotors of {low_mm:g} to {high_mm:g} mm, not {size_mm:g}.",
     },
     figures={
@@ -379,19 +494,49 @@ def _tall_pads(caliper: View, rotor: View) -> Outcome | None:
     sources=("brake-practice",),
     safety=True,
 )
-def rotor_thickness(rotor: View, caliper: View) -> Outcome:
-    size = rotor.thickness_mm if rotor.thickness_mm is not None else rotor.measured_mm
-    if caliper.rotor_thickness_mm is not None:
-        low, high = caliper.rotor_thickness_mm
-        if size > high + SLACK or (rotor.thickness_mm is not None and size < low - SLACK):
-            way = way_out(rotor, "thickness_mm", "<=", high)
-            return no_go("caliper", way, low_mm=low, high_mm=high, size_mm=size)
-    least = least_thickness(stamped_mm=rotor.thickness_min_mm, new_mm=rotor.thickness_mm)
+
+
+def _outside(rotor: View, low: float, high: float, size: float) -> Outcome:
+    way = way_out(rotor, "thickness_mm", "<=" if size > high else ">=", high if size > high else low)
+    return no_go("caliper", way, low_mm=low, high_mm=high, size_mm=size)
+
+
+@THICKNESS.look(given="caliper.rotor_thickness_mm", asks="rotor.thickness_mm", may="rotor.thickness_min_mm")
+def new_in_caliper(rotor: View, caliper: View) -> Outcome | None:
+    """The thickness when new; where it is not known the stamp tells the sort, and one outside the range is asked for."""
+    low, high = caliper.rotor_thickness_mm
+    size, stamped = rotor.known("thickness_mm"), rotor.thickness_min_mm
+    if stamped is not None and stamped >= high - SLACK:  # thin enough for this caliper it is worn
+        return _outside(rotor, low, high, stamped + WORN_UNDER_NEW_MM)
+    if size is None and (stamped is None or low - SLACK <= stamped + WORN_UNDER_NEW_MM <= high + SLACK):
+        return None
+    size = rotor.thickness_mm
+    return None if low - SLACK <= size <= high + SLACK else _outside(rotor, low, high, size)
+
+
+@THICKNESS.look(given="rotor.measured_mm caliper.rotor_thickness_mm")
+def worn_in_caliper(rotor: View, caliper: View) -> Outcome | None:
+    low, high = caliper.rotor_thickness_mm
+    return None if rotor.measured_mm <= high + SLACK else _outside(rotor, low, high, rotor.measured_mm)
+
+
+@THICKNESS.look("rotor.measured_mm caliper", asks="caliper.rotor_thickness_mm", may="rotor.thickness_mm")
+def any_caliper(rotor: View, caliper: View) -> Outcome | None:
+    size = max(rotor.measured_mm, rotor.thickness_mm or 0.0)
+    if not caliper.empty and size > ANY_CALIPER_MM + SLACK:
+        wanted(caliper.rotor_thickness_mm)
+    return None
+
+
+@THICKNESS.look("rotor.measured_mm", asks="rotor.thickness_min_mm", may="rotor.thickness_mm")
+def worn(rotor: View) -> Outcome | None:
+    stamped = rotor.known("thickness_min_mm")
+    least = least_thickness(stamped_mm=stamped, new_mm=rotor.thickness_mm)
     if least is None:
-        return unmeasured("unknown", (rotor, "thickness_min_mm"))
+        least = rotor.thickness_min_mm
     if rotor.measured_mm <= least + SLACK:
         return no_go("worn", way_out(rotor, "measured_mm", ">=", least + ORDER_SOON_MM), least_mm=least)
-    if rotor.thickness_min_mm is None:
+    if stamped is None:
         return goes_if("assumed", need("look up the least thickness of this rotor"), least_mm=least)
     if rotor.measured_mm <= least + ORDER_SOON_MM + SLACK:
         return goes_if("soon", need("order a rotor"), least_mm=least)

@@ -1,199 +1,241 @@
-"""The front derailleur: mount, cable, rings, chain and lever."""
+"""The front derailleur: mount, cable, rings, chainline, chain and lever."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from typing import Any
 
+from unkett.core.calc.base import SLACK
+from unkett.core.calc.chain import chain_class, class_title
 from unkett.core.rules.base import (
+    BIKE,
+    SILENT,
     Outcome,
     View,
     at,
+    beside,
     fill,
     goes,
     goes_if,
-    missing,
     near,
     need,
     no_go,
-    optional,
     rule,
-    unmeasured,
     way_out,
-    worst_outcome,
 )
-from unkett.core.rules.chain import chain_class
+from unkett.core.standards import lookup
 from unkett.core.vocabulary import Area
+from unkett.core.words import a
 
 BAND_TOLERANCE_MM = 0.3
 OUTER_OVER_TEETH = 1
 OUTER_UNDER_TEETH = 4
 DIFFERENCE_OVER_TEETH = 1
+LINE_CLOSE_MM = 3.0
+LINE_FAR_MM = 5.0
 BANDS_MM = {"band_28_6": 28.6, "band_31_8": 31.8, "band_34_9": 34.9}
 
-
-@rule(
+FRONT = rule(
     "front-derailleur",
     title="Front derailleur fits frame, rings, chain and lever",
     plain=(
-        "Mount and cable direction must be the frame's (a band must fit the tube); rings, largest ring, "
-        "difference and chain must be the derailleur's; lever and derailleur of one pull family. One tooth "
-        "over goes if looked at, more does not. Two rings with no derailleur: by hand, on a touring bike."
+        "Mount and cable direction must be the frame's. A band must not be smaller than the tube; a larger one takes "
+        "its shim, a braze-on derailleur on a round tube a band adapter, a plate goes behind any threaded cup. Rings, "
+        "largest ring, difference, chainline and chain must be the derailleur's; the lever must have a position for "
+        "each ring and be of one pull family. Two rings with no derailleur: by hand, on a touring bike."
     ),
     area=Area.DRIVETRAIN,
-    reads={
-        "chainrings": ("teeth",),
-        "front_derailleur": at(
-            "front_derailleur",
-            *(
-                optional(name)
-                for name in ("mount", "cable_from", "rings", "outer_max_teeth", "ring_difference_max_teeth")
-            ),
-            *(optional(name) for name in ("speeds", "actuation", "pull_family")),
-            may_be_empty=True,
-        ),
-        "frame": at(
-            "frame",
-            optional("fd_mount"),
-            optional("fd_cable_from"),
-            optional("seat_tube_od_mm"),
-            may_be_empty=True,
-        ),
-        "chain": at("chain", optional("speeds"), may_be_empty=True),
-        "front_shifter": at("front_shifter", optional("mode"), optional("pull_family"), may_be_empty=True),
-        "bike": at("bike", optional("use")),
+    joint="rings",
+    parts={
+        "rings": at("chainrings"),
+        "fd": beside("front_derailleur"),
+        "frame": beside("frame"),
+        "chain": beside("chain"),
+        "shifter": beside("front_shifter"),
+        "crank": beside("crank"),
+        "bike": BIKE,
     },
     messages={
         "fits": "Mount, cable, rings, chain and lever are this derailleur's.",
         "by_hand": "{count} rings and no front derailleur: shifted by hand.",
         "none": "{count} rings and no front derailleur to shift between them.",
-        "other_mount": "A {front_derailleur.mount} derailleur does not mount on this frame ({frame.fd_mount}).",
-        "other_cable": "Its cable comes from {front_derailleur.cable_from}, the frame's from {frame.fd_cable_from}.",
-        "too_many_rings": "{count} rings; the derailleur serves {front_derailleur.rings}.",
-        "outer_over": "A {outer}-tooth ring is one over the derailleur's {limit}.",
-        "outer_too_large": "A {outer}-tooth ring is too large for a derailleur made for {limit}.",
-        "outer_small": "A {outer}-tooth ring is far under the derailleur's {limit}: look at the cage's curve.",
+        "no_mount": "There is nothing to hold a front derailleur.",
+        "other_mount": "Derailleur: {fd.mount}. Frame: {frame.fd_mount}. They do not go together.",
+        "no_cup": "The derailleur's plate sits behind a threaded cup; this shell has no thread.",
+        "band_small": "A {band_mm:g} mm band does not go round a {tube_mm:g} mm tube.",
+        "band_shim": "A {band_mm:g} mm band on a {tube_mm:g} mm tube takes its shim.",
+        "band_adapter": "A braze-on derailleur on a round tube takes a band adapter.",
+        "other_cable": "Its cable comes {fd.cable_from}, the frame's {frame.fd_cable_from}.",
+        "too_many_rings": "{count} rings; the derailleur serves {fd.rings}.",
+        "outer_over": "A ring of {outer} teeth is one over the derailleur's {limit}.",
+        "outer_too_large": "A ring of {outer} teeth is too large for a derailleur made for {limit}.",
+        "outer_small": "A ring of {outer} teeth is far under the derailleur's {limit}: look at the cage's curve.",
         "difference_over": "The rings differ by {differ}, one more than the derailleur's {limit}.",
         "difference_too_large": "The rings differ by {differ}; the derailleur takes {limit}.",
-        "other_chain": "The derailleur is not made for this chain ({chain.speeds}-speed).",
+        "line_off": "The rings' line is {off_mm:.1f} mm off the derailleur's.",
+        "line_too_far": "The rings' line is {off_mm:.1f} mm off the derailleur's: it does not reach.",
+        "chain_off": "The derailleur is made for another chain than {a_chain}, by one class.",
+        "other_chain": "The derailleur is not made for {a_chain} chain.",
         "other_family": "Lever and derailleur are of two pull families.",
-        "unknown": "Not all that decides about the front derailleur is measured.",
+        "few_positions": "The lever has {shifter.speeds} positions for {count} rings.",
+        "friction_positions": "A friction lever for {shifter.speeds} rings must reach {count}.",
     },
     figures={
         "count": "rings there",
         "outer": "largest ring",
         "limit": "derailleur's figure",
         "differ": "largest ring − smallest ring",
+        "band_mm": "diameter of the band",
+        "tube_mm": "seat tube outside",
+        "off_mm": "distance of the two chainlines",
+        "a_chain": "class of the chain",
     },
     sources=("maker-limits",),
 )
-def front_derailleur(
-    chainrings: View, front_derailleur: View, frame: View, chain: View, front_shifter: View, bike: View
-) -> Outcome | None:
-    count = len(chainrings.teeth)
-    if front_derailleur.empty:
-        if count == 1:
+
+
+@FRONT.look("rings.count fd", may="bike.use")
+def fitted(rings: View, fd: View, bike: View) -> Outcome | None:
+    count = rings.count
+    if count == 1 and fd.empty:
+        return SILENT
+    if fd.there:
+        return goes("fits", count=count)
+    if bike.use == "touring":
+        return goes_if("by_hand", need("shift the front by hand, standing"), count=count)
+    return no_go("none", fill("front_derailleur", "rings", ">=", count), count=count)
+
+
+@FRONT.look("fd.mount", asks="frame.fd_mount frame.seat_tube_od_mm frame.bb_shell")
+def mount(fd: View, frame: View) -> Outcome | None:
+    if fd.mount == "none":
+        return no_go("no_mount", way_out(fd, "mount", "!=", "none"))
+    if frame.empty:
+        return None
+    if fd.mount == "bb_plate":
+        if lookup("bracket_shells", "code")[frame.bb_shell].get("drive_thread"):
             return None
-        if bike.use == "touring":
-            return goes_if("by_hand", need("shift the front by hand, standing"), count=count)
-        return no_go("none", fill("front_derailleur", "rings", ">=", count), count=count)
-    views = (chainrings, front_derailleur, frame, chain, front_shifter)
-    return worst_outcome([*_looks(*views), goes("fits", count=count)])
-
-
-def _looks(rings: View, fd: View, frame: View, chain: View, shifter: View) -> Iterator[Outcome | None]:
-    """Each thing that is looked at, one outcome each; None where it is in order."""
-    if not frame.empty:
-        yield _mount(fd, frame)
-        yield _cable(fd, frame)
-    count = len(rings.teeth)
-    if fd.rings is None:
-        yield unmeasured("unknown", (fd, "rings"))
-    elif count > fd.rings:
-        yield no_go("too_many_rings", way_out(fd, "rings", ">=", count), count=count)
-    yield _outer(fd, max(rings.teeth))
-    if count > 1:
-        yield _difference(fd, max(rings.teeth) - min(rings.teeth))
-    if not chain.empty:
-        yield _chain(fd, chain)
-    if not shifter.empty:
-        yield _lever(fd, shifter)
-
-
-def _mount(fd: View, frame: View) -> Outcome | None:
-    if fd.mount is None:
-        return unmeasured("unknown", (fd, "mount"))
+        return no_go("no_cup", way_out(fd, "mount", "==", frame.known("fd_mount") or "braze_on"))
+    if fd.mount in BANDS_MM:
+        return _band(fd, frame)
     if fd.mount == frame.fd_mount:
         return None
-    band = BANDS_MM.get(fd.mount)
-    if band is not None and (frame.fd_mount in (None, "none") or frame.fd_mount in BANDS_MM):
-        if frame.seat_tube_od_mm is not None and near(frame.seat_tube_od_mm, band, BAND_TOLERANCE_MM):
-            return None
-        if frame.seat_tube_od_mm is None and frame.fd_mount in (None, "none"):
-            return unmeasured("unknown", (frame, "seat_tube_od_mm"))
-    if frame.fd_mount is None:
-        return unmeasured("unknown", (frame, "fd_mount"))
+    if fd.mount == "braze_on" and (frame.fd_mount == "none" or frame.fd_mount in BANDS_MM):
+        return goes_if("band_adapter", need("band adapter", where="round the seat tube"))
     return no_go("other_mount", way_out(fd, "mount", "==", frame.fd_mount))
 
 
-def _cable(fd: View, frame: View) -> Outcome | None:
-    if fd.actuation == "electronic" or "either" in (fd.cable_from, frame.fd_cable_from):
+def _band(fd: View, frame: View) -> Outcome | None:
+    """A band against the tube: by its diameter where that is measured, else by what the frame is said to take."""
+    band, own = BANDS_MM[fd.mount], frame.known("fd_mount")
+    tube = frame.known("seat_tube_od_mm")
+    if tube is None and own in BANDS_MM:
+        tube = BANDS_MM[own]
+    if tube is not None and band < tube - BAND_TOLERANCE_MM - SLACK:
+        return no_go("band_small", way_out(fd, "mount", "==", own or "braze_on"), band_mm=band, tube_mm=tube)
+    if own not in (None, "none") and own not in BANDS_MM:
+        return no_go("other_mount", way_out(fd, "mount", "==", own))
+    tube = tube or frame.seat_tube_od_mm
+    if near(tube, band, BAND_TOLERANCE_MM):
         return None
-    asks = [
-        (view, name)
-        for view, name in ((fd, "cable_from"), (frame, "fd_cable_from"))
-        if getattr(view, name) is None
-    ]
-    if asks:
-        return unmeasured("unknown", *asks)
+    shim = need("band shim", size_mm=tube, where="between band and seat tube")
+    return goes_if("band_shim", shim, band_mm=band, tube_mm=tube)
+
+
+@FRONT.look("fd", asks="fd.actuation fd.cable_from frame.fd_cable_from")
+def cable(fd: View, frame: View) -> Outcome | None:
+    if fd.empty or frame.empty or fd.known("actuation") == "electronic":
+        return None
+    if "either" in (fd.known("cable_from"), frame.known("fd_cable_from")):
+        return None
     if fd.cable_from == frame.fd_cable_from:
         return None
     return no_go("other_cable", way_out(fd, "cable_from", "in", [frame.fd_cable_from, "either"]))
 
 
-def _outer(fd: View, outer: int) -> Outcome | None:
-    limit = fd.outer_max_teeth
-    if limit is None:
-        return unmeasured("unknown", (fd, "outer_max_teeth"))
-    figures = {"outer": outer, "limit": limit}
-    if outer > limit + OUTER_OVER_TEETH:
-        return no_go("outer_too_large", way_out(fd, "outer_max_teeth", ">=", outer), **figures)
-    if outer > limit:
+@FRONT.look("rings.count fd.rings")
+def served(rings: View, fd: View) -> Outcome | None:
+    if rings.count <= fd.rings:
+        return None
+    return no_go("too_many_rings", way_out(fd, "rings", ">=", rings.count), count=rings.count)
+
+
+@FRONT.look("rings.largest_teeth fd.outer_max_teeth")
+def outer(rings: View, fd: View) -> Outcome | None:
+    largest, limit = rings.largest_teeth, fd.outer_max_teeth
+    figures = {"outer": largest, "limit": limit}
+    if largest > limit + OUTER_OVER_TEETH:
+        return no_go("outer_too_large", way_out(fd, "outer_max_teeth", ">=", largest), **figures)
+    if largest > limit:
         return goes_if("outer_over", need("set the cage 1–3 mm over the large ring and look"), **figures)
-    if outer < limit - OUTER_UNDER_TEETH:
+    if largest < limit - OUTER_UNDER_TEETH:
         return goes_if("outer_small", need("look at the cage's curve against the ring"), **figures)
     return None
 
 
-def _difference(fd: View, differ: int) -> Outcome | None:
-    limit = fd.ring_difference_max_teeth
-    if limit is None:
-        return unmeasured("unknown", (fd, "ring_difference_max_teeth"))
+@FRONT.look("rings.count rings.largest_teeth rings.smallest_teeth fd", asks="fd.ring_difference_max_teeth")
+def difference(rings: View, fd: View) -> Outcome | None:
+    if rings.count == 1 or fd.empty:
+        return None
+    differ, limit = rings.largest_teeth - rings.smallest_teeth, fd.ring_difference_max_teeth
     figures: dict[str, Any] = {"differ": differ, "limit": limit}
     if differ > limit + DIFFERENCE_OVER_TEETH:
-        return no_go(
-            "difference_too_large", way_out(fd, "ring_difference_max_teeth", ">=", differ), **figures
-        )
+        way = way_out(fd, "ring_difference_max_teeth", ">=", differ)
+        return no_go("difference_too_large", way, **figures)
     if differ > limit:
         return goes_if("difference_over", need("look at the cage's tail in small/small"), **figures)
     return None
 
 
-def _chain(fd: View, chain: View) -> Outcome | None:
-    asks = missing((fd, "speeds"), (chain, "speeds"))
-    if asks:
-        return unmeasured("unknown", *asks)
-    if chain_class(chain.speeds) in {chain_class(one) for one in fd.speeds}:
+@FRONT.look(given="fd.chainline_mm crank.chainline_mm")
+def chainline(fd: View, crank: View) -> Outcome | None:
+    off = abs(fd.chainline_mm - crank.chainline_mm)
+    if off <= LINE_CLOSE_MM + SLACK:
         return None
-    return no_go("other_chain", way_out(fd, "speeds", "has", chain.speeds))
+    if off <= LINE_FAR_MM + SLACK:
+        return goes_if("line_off", need("look whether the cage reaches both rings"), off_mm=off)
+    return no_go("line_too_far", way_out(fd, "chainline_mm", "==", crank.chainline_mm), off_mm=off)
 
 
-def _lever(fd: View, shifter: View) -> Outcome | None:
-    if fd.actuation == "electronic" or shifter.mode in ("electronic", "friction"):
+@FRONT.look("fd.speeds chain.speeds")
+def chain_width(fd: View, chain: View) -> Outcome | None:
+    has, made_for = chain_class(chain.speeds), [chain_class(one) for one in fd.speeds]
+    off = min(abs(has - one) for one in made_for)
+    if off == 0:
         return None
-    asks = missing((fd, "pull_family"), (shifter, "pull_family"))
-    if asks:
-        return unmeasured("unknown", *asks)
+    says = a(class_title(has))
+    if off == 1:
+        return goes_if("chain_off", need("look whether the chain rubs the cage"), a_chain=says)
+    return no_go("other_chain", way_out(fd, "speeds", "has", chain.speeds), a_chain=says)
+
+
+@FRONT.look("fd shifter", asks="fd.pull_family shifter.pull_family", may="fd.actuation shifter.mode")
+def lever(fd: View, shifter: View) -> Outcome | None:
+    if (
+        fd.empty
+        or shifter.empty
+        or fd.actuation == "electronic"
+        or shifter.mode in ("electronic", "friction")
+    ):
+        return None
     if fd.pull_family == shifter.pull_family:
         return None
     return no_go("other_family", way_out(shifter, "pull_family", "==", fd.pull_family))
+
+
+@FRONT.look("rings.count shifter fd", asks="shifter.speeds", may="shifter.mode")
+def positions(rings: View, shifter: View, fd: View) -> Outcome | None:
+    friction = shifter.mode == "friction"
+    if (
+        fd.empty
+        or shifter.empty
+        or shifter.mode == "electronic"
+        or (friction and not shifter.known("speeds"))
+    ):
+        return None
+    if shifter.speeds >= rings.count:
+        return None
+    if friction:
+        return goes_if(
+            "friction_positions", need("look whether the lever reaches every ring"), count=rings.count
+        )
+    return no_go("few_positions", way_out(shifter, "speeds", ">=", rings.count), count=rings.count)

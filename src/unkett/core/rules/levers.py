@@ -1,33 +1,35 @@
-"""Lever to caliper: actuation, fluid, pull, fitting, line, hidden routes, motor cut-off, reach. All safety."""
+"""Lever to caliper: actuation, fluid, pull, fitting, line, bends, motor cut-off, reach. All safety."""
 
 from __future__ import annotations
 
 from unkett.core.calc.base import SLACK
 from unkett.core.calc.brakes import line_drag
 from unkett.core.rules.base import (
+    BIKE,
+    SILENT,
     Outcome,
     View,
-    at,
+    at_both_ends,
+    beside,
     both_ends,
     goes,
     goes_if,
-    missing,
     need,
     no_go,
-    optional,
     rule,
-    unmeasured,
+    wanted,
     way_out,
 )
 from unkett.core.vocabulary import Area
+from unkett.core.words import a, in_sentence
 
 USED_HOUSING_MU = 0.10
 HIDDEN_LOSS_MAX_PCT = 35.0
 HOUSING_RADIUS_MIN_MM = 35.0
+HOSE_RADIUS_MIN_MM = 25.0
 CABLE_CALIPERS = ("cable", "cable_hydraulic")
 
-
-@rule(
+ACTUATION = rule(
     "brake-actuation",
     title="Lever works the caliper",
     plain=(
@@ -35,16 +37,20 @@ CABLE_CALIPERS = ("cable", "cable_hydraulic")
         "hydraulic caliper."
     ),
     area=Area.BRAKES,
-    reads=both_ends(lever=at("{end}_brake_lever", "actuation"), caliper=at("{end}_caliper", "actuation")),
+    joint=both_ends("lever"),
+    parts=at_both_ends(lever="{end}_brake_lever", caliper="{end}_caliper"),
     messages={
         "same": "Lever and caliper work the same way.",
         "cable_hydraulic": "A cable lever works this cable-pulled hydraulic caliper.",
-        "other": "A {lever.actuation} lever does not work a {caliper.actuation} caliper.",
+        "other": "The lever works by {lever.actuation}, the caliper by {caliper.actuation}.",
     },
     sources=("brake-practice",),
     safety=True,
 )
-def brake_actuation(lever: View, caliper: View) -> Outcome:
+
+
+@ACTUATION.look("lever.actuation caliper.actuation")
+def actuation(lever: View, caliper: View) -> Outcome:
     if lever.actuation == caliper.actuation:
         return goes("same")
     if (lever.actuation, caliper.actuation) == ("cable", "cable_hydraulic"):
@@ -53,41 +59,57 @@ def brake_actuation(lever: View, caliper: View) -> Outcome:
     return no_go("other", way_out(caliper, "actuation", "in", fitting))
 
 
-def _is_cable(lever: View, caliper: View) -> bool:
+def _by_cable(lever: View, caliper: View) -> bool:
     """Whether either side is known to work by cable, so that no fluid runs between them."""
     return lever.actuation == "cable" or caliper.actuation in CABLE_CALIPERS
 
 
-@rule(
+FLUID = rule(
     "brake-fluid",
     title="One fluid in lever, hose and caliper",
     plain="Mineral oil and glycol fluid never mix: seals swell or shrink. Unknown is unmeasured, never a guess.",
     area=Area.BRAKES,
-    reads=both_ends(
-        lever=at("{end}_brake_lever", optional("actuation"), optional("fluid")),
-        caliper=at("{end}_caliper", optional("actuation"), optional("fluid")),
-        line=at("{end}_brake_line", optional("fluid"), may_be_empty=True),
-    ),
+    joint=both_ends("lever"),
+    parts=at_both_ends(lever="{end}_brake_lever", caliper="{end}_caliper", line=beside("{end}_brake_line")),
     messages={
         "one_fluid": "Lever and caliper run on one fluid ({lever.fluid}).",
-        "mixed": "Lever, hose and caliper run on different fluids: seals fail.",
-        "unknown": "Which fluid runs in lever, hose and caliper is not known.",
+        "mixed": "{one} runs on {one_fluid}, {other} on {other_fluid}: seals fail.",
     },
+    figures={"one": "a part", "other": "another", "one_fluid": "its fluid", "other_fluid": "its fluid"},
     sources=("brake-practice",),
     safety=True,
 )
-def brake_fluid(lever: View, caliper: View, line: View) -> Outcome | None:
-    if _is_cable(lever, caliper):
+_FLUIDS = {"mineral": "mineral oil", "glycol": "glycol fluid"}
+
+
+def _mixed(one: View, one_says: str, other: View, other_says: str) -> Outcome | None:
+    if one.fluid == other.fluid:
         return None
-    known = {view.fluid for view in (lever, caliper, line) if view.fluid is not None}
-    if len(known) > 1:
-        wanted = lever.fluid or line.fluid
-        return no_go("mixed", way_out(caliper, "fluid", "==", wanted))
-    asks = missing((lever, "fluid"), (caliper, "fluid"), *([] if line.empty else [(line, "fluid")]))
-    return unmeasured("unknown", *asks) if asks else goes("one_fluid")
+    told = {"one_fluid": _FLUIDS[one.fluid], "other_fluid": _FLUIDS[other.fluid]}
+    return no_go("mixed", way_out(other, "fluid", "==", one.fluid), one=one_says, other=other_says, **told)
 
 
-@rule(
+@FLUID.look(may="lever.actuation caliper.actuation")
+def has_fluid(lever: View, caliper: View) -> Outcome | None:
+    return SILENT if _by_cable(lever, caliper) else None
+
+
+@FLUID.look("lever.fluid line.fluid")
+def lever_and_hose(lever: View, line: View) -> Outcome | None:
+    return _mixed(lever, "The lever", line, "the hose")
+
+
+@FLUID.look("caliper.fluid line.fluid")
+def caliper_and_hose(caliper: View, line: View) -> Outcome | None:
+    return _mixed(caliper, "The caliper", line, "the hose")
+
+
+@FLUID.look("lever.fluid caliper.fluid")
+def lever_and_caliper(lever: View, caliper: View) -> Outcome | None:
+    return _mixed(lever, "The lever", caliper, "the caliper") or goes("one_fluid")
+
+
+PULL = rule(
     "brake-cable-pull",
     title="Lever pulls as much cable as the brake wants",
     plain=(
@@ -95,25 +117,25 @@ def brake_fluid(lever: View, caliper: View, line: View) -> Outcome | None:
         "bar before the brake is on; a long lever on a short brake feels hard and grabs."
     ),
     area=Area.BRAKES,
-    reads=both_ends(
-        lever=at("{end}_brake_lever", optional("actuation"), optional("cable_pull")),
-        caliper=at("{end}_caliper", optional("actuation"), optional("cable_pull")),
-    ),
+    joint=both_ends("lever"),
+    parts=at_both_ends(lever="{end}_brake_lever", caliper="{end}_caliper"),
     messages={
-        "same": "Lever and brake have one pull ({lever.cable_pull}).",
+        "same": "Lever and brake have one pull.",
         "short_on_long": "A short-pull lever on a long-pull brake meets the bar before the brake is on.",
         "long_on_short": "A long-pull lever on a short-pull brake is weak and grabs.",
-        "unknown": "The pull of lever and brake is not known.",
     },
     sources=("brake-practice",),
     safety=True,
 )
-def brake_cable_pull(lever: View, caliper: View) -> Outcome | None:
-    if lever.actuation == "hydraulic" or caliper.actuation == "hydraulic":
-        return None
-    asks = missing((lever, "cable_pull"), (caliper, "cable_pull"))
-    if asks:
-        return unmeasured("unknown", *asks)
+
+
+@PULL.look(may="lever.actuation caliper.actuation")
+def has_cable(lever: View, caliper: View) -> Outcome | None:
+    return SILENT if "hydraulic" in (lever.actuation, caliper.actuation) else None
+
+
+@PULL.look("lever.cable_pull caliper.cable_pull")
+def cable_pull(lever: View, caliper: View) -> Outcome:
     if lever.cable_pull == caliper.cable_pull:
         return goes("same")
     ways = (
@@ -123,124 +145,158 @@ def brake_cable_pull(lever: View, caliper: View) -> Outcome | None:
     return no_go("short_on_long" if lever.cable_pull == "short" else "long_on_short", *ways)
 
 
-@rule(
+FITTING = rule(
     "hose-fitting",
     title="Hose ends fit lever and caliper",
     plain=(
-        "Lever and caliper of one fluid and one fitting go. With another fitting they go with the right barb and "
-        "olive at each end, checked for full pad travel, since the leverage differs."
+        "Lever, hose and caliper of one fluid and one fitting go. With another fitting they go with the right barb "
+        "and olive at each end, checked for full pad travel, since the leverage differs."
     ),
     area=Area.BRAKES,
-    reads=both_ends(
-        lever=at("{end}_brake_lever", optional("actuation"), optional("fluid"), optional("hose_fitting")),
-        caliper=at("{end}_caliper", optional("actuation"), optional("fluid"), optional("hose_fitting")),
-    ),
+    joint=both_ends("lever"),
+    parts=at_both_ends(lever="{end}_brake_lever", caliper="{end}_caliper", line=beside("{end}_brake_line")),
     messages={
         "same": "Lever and caliper take one fitting.",
         "other": "Lever and caliper take different fittings.",
-        "unknown": "Which fittings lever and caliper take is not known.",
+        "other_hose": "The hose's fitting is not the one that {part} takes.",
     },
+    figures={"part": "the end that takes another fitting"},
     sources=("brake-practice",),
     safety=True,
 )
-def hose_fitting(lever: View, caliper: View) -> Outcome | None:
-    mixed = None not in (lever.fluid, caliper.fluid) and lever.fluid != caliper.fluid
-    if _is_cable(lever, caliper) or mixed:
-        return None
-    asks = missing((lever, "hose_fitting"), (caliper, "hose_fitting"))
-    if asks:
-        return unmeasured("unknown", *asks)
+
+
+@FITTING.look(may="lever.actuation caliper.actuation lever.fluid caliper.fluid line.fluid")
+def has_hose(lever: View, caliper: View, line: View) -> Outcome | None:
+    mixed = len({view.fluid for view in (lever, caliper, line)} - {None}) > 1
+    return SILENT if _by_cable(lever, caliper) or mixed else None
+
+
+@FITTING.look("lever.hose_fitting caliper.hose_fitting")
+def two_ends(lever: View, caliper: View) -> Outcome:
     if lever.hose_fitting == caliper.hose_fitting:
         return goes("same")
     ends = need("fittings", lever=lever.hose_fitting, caliper=caliper.hose_fitting, where="one at each end")
     return goes_if("other", ends, need("check full pad travel: the leverage differs"))
 
 
-@rule(
+@FITTING.look("line.hose_fitting", may="lever.hose_fitting caliper.hose_fitting")
+def hose_ends(line: View, lever: View, caliper: View) -> Outcome | None:
+    for view, says in ((lever, "the lever"), (caliper, "the caliper")):
+        if None not in (line.hose_fitting, view.hose_fitting) and line.hose_fitting != view.hose_fitting:
+            return goes_if(
+                "other_hose", need("fittings", where=f"at {says}", fits=view.hose_fitting), part=says
+            )
+    return None
+
+
+LINE = rule(
     "brake-line-type",
     title="Brake line is made for brakes",
     plain=(
-        "A cable brake wants brake housing: shift housing has straight strands and can burst. A hydraulic one "
-        "wants a hose."
+        "A cable brake wants brake housing: shift housing has straight strands and can burst, a bare inner cannot "
+        "push back on the lever. A hydraulic one wants a hose."
     ),
     area=Area.BRAKES,
-    reads=both_ends(
-        line=at("{end}_brake_line", "type"),
-        caliper=at("{end}_caliper", optional("actuation"), may_be_empty=True),
-        lever=at("{end}_brake_lever", optional("actuation"), may_be_empty=True),
+    joint=both_ends("lever"),
+    parts=at_both_ends(
+        line="{end}_brake_line", caliper=beside("{end}_caliper"), lever=beside("{end}_brake_lever")
     ),
     messages={
         "right": "The line is made for this brake.",
         "shift_housing": "Shift housing on a brake can burst.",
-        "other": "A {line.type} line does not work this brake.",
-        "unknown": "Whether the brake works by cable or hose is not known.",
+        "bare": "A bare inner alone is no brake line.",
+        "other": "The line is {a_line}; the brake works by {works}.",
     },
+    figures={"a_line": "what the line is", "works": "cable or hose"},
     sources=("brake-practice",),
     safety=True,
 )
-def brake_line_type(line: View, caliper: View, lever: View) -> Outcome | None:
-    if line.type == "shift_housing":
-        return no_go("shift_housing", way_out(line, "type", "==", "brake_housing"))
-    if caliper.empty and lever.empty:
+
+
+@LINE.look("line.type")
+def no_brake_line(line: View) -> Outcome | None:
+    if line.type in ("shift_housing", "bare"):
+        return no_go(line.type, way_out(line, "type", "in", ["brake_housing", "hose"]))
+    return None
+
+
+@LINE.look("line.type", asks="lever.actuation caliper.actuation")
+def line_for_brake(line: View, lever: View, caliper: View) -> Outcome | None:
+    if (lever.empty and caliper.empty) or line.type in ("shift_housing", "bare"):
         return None
-    if caliper.actuation is None and lever.actuation is None:
-        return unmeasured("unknown", (lever if caliper.empty else caliper, "actuation"))
-    cable = _is_cable(lever, caliper)
+    known = (lever.known("actuation"), caliper.known("actuation"))
+    if known == (None, None):
+        wanted((lever if caliper.empty else caliper).actuation)
+    cable = known[0] == "cable" or known[1] in CABLE_CALIPERS
     if cable == (line.type != "hose"):
         return goes("right")
-    return no_go("other", way_out(line, "type", "==", "brake_housing" if cable else "hose"))
+    says = a(in_sentence("Hose" if line.type == "hose" else "Brake housing"))
+    way = way_out(line, "type", "==", "brake_housing" if cable else "hose")
+    return no_go("other", way, a_line=says, works="cable" if cable else "hose")
 
 
-@rule(
+DRAG = rule(
     "brake-line-drag",
-    title="Cable brake through a hidden route",
+    title="Brake line is not bent too tightly",
     plain=(
         "A cable pulled through bar, stem and headset loses force in every bend: exp(−μθ). It goes at best if "
-        "not more than 35 % is lost with used housing and no bend is tighter than 35 mm."
+        "not more than 35 % is lost with used housing and no bend is tighter than 35 mm. A hose kinks below 25 mm."
     ),
     area=Area.BRAKES,
-    reads=both_ends(
-        frame=at("frame", optional("routing"), may_be_empty=True),
-        bar=at("handlebar", optional("routing"), may_be_empty=True),
-        caliper=at("{end}_caliper", optional("actuation")),
-        line=at("{end}_brake_line", optional("turns_deg"), optional("radius_min_mm"), may_be_empty=True),
+    joint=both_ends("lever"),
+    parts=at_both_ends(
+        frame=beside("frame"),
+        bar=beside("handlebar"),
+        caliper="{end}_caliper",
+        line=beside("{end}_brake_line"),
     ),
     messages={
         "bearable": "The bends cost {loss_pct:.0f} % of the pull ({total_deg:.0f}° in all).",
         "too_much": "The bends cost {loss_pct:.0f} % of the pull ({total_deg:.0f}° in all).",
         "too_tight": "A bend of {line.radius_min_mm:g} mm radius is too tight for brake housing.",
-        "unknown": "The route is hidden; how the brake works or how it bends is not measured.",
+        "kinks": "A hose bent to {line.radius_min_mm:g} mm radius kinks.",
     },
     figures={"loss_pct": "(1 − exp(−0.10 × θ)) × 100", "total_deg": "sum of the bends"},
     sources=("belt-friction", "brake-practice"),
     safety=True,
 )
-def brake_line_drag(frame: View, bar: View, caliper: View, line: View) -> Outcome | None:
-    hidden = "fully_hidden" in (frame.routing, bar.routing)
-    if not hidden:
+
+
+@DRAG.look(given="line.type line.radius_min_mm")
+def kinks(line: View) -> Outcome | None:
+    if line.type != "hose" or line.radius_min_mm >= HOSE_RADIUS_MIN_MM - SLACK:
         return None
-    if caliper.actuation is None:
-        return unmeasured("unknown", (caliper, "actuation"))
-    if caliper.actuation not in CABLE_CALIPERS:
+    return no_go("kinks", way_out(line, "radius_min_mm", ">=", HOSE_RADIUS_MIN_MM))
+
+
+@DRAG.look(may="frame.routing bar.routing caliper.actuation")
+def hidden(frame: View, bar: View, caliper: View) -> Outcome | None:
+    cable = caliper.actuation in (None, *CABLE_CALIPERS)
+    return None if cable and "fully_hidden" in (frame.routing, bar.routing) else SILENT
+
+
+@DRAG.look("caliper.actuation", asks="line.radius_min_mm line.turns_deg", may="frame.routing bar.routing")
+def drag(caliper: View, line: View, frame: View, bar: View) -> Outcome | None:
+    if caliper.actuation not in CABLE_CALIPERS or "fully_hidden" not in (frame.routing, bar.routing):
         return None
-    asks = missing((line, "turns_deg"), (line, "radius_min_mm"))
-    if asks:
-        return unmeasured("unknown", *asks)
-    drag = line_drag(turns_deg=line.turns_deg, mu=USED_HOUSING_MU)
-    figures = {"loss_pct": drag.loss_pct, "total_deg": drag.total_deg}
     ways = (
         way_out(caliper, "actuation", "==", "hydraulic"),
         way_out(frame, "routing", "!=", "fully_hidden"),
         way_out(bar, "routing", "!=", "fully_hidden"),
     )
-    if line.radius_min_mm < HOUSING_RADIUS_MIN_MM - SLACK:
+    radius, turns = line.known("radius_min_mm"), line.known("turns_deg")
+    lost = None if turns is None else line_drag(turns_deg=turns, mu=USED_HOUSING_MU)
+    figures = {} if lost is None else {"loss_pct": lost.loss_pct, "total_deg": lost.total_deg}
+    if radius is not None and radius < HOUSING_RADIUS_MIN_MM - SLACK:
         return no_go("too_tight", *ways, **figures)
-    if drag.loss_pct > HIDDEN_LOSS_MAX_PCT + SLACK:
+    if lost is not None and lost.loss_pct > HIDDEN_LOSS_MAX_PCT + SLACK:
         return no_go("too_much", *ways, **figures)
-    return goes_if("bearable", need("accept a harder lever; lined housing, stainless inner"), **figures)
+    wanted(line.turns_deg, line.radius_min_mm)
+    return goes_if("bearable", need("a harder lever; lined housing, stainless inner"), **figures)
 
 
-@rule(
+CUTOFF = rule(
     "motor-cutoff",
     title="Lever cuts the motor",
     plain=(
@@ -248,51 +304,46 @@ def brake_line_drag(frame: View, bar: View, caliper: View, line: View) -> Outcom
         "may require it, and without it motor and brake fight."
     ),
     area=Area.BRAKES,
-    reads=both_ends(
-        motor=at("motor", "needs_cutoff"),
-        lever=at("{end}_brake_lever", optional("cutoff_switch")),
-        caliper=at("{end}_caliper", optional("cutoff_sensor"), may_be_empty=True),
-    ),
+    joint=both_ends("lever"),
+    parts=at_both_ends(motor="motor", lever="{end}_brake_lever", caliper=beside("{end}_caliper")),
     messages={
         "switched": "The brake cuts the motor.",
         "no_switch": "The motor wants a cut-off and this brake has none.",
-        "unknown": "Whether this brake cuts the motor is not known.",
     },
     sources=("local-law",),
     safety=True,
 )
-def motor_cutoff(motor: View, lever: View, caliper: View) -> Outcome | None:
+
+
+@CUTOFF.look("motor.needs_cutoff", asks="lever.cutoff_switch", may="caliper.cutoff_sensor")
+def cutoff(motor: View, lever: View, caliper: View) -> Outcome | None:
     if not motor.needs_cutoff:
-        return None
-    if lever.cutoff_switch or caliper.cutoff_sensor:
+        return SILENT
+    if caliper.cutoff_sensor or lever.cutoff_switch:
         return goes("switched")
-    if lever.cutoff_switch is None:
-        return unmeasured("unknown", (lever, "cutoff_switch"))
-    sensor = need("cut-off sensor", where="on lever or line", caution="local law may require it")
-    return goes_if("no_switch", sensor)
+    return goes_if("no_switch", need("cut-off sensor", where="on lever or line"))
 
 
-@rule(
+REACH = rule(
     "lever-reach",
     title="Fingers reach the lever",
     plain="With its reach screw full in, the lever must come within the rider's span. Without a span nothing is said.",
     area=Area.BRAKES,
-    reads=both_ends(
-        lever=at("{end}_brake_lever", optional("reach_min_mm")), bike=at("bike", optional("hand_span_mm"))
-    ),
+    joint=both_ends("lever"),
+    parts=at_both_ends(lever="{end}_brake_lever", bike=BIKE),
     messages={
         "within": "The lever comes to {lever.reach_min_mm:g} mm, the hand spans {bike.hand_span_mm:g}.",
         "too_far": "The lever comes to {lever.reach_min_mm:g} mm; the hand spans only {bike.hand_span_mm:g}.",
-        "unknown": "How near the lever comes is not measured.",
     },
     sources=("brake-practice",),
     safety=True,
 )
-def lever_reach(lever: View, bike: View) -> Outcome | None:
+
+
+@REACH.look("lever", asks="lever.reach_min_mm", may="bike.hand_span_mm")
+def reach(lever: View, bike: View) -> Outcome | None:
     if bike.hand_span_mm is None:
-        return None
-    if lever.reach_min_mm is None:
-        return unmeasured("unknown", (lever, "reach_min_mm"))
+        return SILENT
     if lever.reach_min_mm <= bike.hand_span_mm + SLACK:
         return goes("within")
     return no_go("too_far", way_out(lever, "reach_min_mm", "<=", bike.hand_span_mm))

@@ -1,25 +1,28 @@
-"""Rim brakes: reach to the track, the track itself, the bolt. All safety."""
+"""Rim brakes: reach to the track, the track itself, the bolt, the room between the arms. All safety."""
 
 from __future__ import annotations
 
 from unkett.core.calc.base import SLACK
 from unkett.core.calc.brakes import reach_from_bolt
+from unkett.core.calc.wheels import real_width
 from unkett.core.rules.base import (
+    HOLDER,
+    SILENT,
     Outcome,
     View,
-    at,
+    at_both_ends,
+    beside,
     both_ends,
+    end_of,
     goes,
     goes_if,
-    missing,
     need,
     no_go,
-    optional,
     rule,
     unmeasured,
+    wanted,
     way_out,
 )
-from unkett.core.rules.ends import holder
 from unkett.core.vocabulary import Area
 
 PAD_SLOT_MM = 6.0
@@ -27,8 +30,7 @@ BOLTED = ("dual_pivot",)
 ON_BOSSES = ("linear_pull", "cantilever", "u_brake")
 RIM_BRAKES = (*BOLTED, *ON_BOSSES)
 
-
-@rule(
+REACH = rule(
     "rim-brake-reach",
     title="Pads reach the rim",
     plain=(
@@ -36,18 +38,14 @@ RIM_BRAKES = (*BOLTED, *ON_BOSSES)
         "placed for one rim size; the pads' slots give 6 mm of radius."
     ),
     area=Area.BRAKES,
-    reads=both_ends(
-        holder=holder(optional("bridge_radius_mm"), optional("post_bsd_mm")),
-        caliper=at("{end}_caliper", "type", optional("reach_mm")),
-        rim=at("{end}_rim", "bsd_mm"),
-    ),
+    joint=both_ends("brake"),
+    parts=at_both_ends(holder=HOLDER, caliper="{end}_caliper", rim="{end}_rim"),
     messages={
         "reaches": "The pads must reach {needed_mm:.1f} mm; the brake reaches {low_mm:g} to {high_mm:g}.",
         "too_far": "The pads must reach {needed_mm:.1f} mm; the brake reaches only {low_mm:g} to {high_mm:g}.",
         "same_size": "The bosses are placed for this rim size.",
         "in_slot": "The track is {off_mm:.1f} mm off what the bosses are placed for: within the pads' slots.",
         "off_slot": "The track is {off_mm:.1f} mm off what the bosses are placed for: out of the pads' slots.",
-        "unknown": "Where the brake sits, or how far it reaches, is not measured.",
     },
     figures={
         "needed_mm": "bolt radius − rim size / 2",
@@ -58,15 +56,18 @@ RIM_BRAKES = (*BOLTED, *ON_BOSSES)
     sources=("brake-practice", "rims-iso"),
     safety=True,
 )
-def rim_brake_reach(holder: View, caliper: View, rim: View) -> Outcome | None:
-    if caliper.type in ON_BOSSES:
-        return _on_bosses(holder, rim)
+
+
+@REACH.look("caliper.type")
+def is_rim_brake(caliper: View) -> Outcome | None:
+    return None if caliper.type in RIM_BRAKES else SILENT
+
+
+@REACH.look("caliper.type rim.bsd_mm", asks="holder.bridge_radius_mm caliper.reach_mm")
+def from_the_bolt(caliper: View, rim: View, holder: View) -> Outcome | None:
     if caliper.type not in BOLTED:
         return None
-    pairs = ((holder, "bridge_radius_mm"), (caliper, "reach_mm"))
-    asks = missing(*pairs)
-    if asks:
-        return unmeasured("unknown", *asks)
+    wanted(holder.bridge_radius_mm)
     needed = reach_from_bolt(bridge_radius_mm=holder.bridge_radius_mm, bsd_mm=rim.bsd_mm).reach_mm
     low, high = caliper.reach_mm
     figures = {"needed_mm": needed, "low_mm": low, "high_mm": high}
@@ -75,9 +76,10 @@ def rim_brake_reach(holder: View, caliper: View, rim: View) -> Outcome | None:
     return no_go("too_far", way_out(caliper, "reach_mm", "has", needed), **figures)
 
 
-def _on_bosses(holder: View, rim: View) -> Outcome:
-    if holder.post_bsd_mm is None:
-        return unmeasured("unknown", (holder, "post_bsd_mm"))
+@REACH.look("caliper.type rim.bsd_mm", asks="holder.post_bsd_mm")
+def on_bosses(caliper: View, rim: View, holder: View) -> Outcome | None:
+    if caliper.type not in ON_BOSSES:
+        return None
     off = abs(rim.bsd_mm - holder.post_bsd_mm) / 2
     if off <= SLACK:
         return goes("same_size")
@@ -86,46 +88,128 @@ def _on_bosses(holder: View, rim: View) -> Outcome:
     return no_go("off_slot", way_out(rim, "bsd_mm", "==", holder.post_bsd_mm), off_mm=off)
 
 
-@rule(
+TRACK = rule(
     "rim-brake-track",
     title="Rim has a brake track",
     plain="A rim brake wants a rim with a braking track; a rim without one never carries a rim brake.",
     area=Area.BRAKES,
-    reads=both_ends(caliper=at("{end}_caliper", "type"), rim=at("{end}_rim", optional("brake_track"))),
-    messages={
-        "track": "The rim has a brake track.",
-        "no_track": "The rim has no brake track.",
-        "unknown": "Whether the rim has a brake track is not known.",
-    },
+    joint=both_ends("brake"),
+    parts=at_both_ends(caliper="{end}_caliper", rim="{end}_rim"),
+    messages={"track": "The rim has a brake track.", "no_track": "The rim has no brake track."},
     sources=("brake-practice",),
     safety=True,
 )
-def rim_brake_track(caliper: View, rim: View) -> Outcome | None:
+
+
+@TRACK.look("caliper.type", asks="rim.brake_track")
+def track(caliper: View, rim: View) -> Outcome | None:
     if caliper.type not in RIM_BRAKES:
-        return None
-    if rim.brake_track is None:
-        return unmeasured("unknown", (rim, "brake_track"))
+        return SILENT
     return goes("track") if rim.brake_track else no_go("no_track", way_out(rim, "brake_track", "==", True))
 
 
-@rule(
+BOLT = rule(
     "rim-brake-bolt",
     title="Brake bolt suits its hole",
     plain="Recessed bolts want an 8 mm hole behind, nutted ones go through. Where either is unknown it is looked at.",
     area=Area.BRAKES,
-    reads=both_ends(
-        holder=holder(optional("brake_bolt")), caliper=at("{end}_caliper", "type", optional("bolt"))
-    ),
+    joint=both_ends("brake"),
+    parts=at_both_ends(holder=HOLDER, caliper="{end}_caliper"),
     messages={
-        "same": "The brake's bolt is the one for this hole ({caliper.bolt}).",
-        "other": "A {caliper.bolt} bolt does not suit a {holder.brake_bolt} hole.",
+        "same": "The brake's bolt is the one for this hole.",
+        "other": "The brake's bolt is {caliper.bolt}, its hole {holder.brake_bolt}.",
     },
     sources=("brake-practice",),
     safety=True,
 )
-def rim_brake_bolt(holder: View, caliper: View) -> Outcome | None:
-    if caliper.type not in BOLTED or caliper.bolt is None or holder.brake_bolt is None:
-        return None
+
+
+@BOLT.look("caliper.type", given="caliper.bolt holder.brake_bolt")
+def bolt(caliper: View, holder: View) -> Outcome | None:
+    if caliper.type not in BOLTED:
+        return SILENT
     if caliper.bolt == holder.brake_bolt:
         return goes("same")
     return no_go("other", way_out(caliper, "bolt", "==", holder.brake_bolt))
+
+
+ROOM = rule(
+    "rim-brake-room",
+    title="Rim and tyre have room in the brake",
+    plain=(
+        "The rim's outside width must lie in the caliper's range. A dual-pivot brake must clear the tyre's height. A "
+        "cantilever wants a hanger for its straddle cable: in front at fork or headset, behind at the frame."
+    ),
+    area=Area.BRAKES,
+    joint=both_ends("brake"),
+    parts=at_both_ends(
+        caliper="{end}_caliper",
+        rim="{end}_rim",
+        tyre=beside("{end}_tyre"),
+        holder=HOLDER,
+        headset=beside("headset"),
+    ),
+    messages={
+        "room": "The rim lies between the pads.",
+        "rim": "The rim is {rim.outer_width_mm:g} mm wide outside; the brake takes {low_mm:g} to {high_mm:g}.",
+        "tyre": "The tyre stands {tyre_mm:.1f} mm high; {caliper.tyre_max_mm:g} clear the brake.",
+        "no_hanger": "A cantilever wants a cable hanger, and there is none.",
+        "hanger_unknown": "A cantilever wants a cable hanger; whether there is one is not recorded.",
+    },
+    figures={
+        "low_mm": "narrowest rim for the brake",
+        "high_mm": "widest rim for the brake",
+        "tyre_mm": "tyre's height, as its real width",
+    },
+    sources=("brake-practice",),
+    safety=True,
+)
+
+
+@ROOM.look("caliper.type")
+def pinches_a_rim(caliper: View) -> Outcome | None:
+    return None if caliper.type in RIM_BRAKES else SILENT
+
+
+@ROOM.look("caliper.type", asks="rim.outer_width_mm caliper.rim_width_mm")
+def rim_width(caliper: View, rim: View) -> Outcome | None:
+    if caliper.type not in RIM_BRAKES:
+        return None
+    wanted(caliper.rim_width_mm)
+    low, high = caliper.rim_width_mm
+    if low - SLACK <= rim.outer_width_mm <= high + SLACK:
+        return goes("room")
+    return no_go("rim", way_out(caliper, "rim_width_mm", "has", rim.outer_width_mm), low_mm=low, high_mm=high)
+
+
+@ROOM.look(
+    "caliper.type tyre",
+    asks="caliper.tyre_max_mm tyre.width_mm",
+    may="tyre.width_measured_mm rim.inner_width_mm",
+)
+def tyre_height(caliper: View, tyre: View, rim: View) -> Outcome | None:
+    if caliper.type not in BOLTED or tyre.empty:
+        return None
+    height = real_width(
+        nominal_mm=tyre.known("width_mm"), measured_mm=tyre.width_measured_mm, inner_mm=rim.inner_width_mm
+    )
+    if height is None:
+        wanted(tyre.width_mm)
+    wanted(caliper.tyre_max_mm)
+    if height is None or height <= caliper.tyre_max_mm + SLACK:
+        return None
+    return no_go("tyre", way_out(tyre, "width_mm", "<=", caliper.tyre_max_mm), tyre_mm=height)
+
+
+@ROOM.look("caliper.type", may="holder.cable_hanger headset.cable_hanger")
+def cable_hanger(caliper: View, holder: View, headset: View) -> Outcome | None:
+    if caliper.type != "cantilever":
+        return None
+    places = [holder, headset] if end_of(holder) == "front" else [holder]
+    has = [view.cable_hanger for view in places]
+    if True in has:
+        return None
+    unknown = [(view, "cable_hanger") for view, one in zip(places, has, strict=True) if one is None]
+    if unknown:
+        return unmeasured("hanger_unknown", *unknown)
+    return no_go("no_hanger", way_out(holder, "cable_hanger", "==", True))

@@ -5,25 +5,25 @@ from __future__ import annotations
 from typing import Any
 
 from unkett.core.calc.base import SLACK
-from unkett.core.calc.wheels import hookless_limits, tyre_pressure_limit, tyre_width
-from unkett.core.finding import Verdict
+from unkett.core.calc.wheels import hookless_limits, real_width, tyre_pressure_limit
 from unkett.core.rules.base import (
+    HOLDER,
+    SILENT,
     Outcome,
     View,
-    at,
+    at_both_ends,
+    beside,
     both_ends,
     goes,
     goes_if,
-    missing,
     near,
     need,
     no_go,
-    optional,
     rule,
     unmeasured,
+    wanted,
     way_out,
 )
-from unkett.core.rules.ends import holder
 from unkett.core.standards import lookup, table
 from unkett.core.vocabulary import Area
 
@@ -33,8 +33,7 @@ RADIUS_LARGE_MM = 15.0
 VALVE_OVER_DEPTH_MM = 15.0
 HOLE_TOLERANCE_MM = 0.5
 
-
-@rule(
+SEAT = rule(
     "tyre-seat",
     title="Tyre sits on the rim",
     plain=(
@@ -42,72 +41,76 @@ HOLE_TOLERANCE_MM = 0.5
         "A hookless rim wants a tyre marked for it, tubeless, at least 28 mm and wide enough for the rim."
     ),
     area=Area.WHEELS,
-    reads=both_ends(
-        rim=at("{end}_rim", "bsd_mm", optional("bead"), optional("inner_width_mm")),
-        tyre=at(
-            "{end}_tyre", "bsd_mm", *(optional(n) for n in ("type", "hookless_ok", "tubeless", "width_mm"))
-        ),
-    ),
+    joint=both_ends("tyre"),
+    parts=at_both_ends(rim="{end}_rim", tyre="{end}_tyre"),
     messages={
         "seated": "Rim and tyre are both {rim.bsd_mm:g} mm and the bead is the tyre's.",
         "other_size": "A {tyre.bsd_mm:g} mm tyre does not go on a {rim.bsd_mm:g} mm rim.",
         "tubular": "A tubular goes on a tubular rim only, and nothing else does.",
         "not_marked": "The rim is hookless and the tyre is not marked for it.",
         "not_tubeless": "The rim is hookless and the tyre is not tubeless.",
+        "hookless_unknown": "The rim is hookless; not all that keeps the bead on it is known.",
         "too_narrow": "The rim is hookless and wants a tyre of {least_mm:.1f} mm at least; it is {tyre.width_mm:g}.",
-        "unknown": "What decides whether the bead holds is not measured.",
     },
     figures={"least_mm": "28 mm, or 1.16 × the rim's inner width if that is more"},
     sources=("rims-iso", "hookless"),
     safety=True,
 )
-def tyre_seat(rim: View, tyre: View) -> Outcome:
-    if not near(rim.bsd_mm, tyre.bsd_mm, 0.0):
-        return no_go("other_size", way_out(tyre, "bsd_mm", "==", rim.bsd_mm))
-    hookless = _hookless(rim, tyre) if rim.bead == "hookless" else None
-    if hookless is not None and hookless.verdict is Verdict.NO_GO:
-        return hookless
-    asks = missing((rim, "bead"), (tyre, "type"))
-    if asks:
-        return unmeasured("unknown", *asks)
+
+
+@SEAT.look("rim.bsd_mm tyre.bsd_mm")
+def bead_seat(rim: View, tyre: View) -> Outcome | None:
+    if near(rim.bsd_mm, tyre.bsd_mm, 0.0):
+        return None
+    return no_go("other_size", way_out(tyre, "bsd_mm", "==", rim.bsd_mm))
+
+
+@SEAT.look("rim.bead tyre.type", may="rim.bsd_mm")
+def bead(rim: View, tyre: View) -> Outcome | None:
     if (rim.bead == "tubular") != (tyre.type == "tubular"):
-        return no_go(
-            "tubular", way_out(tyre, "type", "==", "tubular" if rim.bead == "tubular" else "clincher")
-        )
-    return hookless or goes("seated")
+        kind = "tubular" if rim.bead == "tubular" else "clincher"
+        return no_go("tubular", way_out(tyre, "type", "==", kind))
+    return goes("seated") if rim.bead != "hookless" and rim.bsd_mm is not None else None
 
 
-def _hookless(rim: View, tyre: View) -> Outcome:
-    if tyre.hookless_ok is False:
+@SEAT.look(
+    "rim.bead", asks="tyre.hookless_ok tyre.tubeless tyre.width_mm rim.inner_width_mm", may="rim.bsd_mm"
+)
+def hookless(rim: View, tyre: View) -> Outcome | None:
+    """Each thing that forbids a hookless rim does so by itself; all must be known before it goes."""
+    if rim.bead != "hookless":
+        return None
+    if tyre.known("hookless_ok") is False:
         return no_go("not_marked", way_out(tyre, "hookless_ok", "==", True))
-    if tyre.tubeless is False:
+    if tyre.known("tubeless") is False:
         return no_go("not_tubeless", way_out(tyre, "tubeless", "==", True))
-    limits = hookless_limits()
-    least = max(limits["least_width_mm"], (rim.inner_width_mm or 0.0) * limits["width_per_inner"])
-    if tyre.width_mm is not None and tyre.width_mm < least - SLACK:
+    limits, width = hookless_limits(), tyre.known("width_mm")
+    inner = rim.known("inner_width_mm") or 0.0
+    least = max(limits["least_width_mm"], inner * limits["width_per_inner"])
+    if width is not None and width < least - SLACK:
         return no_go("too_narrow", way_out(tyre, "width_mm", ">=", least), least_mm=least)
-    pairs = ((tyre, "hookless_ok"), (tyre, "tubeless"), (tyre, "width_mm"), (rim, "inner_width_mm"))
-    asks = missing(*pairs)
-    return unmeasured("unknown", *asks) if asks else goes("seated")
+    asks = [(tyre, name) for name in ("hookless_ok", "tubeless", "width_mm") if tyre.known(name) is None]
+    asks += [(rim, "inner_width_mm")] if rim.known("inner_width_mm") is None else []
+    if asks:
+        return unmeasured("hookless_unknown", *asks)
+    return goes("seated") if rim.bsd_mm is not None else None
 
 
-@rule(
+WIDTH = rule(
     "tyre-width",
     title="Tyre's width suits the rim",
     plain=(
         "The rim maker's own limits win, 2 mm outside them at most. Else the inner width decides: 1.2 to 2.4 times "
-        "goes, 1.1 to 3.0 times if squirming or bottoming is accepted."
+        "goes, 1.1 to 3.0 times if squirming or bottoming is accepted; wide tyres on old narrow rims to 52 mm on 17, "
+        "62 on 19 and 64 on 21. Tubulars are glued: nothing is said."
     ),
     area=Area.WHEELS,
-    reads=both_ends(
-        rim=at("{end}_rim", optional("inner_width_mm"), optional("tyre_min_mm"), optional("tyre_max_mm")),
-        tyre=at("{end}_tyre", optional("width_mm"), optional("width_measured_mm")),
-    ),
+    joint=both_ends("tyre"),
+    parts=at_both_ends(rim="{end}_rim", tyre="{end}_tyre"),
     messages={
         "within": "{width_mm:g} mm lies within {low_mm:.1f} to {high_mm:.1f} mm for this rim.",
         "outside": "{width_mm:g} mm is a little outside {low_mm:.1f} to {high_mm:.1f} mm for this rim.",
         "too_far": "{width_mm:g} mm is outside {low_mm:.1f} to {high_mm:.1f} mm for this rim.",
-        "unknown": "The tyre's width, or the rim's inner width, is not measured.",
     },
     figures={
         "width_mm": "nominal width of the tyre",
@@ -116,70 +119,82 @@ def _hookless(rim: View, tyre: View) -> Outcome:
     },
     sources=("rims-iso", "tyre-practice"),
 )
-def tyre_width_rule(rim: View, tyre: View) -> Outcome:
-    width = tyre.width_mm if tyre.width_mm is not None else tyre.width_measured_mm
-    if width is None:
-        return unmeasured("unknown", (tyre, "width_mm"))
-    inner = rim.inner_width_mm
-    if inner is None and None in (rim.tyre_min_mm, rim.tyre_max_mm):
-        return unmeasured("unknown", (rim, "inner_width_mm"))
-    low, high, loose_low, loose_high = _width_limits(rim, inner)
-    figures = {"width_mm": width, "low_mm": low, "high_mm": high}
-    if low - SLACK <= width <= high + SLACK:
-        return goes("within", **figures)
-    if loose_low - SLACK <= width <= loose_high + SLACK:
-        words = "accept that it squirms" if width > high else "watch the pressure: it bottoms easily"
-        return goes_if("outside", need(words), **figures)
-    return no_go(
-        "too_far",
-        way_out(tyre, "width_mm", ">=" if width < low else "<=", low if width < low else high),
-        **figures,
-    )
 
 
-def _width_limits(rim: View, inner: float | None) -> tuple[float, float, float, float]:
-    """Narrowest and widest that go, then narrowest and widest that go with a caution."""
+@WIDTH.look(may="rim.bead tyre.type")
+def glued(rim: View, tyre: View) -> Outcome | None:
+    return SILENT if "tubular" in (rim.bead, tyre.type) else None
+
+
+def _limits(
+    inner: float | None, low_mm: float | None, high_mm: float | None
+) -> tuple[float, float, float, float]:
+    """Narrowest and widest that go, then narrowest and widest that go with a caution; without an inner width 0."""
     row = table("rim_tyre_limits").rows[0]
     low, high, loose_low, loose_high = (
         row[name] * (inner or 0.0) for name in ("low", "high", "loose_low", "loose_high")
     )
-    if rim.tyre_min_mm is not None:
-        low, loose_low = rim.tyre_min_mm, rim.tyre_min_mm - row["listed_over_mm"]
-    if rim.tyre_max_mm is not None:
-        high, loose_high = rim.tyre_max_mm, rim.tyre_max_mm + row["listed_over_mm"]
+    wide = [
+        one["tyre_mm"] for one in table("wide_on_narrow").rows if one["inner_mm"] <= (inner or 0.0) + SLACK
+    ]
+    loose_high = max([loose_high, *wide])
+    if low_mm is not None:
+        low, loose_low = low_mm, low_mm - row["listed_over_mm"]
+    if high_mm is not None:
+        high, loose_high = high_mm, high_mm + row["listed_over_mm"]
     return low, high, loose_low, loose_high
 
 
-@rule(
+@WIDTH.look(
+    "rim",
+    asks="rim.inner_width_mm tyre.width_mm",
+    may="rim.tyre_min_mm rim.tyre_max_mm tyre.width_measured_mm rim.bead tyre.type",
+)
+def width(rim: View, tyre: View) -> Outcome | None:
+    if "tubular" in (rim.bead, tyre.type):
+        return None
+    nominal = tyre.known("width_mm")
+    wide = nominal if nominal is not None else tyre.width_measured_mm
+    inner, least, most = rim.known("inner_width_mm"), rim.tyre_min_mm, rim.tyre_max_mm
+    wide = tyre.width_mm if wide is None else wide
+    low, high, loose_low, loose_high = _limits(inner, least, most)
+    figures = {"width_mm": wide, "low_mm": low, "high_mm": high}
+    over = (most is not None or inner is not None) and wide > loose_high + SLACK
+    under = (least is not None or inner is not None) and wide < loose_low - SLACK
+    if over or under:
+        return no_go(
+            "too_far", way_out(tyre, "width_mm", "<=" if over else ">=", high if over else low), **figures
+        )
+    if None in (least, most):
+        wanted(rim.inner_width_mm)
+    if low - SLACK <= wide <= high + SLACK:
+        return goes("within", **figures)
+    return goes_if(
+        "outside", need("squirming tyre" if wide > high else "pressure watched: it bottoms easily"), **figures
+    )
+
+
+PRESSURE = rule(
     "tyre-pressure",
     title="Pressure limit of rim and tyre",
     plain="The lowest of the rim's and the tyre's limit, and never more than 5.0 bar on a hookless rim.",
     area=Area.WHEELS,
-    reads=both_ends(
-        rim=at("{end}_rim", "pressure_max_bar", "bead"), tyre=at("{end}_tyre", "pressure_max_bar")
-    ),
+    joint=both_ends("tyre"),
+    parts=at_both_ends(rim="{end}_rim", tyre="{end}_tyre"),
     messages={"limit": "Never above {max_bar:.1f} bar."},
     figures={"max_bar": "lowest of rim, tyre and 5.0 on hookless"},
     sources=("hookless", "maker-limits"),
     safety=True,
 )
-def tyre_pressure(rim: View, tyre: View) -> Outcome:
+
+
+@PRESSURE.look("rim.pressure_max_bar rim.bead tyre.pressure_max_bar")
+def pressure(rim: View, tyre: View) -> Outcome:
     limit = tyre_pressure_limit(bead=rim.bead, rim_bar=rim.pressure_max_bar, tyre_bar=tyre.pressure_max_bar)
     return goes("limit", max_bar=limit.max_bar)
 
 
-def _real_width(tyre: View, rim: View) -> float | None:
-    """Measured, else estimated from the rim, else nominal."""
-    if tyre.width_measured_mm is not None:
-        return float(tyre.width_measured_mm)
-    if tyre.width_mm is None:
-        return None
-    if rim.inner_width_mm is None or not 10 <= tyre.width_mm <= 150 or not 5 <= rim.inner_width_mm <= 120:
-        return float(tyre.width_mm)
-    return tyre_width(nominal_mm=tyre.width_mm, inner_mm=rim.inner_width_mm).estimate_mm
-
-
-@rule(
+CLEARANCE = rule(
     "tyre-clearance",
     title="Tyre has room in frame or fork",
     plain=(
@@ -187,16 +202,13 @@ def _real_width(tyre: View, rim: View) -> float | None:
         "size it goes, up to 2 mm over it goes if mud and buckles are watched, beyond not."
     ),
     area=Area.WHEELS,
-    reads=both_ends(
-        holder=holder("tyre_max_mm"),
-        tyre=at("{end}_tyre", "bsd_mm", optional("width_mm"), optional("width_measured_mm")),
-        rim=at("{end}_rim", optional("inner_width_mm"), may_be_empty=True),
-    ),
+    joint=both_ends("tyre"),
+    parts=at_both_ends(holder=HOLDER, tyre="{end}_tyre", rim=beside("{end}_rim")),
     messages={
         "room": "The tyre is {width_mm:.1f} mm wide; up to {limit_mm:g} is allowed.",
         "over": "The tyre is {width_mm:.1f} mm wide, {over_mm:.1f} over the {limit_mm:g} allowed.",
         "no_room": "The tyre is {width_mm:.1f} mm wide; only {limit_mm:g} is allowed.",
-        "unknown": "The tyre's width, or the room for {tyre.bsd_mm:g} mm rims, is not measured.",
+        "limit_unknown": "How wide a tyre goes in here is not known for this wheel size.",
     },
     figures={
         "width_mm": "measured width, else nominal + 0.4 × (inner − design inner), else nominal",
@@ -205,50 +217,72 @@ def _real_width(tyre: View, rim: View) -> float | None:
     },
     sources=("tyre-practice", "maker-limits"),
 )
-def tyre_clearance(holder: View, tyre: View, rim: View) -> Outcome:
+
+
+@CLEARANCE.look(
+    "holder.tyre_max_mm tyre.bsd_mm", asks="tyre.width_mm", may="tyre.width_measured_mm rim.inner_width_mm"
+)
+def clearance(holder: View, tyre: View, rim: View) -> Outcome:
     limit = holder.tyre_max_mm.get(round(tyre.bsd_mm))
     if limit is None:
-        return unmeasured("unknown", (holder, "tyre_max_mm"))
-    width = _real_width(tyre, rim)
-    if width is None:
-        return unmeasured("unknown", (tyre, "width_mm"))
-    figures = {"width_mm": width, "limit_mm": limit, "over_mm": max(0.0, width - limit)}
-    if width <= limit + SLACK:
+        return unmeasured("limit_unknown", (holder, "tyre_max_mm"))
+    wide = real_width(
+        nominal_mm=tyre.known("width_mm"), measured_mm=tyre.width_measured_mm, inner_mm=rim.inner_width_mm
+    )
+    wide = tyre.width_mm if wide is None else wide
+    figures = {"width_mm": wide, "limit_mm": limit, "over_mm": max(0.0, wide - limit)}
+    if wide <= limit + SLACK:
         return goes("room", **figures)
-    if width <= limit + CLEARANCE_OVER_MM + SLACK:
+    if wide <= limit + CLEARANCE_OVER_MM + SLACK:
         return goes_if("over", need("measure the gaps: 4 mm to each side, 6 on top"), **figures)
     return no_go("no_room", way_out(tyre, "width_mm", "<=", limit), **figures)
 
 
-@rule(
+SIZE = rule(
     "wheel-size",
     title="Wheel size is one the frame is made for",
     plain=(
-        "A rim size the frame or fork is designed for goes. Another is judged by how far the wheel's outer radius "
-        "moves: to 6 mm it goes, to 15 mm if bracket height, toe room and handling are looked at."
+        "A rim size the frame or fork is designed for goes. Another is judged with its tyre, by how far the wheel's "
+        "outer radius moves against the designed size with the widest tyre stated for it: to 6 mm it goes, to 15 mm "
+        "if bracket height, toe room and handling are looked at."
     ),
     area=Area.WHEELS,
-    reads=both_ends(
-        holder=holder("design_bsd_mm", optional("tyre_max_mm")),
-        rim=at("{end}_rim", "bsd_mm"),
-        tyre=at("{end}_tyre", optional("width_mm"), optional("width_measured_mm"), may_be_empty=True),
-    ),
+    joint=both_ends("tyre"),
+    parts=at_both_ends(holder=HOLDER, rim="{end}_rim", tyre=beside("{end}_tyre")),
     messages={
         "designed": "{rim.bsd_mm:g} mm is a size it is designed for.",
         "close": "In radius {change_mm:.1f} mm off the {design_mm} mm wheel this end is made for.",
         "far": "In radius {change_mm:.1f} mm off the {design_mm} mm wheel this end is made for.",
         "too_far": "In radius {change_mm:.1f} mm off the {design_mm} mm wheel this end is made for.",
+        "widest_unknown": "The widest tyre of the size this end is made for is not known.",
     },
     figures={
-        "change_mm": "change of outer radius: half the rims' difference and, where the widest tyre of that size is stated, the tyres' difference",
+        "change_mm": "change of outer radius: half the rims' difference and the tyres' difference",
         "design_mm": "nearest rim size it is designed for",
     },
     sources=("tyre-practice", "rims-iso"),
 )
+
+
+@SIZE.look(
+    "holder.design_bsd_mm rim.bsd_mm tyre",
+    asks="tyre.width_mm",
+    may="holder.tyre_max_mm tyre.width_measured_mm",
+)
 def wheel_size(holder: View, rim: View, tyre: View) -> Outcome:
     if any(near(rim.bsd_mm, design, 0.0) for design in holder.design_bsd_mm):
         return goes("designed")
-    change, design = min((abs(_radius_change(holder, rim, tyre, one)), one) for one in holder.design_bsd_mm)
+    wanted(tyre.there)
+    wide = tyre.width_measured_mm or tyre.width_mm
+    stated = {one: (holder.tyre_max_mm or {}).get(one) for one in holder.design_bsd_mm}
+    known = [
+        (abs((rim.bsd_mm - design) / 2 + wide - widest), design)
+        for design, widest in stated.items()
+        if widest is not None
+    ]
+    if not known:
+        return unmeasured("widest_unknown", (holder, "tyre_max_mm"))
+    change, design = min(known)
     figures: dict[str, Any] = {"change_mm": change, "design_mm": design}
     if change <= RADIUS_SMALL_MM + SLACK:
         return goes_if("close", need("check brake reach and room"), **figures)
@@ -258,51 +292,44 @@ def wheel_size(holder: View, rim: View, tyre: View) -> Outcome:
     return no_go("too_far", way_out(rim, "bsd_mm", "in", list(holder.design_bsd_mm)), **figures)
 
 
-def _radius_change(holder: View, rim: View, tyre: View, design: int) -> float:
-    """Against the widest tyre of the designed size where it is stated, else against a tyre of the same height."""
-    change: float = (rim.bsd_mm - design) / 2
-    width = tyre.width_measured_mm or tyre.width_mm
-    stated = (holder.tyre_max_mm or {}).get(design)
-    return change if width is None or stated is None else change + width - stated
-
-
-@rule(
+VALVE = rule(
     "valve-fit",
     title="Valve goes through the rim",
     plain=(
         "The stem must be 15 mm longer than the rim is deep, or take an extender. A wide valve does not go through "
-        "a slim hole; a slim one in a wide hole takes a grommet."
+        "a slim hole; a slim one in a wide hole takes a grommet. Where nothing is noted of valve or hole, nothing is said."
     ),
     area=Area.WHEELS,
-    reads=both_ends(
-        rim=at("{end}_rim", optional("depth_mm"), optional("valve_hole_mm")),
-        tyre=at("{end}_tyre", optional("valve"), optional("valve_length_mm")),
-    ),
+    joint=both_ends("tyre"),
+    parts=at_both_ends(rim="{end}_rim", tyre="{end}_tyre"),
     messages={
         "fits": "The valve goes through and stands out far enough.",
         "too_wide": "A wide valve does not go through a {rim.valve_hole_mm:g} mm hole.",
         "grommet": "A slim valve in a {rim.valve_hole_mm:g} mm hole wants a grommet.",
         "short": "The stem is {short_mm:.0f} mm short for a rim {rim.depth_mm:g} mm deep.",
-        "unknown": "Valve, hole, stem or depth is not measured.",
     },
     figures={"short_mm": "depth + 15 − stem"},
     sources=("tyre-practice",),
 )
-def valve_fit(rim: View, tyre: View) -> Outcome | None:
-    pairs = ((tyre, "valve"), (rim, "valve_hole_mm"), (tyre, "valve_length_mm"), (rim, "depth_mm"))
-    asks = missing(*pairs)
-    if (tyre.valve is None and tyre.valve_length_mm is None) or (
-        rim.valve_hole_mm is None and rim.depth_mm is None
-    ):
-        return None
-    hole = lookup("valves", "code")[tyre.valve]["hole_mm"] if tyre.valve else None
-    if hole is not None and rim.valve_hole_mm is not None and rim.valve_hole_mm < hole - HOLE_TOLERANCE_MM:
+
+
+@VALVE.look(may="tyre.valve tyre.valve_length_mm rim.valve_hole_mm rim.depth_mm")
+def noted(tyre: View, rim: View) -> Outcome | None:
+    of_tyre, of_rim = (tyre.valve, tyre.valve_length_mm), (rim.valve_hole_mm, rim.depth_mm)
+    return SILENT if of_tyre == (None, None) or of_rim == (None, None) else None
+
+
+@VALVE.look("tyre.valve rim.valve_hole_mm")
+def hole(tyre: View, rim: View) -> Outcome | None:
+    wants = lookup("valves", "code")[tyre.valve]["hole_mm"]
+    if rim.valve_hole_mm < wants - HOLE_TOLERANCE_MM - SLACK:
         return no_go("too_wide", way_out(tyre, "valve", "==", "slim"))
-    if asks:
-        return unmeasured("unknown", *asks)
-    short = rim.depth_mm + VALVE_OVER_DEPTH_MM - tyre.valve_length_mm
-    if short > SLACK:
-        return goes_if("short", need("valve extender"), short_mm=short)
-    if hole is not None and rim.valve_hole_mm > hole + HOLE_TOLERANCE_MM:
+    if rim.valve_hole_mm > wants + HOLE_TOLERANCE_MM + SLACK:
         return goes_if("grommet", need("grommet", where="in the valve hole"))
     return goes("fits")
+
+
+@VALVE.look("tyre.valve_length_mm rim.depth_mm")
+def stem_length(tyre: View, rim: View) -> Outcome | None:
+    short = rim.depth_mm + VALVE_OVER_DEPTH_MM - tyre.valve_length_mm
+    return goes_if("short", need("valve extender"), short_mm=short) if short > SLACK else None

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from unkett.core.build import Build
+from unkett.core.settings import Settings
 from unkett.core.sheets import brakes, steering, wheels
 from unkett.core.sheets.base import Number, Page, Row, Sheet, Table
 from unkett.core.sheets.bracket import bracket_sheet, chainline_sheet
@@ -37,8 +38,8 @@ __all__ = [
 ByEnd = Callable[[Build, str], Sheet | None]
 
 
-def _both(*makers: ByEnd) -> Callable[[Build], list[Sheet]]:
-    def sheets(build: Build) -> list[Sheet]:
+def _both(*makers: ByEnd) -> Callable[[Build, Settings], list[Sheet]]:
+    def sheets(build: Build, _settings: Settings) -> list[Sheet]:
         found = [make(build, end) for end in ("front", "rear") for make in makers]
         return [sheet for sheet in found if sheet is not None]
 
@@ -51,32 +52,24 @@ PAGES: dict[str, Page] = {
         Page(
             name="gears",
             title="Gears",
-            rules=("freehub-seat", "click-count", "index-alignment", "largest-sprocket", "smallest-sprocket", "capacity"),
-            sheets=lambda _build: [],
+            sheets=lambda _build, _settings: [],
             tools=("index_error", "smallest_ring"),
         ),
         Page(
             name="chain",
             title="Chain",
-            rules=("chain-width", "chain-length", "capacity"),
-            sheets=lambda _build: [],
+            sheets=lambda _build, _settings: [],
             tools=("single_speed_chain", "chain_wear"),
         ),
         Page(
             name="bracket",
             title="Bracket",
-            rules=("bb-shell", "bb-width", "crank-spindle", "chain-angle", "ring-mount", "ring-clearance", "pedal-thread", "motor-shell"),
-            sheets=lambda build: [bracket_sheet(build), chainline_sheet(build)],
+            sheets=lambda build, settings: [bracket_sheet(build), chainline_sheet(build, settings)],
             tools=("crank_centring", "spindle_choice", "crank_spacing"),
         ),
         Page(
             name="brakes",
             title="Brakes",
-            rules=(
-                "rotor-mount", "rotor-limit", "caliper-mount", "caliper-position", "rotor-thickness", "brake-actuation",
-                "brake-fluid", "brake-cable-pull", "hose-fitting", "brake-line-type", "brake-line-drag", "motor-cutoff",
-                "lever-reach", "rim-brake-reach", "rim-brake-track", "rim-brake-bolt",
-            ),
             sheets=_both(brake_sheet, lever_sheet),
             compares=brakes.change_sheets,
             tools=("adapter", "rotor_gain", "line_drag", "rotor_shims", "rim_brake_reach"),
@@ -85,10 +78,6 @@ PAGES: dict[str, Page] = {
         Page(
             name="wheels",
             title="Wheels",
-            rules=(
-                "axle-fit", "tyre-seat", "tyre-width", "tyre-pressure", "tyre-clearance", "wheel-size", "spoke-holes",
-                "spoke-lacing", "valve-fit", "freewheel-room",
-            ),
             sheets=_both(wheel_sheet, spokes_sheet),
             compares=wheels.change_sheets,
             tools=("wheel_swap", "spoke_length", "tyre_pressure_limit"),
@@ -96,11 +85,7 @@ PAGES: dict[str, Page] = {
         Page(
             name="steering",
             title="Steering and seat",
-            rules=(
-                "headset-fit", "steerer-fit", "fork-length", "stem-steerer", "stem-bar", "bar-controls", "steerer-length",
-                "steerer-anchor", "stem-spacers", "seatpost-fit", "dropper-entry", "dropper-room", "saddle-rails", "shock-fit",
-            ),
-            sheets=lambda build: [steering_sheet(build), handling_sheet(build), seat_sheet(build)],
+            sheets=lambda build, _settings: [steering_sheet(build), handling_sheet(build), seat_sheet(build)],
             compares=steering.changes,
             tools=("bar_position", "fork_swap", "toe_room", "dropper_fit", "sag", "torque_setting", "torque_convert"),
         ),

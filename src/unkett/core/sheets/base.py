@@ -12,6 +12,7 @@ from unkett.core.calc.base import Step
 from unkett.core.drawing.scene import Scene
 from unkett.core.errors import InputError
 from unkett.core.figures import Facts, Missing
+from unkett.core.settings import Settings
 
 
 @frozen(kw_only=True)
@@ -102,15 +103,14 @@ def given(facts: Facts, slot: str, attr: str, title: str, name: str = "", unit: 
 
 @frozen(kw_only=True)
 class Page:
-    """The sheets of one page of the work, the calculations worked out there and the rules whose findings belong there.
+    """The sheets of one page of the work and the calculations worked out there; its findings are those of its joints.
 
     `compares` makes sheets of the bike as it stands against the bike as planned.
     """
 
     name: str
     title: str
-    rules: tuple[str, ...]
-    sheets: Callable[[Build], list[Sheet]]
+    sheets: Callable[[Build, Settings], list[Sheet]]
     compares: Callable[[Build, Build], list[Sheet]] = lambda _now, _then: []
     tools: tuple[str, ...] = ()
     empty: str = ""

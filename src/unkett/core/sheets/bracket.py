@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from unkett.core.build import Build
-from unkett.core.calc.bracket import crank_spacing
+from unkett.core.calc.bracket import Seated, crank_spacing
 from unkett.core.drawing.bracket import bracket_scene, chainline_scene
 from unkett.core.figures import Facts, chainline_of
+from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.sheets.base import Incomplete, Number, Row, Sheet, Table, given, sheet_of, wanted
 from unkett.core.standards import rows_where
 
 LONE_SPROCKET = "One sprocket: measure ring and sprocket from the centre plane and set both lines alike."
-ANGLE_LOUD_DEG = 2.7  # as the rule's default: above it the cell is emphasised
 
 
 def bracket_sheet(build: Build) -> Sheet:
@@ -73,12 +73,38 @@ def _rings(facts: Facts) -> tuple[tuple[int, float], ...]:
     return () if found is None else tuple(zip(teeth, found.fronts_mm, strict=True))
 
 
-def chainline_sheet(build: Build) -> Sheet:
-    """Chainline and the chain's angle in every gear."""
-    return sheet_of("bracket", "Chainline", build, _chainline)
+def chainline_sheet(build: Build, settings: Settings = DEFAULTS) -> Sheet:
+    """Chainline and the chain's angle in every gear, on every seat a lone ring may have."""
+    return sheet_of("bracket", "Chainline", build, lambda facts: _chainline(facts, settings))
 
 
-def _chainline(facts: Facts) -> Sheet:
+def _angles(seat: Seated, settings: Settings, facts: Facts, *, drawn: bool) -> Table:
+    """The chain's angle by gear with the rings on one seat; what runs noisy is loud, what runs quiet is said."""
+    noisy, quiet = settings.number("chain_angle_noisy_deg"), settings.number("chain_angle_quiet_deg")
+    angle = {(one.ring, one.sprocket): one.angle_deg for one in seat.line.angles}
+    rings = tuple(dict.fromkeys(ring for ring, _ in angle))
+    cogs = tuple(dict.fromkeys(cog for _, cog in angle))
+    rows = tuple(
+        Row(
+            title=f"ring {ring}",
+            cells=tuple(round(angle[ring, cog], 1) for cog in cogs),
+            loud=frozenset(n for n, cog in enumerate(cogs) if abs(angle[ring, cog]) > noisy),
+        )
+        for ring in rings
+    )
+    runs_quiet = sum(abs(one) <= quiet for one in angle.values())
+    says = f"+ when the ring stands further out; over {noisy:g}° it is noisy and wears. {runs_quiet} of {len(angle)} gears run quiet (to {quiet:g}°)."
+    where = f", ring on the {seat.seat} seat{' (drawn here)' if drawn else ''}" if seat.seat else ""
+    limit = (facts.get("frame", "chainring_max_teeth") or {}).get(len(rings))
+    if seat.seat:
+        room = "" if limit is None else f"; the frame takes {limit} teeth"
+        says += f" Room to the stay: look, 3 mm at least{room}."
+    return Table(
+        title=f"Chain angle by sprocket, degrees{where}", columns=tuple(map(str, cogs)), rows=rows, says=says
+    )
+
+
+def _chainline(facts: Facts, settings: Settings) -> Sheet:
     if len(facts.get("cassette", "teeth") or ()) == 1:
         return Sheet(name="bracket", title="Chainline", cautions=(LONE_SPROCKET,))
     found = chainline_of(facts)
@@ -86,17 +112,6 @@ def _chainline(facts: Facts) -> Sheet:
         raise Incomplete
     line, rears = found.line, found.line.rear_mm
     worst = found.seats[0].worst
-    rings = tuple(dict.fromkeys(one.ring for one in line.angles))
-    cogs = tuple(dict.fromkeys(one.sprocket for one in line.angles))
-    angle = {(one.ring, one.sprocket): one.angle_deg for one in line.angles}
-    rows = tuple(
-        Row(
-            title=f"ring {ring}",
-            cells=tuple(round(angle[ring, cog], 1) for cog in cogs),
-            loud=frozenset(n for n, cog in enumerate(cogs) if abs(angle[ring, cog]) > ANGLE_LOUD_DEG),
-        )
-        for ring in rings
-    )
     numbers = (
         given(facts, "crank", "chainline_mm", "chainline, front", "chainline"),
         given(facts, "frame", "chainline_mm", "frame designed for", "designed"),
@@ -124,14 +139,7 @@ def _chainline(facts: Facts) -> Sheet:
         name="bracket",
         title="Chainline",
         numbers=numbers,
-        tables=(
-            Table(
-                title="Chain angle by sprocket, degrees",
-                columns=tuple(str(cog) for cog in cogs),
-                rows=rows,
-                says="+ when the ring stands further out; over 2.7° it is noisy and wears.",
-            ),
-        ),
+        tables=tuple(_angles(one, settings, facts, drawn=n == 0) for n, one in enumerate(found.seats)),
         scene=chainline_scene(
             shell_mm=facts.get("frame", "bb_shell_width_mm"),
             fronts_mm=found.fronts_mm,

@@ -11,7 +11,7 @@ from enum import Enum
 from attrs import frozen
 
 from unkett.core.vocabulary import enums
-from unkett.core.vocabulary.declare import Attribute, Kind, choice, kind, mm, number
+from unkett.core.vocabulary.declare import Attribute, Derived, Kind, choice, kind, mm, number
 from unkett.core.vocabulary.kinds_drive import DRIVE_KINDS
 from unkett.core.vocabulary.kinds_frame import CHASSIS_KINDS
 from unkett.core.vocabulary.kinds_wheel import WHEEL_AND_BRAKE_KINDS
@@ -22,10 +22,13 @@ __all__ = [
     "SLOTS",
     "Area",
     "Attribute",
+    "Derived",
     "Kind",
     "Slot",
     "describe",
     "enums",
+    "kind_of",
+    "measured_by",
     "slots_of_kind",
 ]
 
@@ -70,6 +73,7 @@ BIKE = kind(
     mm("saddle_height_mm", "Saddle height", "Bracket centre to saddle top along the seat tube.", 550, 850),
     choice("front_hand", "Front brake's hand", "Which hand works the front brake.", enums.HAND),
     choice("rear_hand", "Rear brake's hand", "Which hand works the rear brake.", enums.HAND),
+    part=False,
 )
 
 _AREAS: dict[Area, tuple[str, ...]] = {
@@ -84,10 +88,10 @@ _AREAS: dict[Area, tuple[str, ...]] = {
     ),
     Area.WHEELS: (
         "front_hub", "front_spokes", "front_rim", "front_tyre",
-        "rear_hub", "rear_spokes", "rear_rim", "rear_tyre",
+        "rear_hub", "rear_spokes", "rear_rim", "rear_tyre", "front_mudguard", "rear_mudguard",
     ),
-    Area.STEERING: ("frame", "fork", "headset", "spacers", "stem", "handlebar", "shock"),
-    Area.SEAT: ("seatpost", "saddle"),
+    Area.STEERING: ("frame", "fork", "headset", "spacers", "stem", "handlebar", "grips", "shock"),
+    Area.SEAT: ("seatpost", "saddle", "dropper_lever", "dropper_line"),
 }  # fmt: skip
 _OWN_KIND = {"front_derailleur", "rear_derailleur"}
 
@@ -108,7 +112,17 @@ def slots_of_kind(kind_name: str) -> tuple[Slot, ...]:
     return tuple(slot for slot in SLOTS.values() if slot.kind == kind_name)
 
 
+def kind_of(slot: str) -> Kind:
+    """The kind of part that a slot holds; the bike's own for 'bike'. KeyError for unknown slots."""
+    return BIKE if slot == "bike" else KINDS[SLOTS[slot].kind]
+
+
 def describe(slot: str, attribute: str) -> Attribute:
     """The declaration of an attribute of the part in `slot` (or of 'bike'). KeyError for unknown names."""
-    declared = BIKE if slot == "bike" else KINDS[SLOTS[slot].kind]
-    return declared.attributes[attribute]
+    return kind_of(slot).attributes[attribute]
+
+
+def measured_by(slot: str, name: str) -> tuple[str, ...]:
+    """The attributes behind a name that a rule reads: its own, or those a derived value is worked out from."""
+    derived = kind_of(slot).derived.get(name)
+    return (name,) if derived is None else derived.of

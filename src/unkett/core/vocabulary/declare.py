@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from typing import Any
 
-from attrs import field, frozen
+from attrs import evolve, field, frozen
 
 from unkett.core.errors import CoreError
-from unkett.core.vocabulary.enums import Enumeration
+from unkett.core.vocabulary.enums import DAMAGE, Enumeration
 from unkett.core.vocabulary.types import (
     AttributeType,
     Bool,
@@ -48,13 +49,17 @@ def unit_of(kind: AttributeType) -> str:
 
 @frozen(kw_only=True)
 class Attribute:
-    """One dimension or code of a part: its type, how it is measured and what is usually met."""
+    """One dimension or code of a part: its type, how it is measured and what is usually met.
+
+    `unstated` says in words what holds where a maker prints nothing; such a figure is no reading.
+    """
 
     name: str
     title: str
     type: AttributeType
     how: str
     usual: tuple[Any, ...] = ()
+    unstated: str = ""
 
     @property
     def unit(self) -> str:
@@ -76,20 +81,71 @@ class Attribute:
 
 
 @frozen(kw_only=True)
+class Derived:
+    """A value that rules read like an attribute and that is worked out from a part's own attributes.
+
+    `of` names them, the one that is asked for first; `op` is put before a wish's operator on it
+    (`max` of `teeth`: `max<=`). The function gets the part's attributes and answers None where they do not tell.
+    """
+
+    name: str
+    of: tuple[str, ...]
+    function: Callable[[Mapping[str, Any]], Any]
+    op: str = ""
+
+
+@frozen(kw_only=True)
 class Kind:
-    """A sort of part and the attributes it may carry."""
+    """A sort of part, the attributes it may carry and what is derived from them."""
 
     name: str
     title: str
     attributes: dict[str, Attribute] = field(repr=False)
+    derived: dict[str, Derived] = field(factory=dict, repr=False)
+
+    def read(self, attrs: Mapping[str, Any]) -> Mapping[str, Any]:
+        """A part's attributes with what is derived from them, as rules read them."""
+        if not self.derived:
+            return attrs
+        return {**attrs, **{name: one.function(attrs) for name, one in self.derived.items()}}
 
 
-def kind(name: str, title: str, *attributes: Attribute) -> Kind:
-    """Declare a kind. Raises CoreError when an attribute is declared twice."""
-    by_name = {attribute.name: attribute for attribute in attributes}
-    if len(by_name) != len(attributes):
-        raise CoreError(f"kind {name}: an attribute is declared twice")
-    return Kind(name=name, title=title, attributes=by_name)
+DAMAGE_HOW = "Clean it, look and feel along it under a lamp: cracks, dents, bends, leaks, threads. Nothing found is an answer."
+
+
+def kind(
+    name: str, title: str, *attributes: Attribute, derived: tuple[Derived, ...] = (), part: bool = True
+) -> Kind:
+    """Declare a kind; every part may carry damage. Raises CoreError when a name is declared twice."""
+    declared = (
+        [*attributes, choices("damage", "Damage", DAMAGE_HOW, DAMAGE, least=0)] if part else [*attributes]
+    )
+    by_name = {attribute.name: attribute for attribute in declared}
+    own = {one.name: one for one in derived}
+    if len({**by_name, **own}) != len(declared) + len(derived):
+        raise CoreError(f"kind {name}: a name is declared twice")
+    return Kind(name=name, title=title, attributes=by_name, derived=own)
+
+
+def largest(name: str, of: str) -> Derived:
+    """The largest of a list."""
+    return Derived(
+        name=name, of=(of,), op="max", function=lambda attrs: max(attrs[of]) if attrs.get(of) else None
+    )
+
+
+def smallest(name: str, of: str) -> Derived:
+    """The smallest of a list."""
+    return Derived(
+        name=name, of=(of,), op="min", function=lambda attrs: min(attrs[of]) if attrs.get(of) else None
+    )
+
+
+def counted(name: str, of: str) -> Derived:
+    """How many a list holds."""
+    return Derived(
+        name=name, of=(of,), op="len", function=lambda attrs: len(attrs[of]) if attrs.get(of) else None
+    )
 
 
 def mm(name: str, title: str, how: str, *usual: float, signed: bool = False) -> Attribute:
@@ -124,16 +180,23 @@ def number(name: str, title: str, how: str, low: float, high: float, *usual: flo
     )
 
 
-def number_list(name: str, title: str, how: str, low: float, high: float, *usual: float) -> Attribute:
+def number_list(
+    name: str, title: str, how: str, low: float, high: float, *usual: float, least: int = 1
+) -> Attribute:
     ending = UNITS.get(name.rsplit("_", 1)[-1], "")
     item = Number(unit=ending, low=low, high=high)
-    return Attribute(name=name, title=title, how=how, usual=usual, type=ListOf(item=item))
+    return Attribute(name=name, title=title, how=how, usual=usual, type=ListOf(item=item, least=least))
 
 
 def torque(name: str, title: str, how: str) -> Attribute:
     """A torque, one figure or a printed range, 0 to 200 Nm."""
     item = Number(unit="Nm", low=0.0, high=200.0)
     return Attribute(name=name, title=title, how=how, type=Either(one=item, other=Pair(item=item)))
+
+
+def unless_printed(attribute: Attribute, says: str) -> Attribute:
+    """An attribute whose absence has a meaning of its own, since makers print only what differs from it."""
+    return evolve(attribute, unstated=says)
 
 
 def whole(
@@ -155,7 +218,8 @@ def whole_list(
     order: str | None = None,
 ) -> Attribute:
     item = Whole(unit=unit, low=low, high=high)
-    return Attribute(name=name, title=title, how=how, usual=usual, type=ListOf(item=item, order=order))
+    kind = ListOf(item=item, order=order, row=order == "ascending")
+    return Attribute(name=name, title=title, how=how, usual=usual, type=kind)
 
 
 def yes_no(name: str, title: str, how: str) -> Attribute:
@@ -166,8 +230,8 @@ def choice(name: str, title: str, how: str, of: Enumeration) -> Attribute:
     return Attribute(name=name, title=title, how=how, type=Choice(of=of))
 
 
-def choices(name: str, title: str, how: str, of: Enumeration) -> Attribute:
-    return Attribute(name=name, title=title, how=how, type=ListOf(item=Choice(of=of)))
+def choices(name: str, title: str, how: str, of: Enumeration, least: int = 1) -> Attribute:
+    return Attribute(name=name, title=title, how=how, type=ListOf(item=Choice(of=of), least=least))
 
 
 def choice_by_ring(name: str, title: str, how: str, of: Enumeration) -> Attribute:

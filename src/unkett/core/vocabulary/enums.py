@@ -53,7 +53,7 @@ BB_SHELL = _enumeration(
     pf30="46 mm smooth bore for 30 mm spindles",
     bb86="41 mm smooth bore",
     bb386="46 mm smooth bore, 86.5 wide",
-    bbright="46 mm smooth bore, off centre",
+    offset46="46 mm smooth bore, off centre",
     bb90="37 mm bore, bearings in the frame, 90.5 wide",
     bb95="37 mm bore, bearings in the frame, 95.5 wide",
     one_piece="51.3 mm smooth bore for one-piece cranks",
@@ -245,3 +245,14 @@ MOTOR_TYPE = _enumeration(
 )
 SHOCK_MOUNT = _enumeration("shock_mount", eyelet="Eyelet", trunnion="Trunnion")
 HAND = _enumeration("hand", left="Left hand", right="Right hand")
+SIDE = _enumeration("side", left="Left", right="Right")
+DAMAGE = _enumeration(
+    "damage",
+    crack="Crack",
+    dent="Dent",
+    crash="Was in a crash",
+    leak="Leaks",
+    thread_stripped="Thread stripped",
+    bent="Bent",
+    worn_through="Worn through",
+)

@@ -1,16 +1,24 @@
 """Kinds of the drivetrain: bracket, crank, rings, chain, cassette, derailleurs, shifters, guide, pedals, motor."""
 
+from collections.abc import Mapping
+from typing import Any
+
 from unkett.core.vocabulary import enums
 from unkett.core.vocabulary.declare import (
+    Derived,
     choice,
     choice_by_ring,
     choices,
     code,
+    counted,
     kind,
+    largest,
     mm,
     mm_list,
     number,
+    smallest,
     torque,
+    unless_printed,
     whole,
     whole_list,
     yes_no,
@@ -62,6 +70,11 @@ CHAINRINGS = kind(
     choice("shape", "Shape", "Measure across, twice.", enums.RING_SHAPE),
     whole_list("speeds", "Chains it takes", "Printed on the ring, by speeds.", 1, SPEEDS_MAX, 8, 12),
     yes_no("threaded_in", "Threads in the ring itself", "Bolts screw into the ring, no nuts behind it."),
+    derived=(
+        counted("count", "teeth"),
+        largest("largest_teeth", "teeth"),
+        smallest("smallest_teeth", "teeth"),
+    ),
 )
 
 CHAIN = kind(
@@ -73,7 +86,21 @@ CHAIN = kind(
     mm("outer_width_mm", "Outer width", "Over the pin ends.", 5.0, 7.8),
     choice("closing", "Closing", "Quick link or pin.", enums.CLOSING),
     yes_no("directional", "Directional", "Does it carry an arrow or print on one side only?"),
+    whole("joints", "Closed places", "Quick links and joining pins in the chain, counted.", 0, 10, 1),
 )  # fmt: skip
+
+
+def _sprockets(attrs: Mapping[str, Any]) -> int | None:
+    """Sprockets really there: the teeth's count, else the family's speeds."""
+    teeth, speeds = attrs.get("teeth"), attrs.get("speeds")
+    return len(teeth) if teeth else None if speeds is None else int(speeds)
+
+
+def _left_out(attrs: Mapping[str, Any]) -> int | None:
+    """How many sprockets of the family were left out; None until family and sprockets are counted."""
+    teeth, speeds = attrs.get("teeth"), attrs.get("speeds")
+    return None if not teeth or speeds is None else int(speeds) - len(teeth)
+
 
 CASSETTE = kind(
     "cassette",
@@ -83,7 +110,15 @@ CASSETTE = kind(
     choice("mount", "Mount", "Count the splines; screw-on: the notches stand still turning backwards.", enums.FREEHUB),
     mm("sprocket_pitch_mm", "Sprocket pitch", "Stack from first to last sprocket ÷ gaps.", 3.4, 5.5),
     mm("dished_mm", "Overhang behind the body", "How far the largest sprocket hangs behind the spider.", 0, 4),
-    mm("extra_spacer_mm", "Spacer its maker asks for", "In the box or the manual.", 0, 1.0),
+    unless_printed(
+        mm("extra_spacer_mm", "Spacer its maker asks for", "In the box or the manual.", 0, 1.0), "none"
+    ),
+    derived=(
+        Derived(name="sprockets", of=("teeth", "speeds"), function=_sprockets, op="len"),
+        Derived(name="left_out", of=("teeth", "speeds"), function=_left_out),
+        largest("largest_teeth", "teeth"),
+        smallest("smallest_teeth", "teeth"),
+    ),
 )  # fmt: skip
 
 REAR_DERAILLEUR = kind(
@@ -97,7 +132,9 @@ REAR_DERAILLEUR = kind(
     whole("sprocket_min_teeth", "Smallest sprocket", "Maker's figure.", 9, 60, 10, 12, unit="teeth"),
     whole("ring_difference_max_teeth", "Ring difference", "Maker's figure.", 0, 60, 10, 22, unit="teeth"),
     whole("capacity_teeth", "Capacity", "Maker's figure: rings' difference plus sprockets' difference.", 0, 90, 26, 47, unit="teeth"),
-    whole("extra_links", "Links over big/big", "Maker's figure; 2 as a rule.", 2, 20, 2, 4, even=True),
+    unless_printed(
+        whole("extra_links", "Links over big/big", "Maker's figure; 2 as a rule.", 2, 20, 2, 4, even=True), "2"
+    ),
     choice("mount", "Mount", "Bolt thread, and whether an upper link is between.", enums.HANGER),
     yes_no("removable_link", "Upper link comes off", "For direct hangers."),
     yes_no("clutch", "Clutch", "A lever or a stiff cage."),
@@ -130,6 +167,7 @@ SHIFTER = kind(
     code("protocol", "Protocol", "Maker's code of the electronic family."),
     mm("clamp_mm", "Clamp", "Bore of the clamp.", 22.2, 23.8),
     choices("fits_bar", "Bars it fits", "Shape of bar it is made for.", enums.BAR_SHAPE),
+    yes_no("bar_end", "Sits in the bar's end", "Held by a plug in the end of the bar, not by a clamp."),
 )
 
 CHAIN_GUIDE = kind(
@@ -155,6 +193,23 @@ MOTOR = kind(
     yes_no("needs_cutoff", "Wants a cut-off switch", "Maker's word; local law may ask for it."),
     choices("bb_shell", "Shells it fits", "Maker's list.", enums.BB_SHELL),
     number("torque_nm", "Torque", "Maker's figure.", 0, 200, 40, 85),
+    mm_list("shell_widths_mm", "Shell widths", "Maker's list, mid motors.", 68, 73, 83),
+    choice_by_ring(
+        "ring_mount", "Ring mount", "Bolt circle or direct mount of a mid motor's ring.", enums.RING_MOUNT
+    ),
+    yes_no(
+        "torque_arm",
+        "Torque arm",
+        "Hub motor: an arm or plate that keeps its axle from turning in the dropout.",
+    ),
+)
+
+DROPPER_LEVER = kind(
+    "dropper_lever",
+    "Dropper lever",
+    choice("actuation", "Actuation", "Cable, hose or radio.", enums.POST_ACTUATION),
+    mm("clamp_mm", "Clamp", "Bore of the clamp.", 22.2, 23.8),
+    choices("fits_bar", "Bars it fits", "Shape of bar it is made for.", enums.BAR_SHAPE),
 )
 
 DRIVE_KINDS = (
@@ -169,4 +224,5 @@ DRIVE_KINDS = (
     CHAIN_GUIDE,
     PEDALS,
     MOTOR,
+    DROPPER_LEVER,
 )

@@ -10,6 +10,8 @@ from unkett.core.vocabulary.declare import (
     mm_by_bsd,
     number,
     torque,
+    unless_printed,
+    whole,
     whole_list,
     yes_no,
 )
@@ -23,7 +25,9 @@ def headset_code(name: str, title: str) -> Attribute:
     form = "a headset code such as ZS44 or ZS44/28.6 (EC, ZS or IS, the bore, then what it carries)"
     pattern = r"(EC|ZS|IS)\d{2}(\.\d)?(/\d{2}(\.\d)?)?"
     how = "Bore of the head tube with the caliper; cup outside (EC), flush (ZS) or bearing in the frame (IS)."
-    return Attribute(name=name, title=title, how=how, type=Code(form=form, pattern=pattern))
+    return Attribute(
+        name=name, title=title, how=how, type=Code(form=form, pattern=pattern, upper=("EC", "ZS", "IS"))
+    )
 
 
 FRAME = kind(
@@ -55,6 +59,7 @@ FRAME = kind(
     mm("reach_mm", "Reach", "Bracket centre to top of head tube, level.", 360, 500),
     mm("fork_a2c_design_mm", "Fork length designed for", "Maker's figure, axle to crown.", 365, 570),
     mm("fork_a2c_max_mm", "Longest fork allowed", "Maker's limit, axle to crown. Never a guess.", 400, 600),
+    mm("fork_a2c_min_mm", "Shortest fork allowed", "Maker's limit, axle to crown.", 350, 550),
     whole_list("design_bsd_mm", "Rim sizes designed for", "Maker's figure; or the size it came with.", 100, 800, 406, 559, 584, 622, unit="mm"),
     mm_by_bsd("tyre_max_mm", "Widest rear tyre", TYRE_WIDTH_HOW, 28, 60),
     choice("rear_brake_mount", "Rear brake mount", "Spacing of the bolt holes: 51, 74.2 or 34 mm; bosses; a single hole.", enums.BRAKE_MOUNT),
@@ -73,8 +78,10 @@ FRAME = kind(
     choice("guide_mount", "Chain guide mount", "Three tabs round the shell, a tab on the seat tube, or none.", enums.GUIDE_MOUNT),
     choice("brake_bolt", "Rear brake bolt hole", "Same small hole both sides: nutted. One side 8 mm: recessed.", enums.BOLT),
     choice("routing", "Routing", "How the lines run along the frame.", enums.ROUTING),
-    choices("cable_stops", "Cable stops", "Where housing stops are brazed or bolted on.", enums.CABLE_STOP),
+    choices("cable_stops", "Cable stops", "Where housing stops are brazed or bolted on.", enums.CABLE_STOP, least=0),
+    yes_no("cable_hanger", "Rear cable hanger", "A stop on the seat stays or at the collar that holds the straddle cable's housing."),
     yes_no("dropper_entry", "Dropper line entry", "Is there a hole for a dropper's line?"),
+    yes_no("battery_in_seat_tube", "Battery in the seat tube", "Look down the tube with the post out."),
     mm("shock_eye_to_eye_mm", "Shock length", "Bolt centre to bolt centre, no air in it.", 165, 230),
     mm("shock_stroke_mm", "Shock stroke", "Maker's figure, or rod showing at full length.", 38, 65),
     mm("wheel_travel_mm", "Rear travel", "Maker's figure.", 0, 200),
@@ -104,6 +111,7 @@ FORK = kind(
     choice("brake_bolt", "Brake bolt hole", "Same small hole both sides: nutted. Back 8 mm: recessed.", enums.BOLT),
     whole_list("design_bsd_mm", "Rim sizes designed for", "Maker's figure.", 100, 800, 406, 559, 584, 622, unit="mm"),
     mm_by_bsd("tyre_max_mm", "Widest front tyre", TYRE_WIDTH_HOW, 28, 65),
+    yes_no("cable_hanger", "Cable hanger", "A stop on the crown that holds the straddle cable's housing."),
 )  # fmt: skip
 
 HEADSET = kind(
@@ -118,6 +126,8 @@ HEADSET = kind(
     number("bearing_angle_deg", "Bearing angle", "Printed on the bearing's edge: 36 or 45.", 30, 50, 36, 45),
     choice("anchor", "Anchor in the steerer", "Star-fangled nut or expander plug.", enums.ANCHOR),
     mm("anchor_depth_mm", "Anchor depth", "Top of the steerer to the anchor.", 12, 40),
+    yes_no("plug_in_clamp", "Plug within the clamp", "Stem off: does the plug's expanding part lie between the stem's edges?"),
+    yes_no("cable_hanger", "Cable hanger", "A stop between the spacers that holds the front straddle cable's housing."),
 )  # fmt: skip
 
 SPACERS = kind(
@@ -137,7 +147,11 @@ STEM = kind(
     number("angle_deg", "Angle", "From square to the steerer; rising is positive.", -90, 90, -17, -6, 6, 35),
     mm("clamp_height_mm", "Clamp height", "Along the steerer.", 32, 50),
     choice("faceplate_gap", "Face plate gap", "How its maker wants the gap.", enums.FACEPLATE),
-    mm("max_spacers_mm", "Most spacers below", "Maker's limit.", 30, 50),
+    unless_printed(
+        mm("max_spacers_mm", "Most spacers below", "Maker's limit.", 30, 50),
+        "30 mm on a carbon steerer, no limit on metal",
+    ),
+    choice("material", "Material", "Magnet, tap, look at the weave.", enums.MATERIAL),
     number("mass_g", "Mass", "Scale.", 0, 5000, 100, 300),
     torque("steerer_bolt_nm", "Steerer bolts", "Printed beside the bolts."),
     torque("bar_bolt_nm", "Bar bolts", "Printed on the face plate."),
@@ -176,6 +190,13 @@ SEATPOST = kind(
     mm("setback_mm", "Setback", "Post axis to rail clamp centre, back is positive.", 0, 25, signed=True),
     choice("actuation", "Actuation", "How the dropper is worked.", enums.POST_ACTUATION),
     choices("rails", "Rails it clamps", "Shape of the clamp's grooves.", enums.RAILS),
+    yes_no(
+        "mark_inside",
+        "Mark in the tube",
+        "Is the least-insertion mark in the tube, and the post's end past the top tube's joint?",
+    ),
+    choice("material", "Material", "Magnet, tap, look inside.", enums.MATERIAL),
+    yes_no("turned", "Faces forward", "Is the setback turned to the front?"),
     yes_no("fits_forward", "May face forward", "Only if its maker says so."),
 )
 
@@ -194,4 +215,20 @@ SHOCK = kind(
     choice("mount", "Mount", "Eyes at both ends, or bolts into its side.", enums.SHOCK_MOUNT),
 )
 
-CHASSIS_KINDS = (FRAME, FORK, HEADSET, SPACERS, STEM, HANDLEBAR, SEATPOST, SADDLE, SHOCK)
+GRIPS = kind(
+    "grips",
+    "Grips",
+    mm("bore_mm", "Bore", "Inside caliper; printed on the end.", 22.2, 23.8),
+    mm("length_mm", "Length", "End to end.", 90, 145),
+    yes_no("lock_on", "Clamped on", "A bolted ring at one end or both."),
+    yes_no("end_plugs", "Ends closed", "Plugs in both bar ends, or grips closed at the end."),
+)
+
+MUDGUARD = kind(
+    "mudguard",
+    "Mudguard",
+    mm("width_mm", "Width", "Edge to edge, inside.", 35, 75),
+    whole("bsd_mm", "Rim size", "The wheel it is bent for.", 100, 800, 406, 559, 584, 622, unit="mm"),
+)
+
+CHASSIS_KINDS = (FRAME, FORK, HEADSET, SPACERS, STEM, HANDLEBAR, GRIPS, SEATPOST, SADDLE, SHOCK, MUDGUARD)

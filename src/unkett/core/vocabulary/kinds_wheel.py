@@ -1,8 +1,12 @@
 """Kinds of wheels, brakes and lines."""
 
+from collections.abc import Mapping
+from typing import Any
+
 from unkett.core.vocabulary import enums
 from unkett.core.vocabulary.declare import (
     Attribute,
+    Derived,
     choice,
     choices,
     code,
@@ -11,6 +15,7 @@ from unkett.core.vocabulary.declare import (
     mm_pair,
     number,
     number_list,
+    unless_printed,
     whole,
     yes_no,
 )
@@ -37,7 +42,8 @@ HUB = kind(
                     "kit": Bool(),
                 },
                 optional=frozenset({"kit"}),
-            )
+            ),
+            least=0,
         ),
     ),
     choice("rotor_mount", "Rotor mount", "Six bolts, splines or nothing.", enums.ROTOR_MOUNT),
@@ -48,12 +54,19 @@ HUB = kind(
     mm("flange_pcd_right_mm", "Right hole circle", "The same on the right.", 38, 62),
     mm("flange_offset_left_mm", "Left flange offset", "Hub centre to the left flange.", 20, 37, signed=True),
     mm("flange_offset_right_mm", "Right flange offset", "Hub centre to the right flange.", 15, 37, signed=True),
-    mm("spoke_hole_mm", "Spoke hole", "Drill shank that just goes in.", 2.4, 2.6),
+    unless_printed(mm("spoke_hole_mm", "Spoke hole", "Drill shank that just goes in.", 2.4, 2.6), "2.6 mm"),
     whole("crosses_fixed", "Crosses (fixed by the hub)", "Straight-pull hubs only.", 0, 4),
     choice("freehub", "Freehub body", "Count the splines; measure the usable length.", enums.FREEHUB),
-    choices("freehub_swaps", "Bodies that swap on", "Maker's list for this hub.", enums.FREEHUB),
+    choices("freehub_swaps", "Bodies that swap on", "Maker's list for this hub.", enums.FREEHUB, least=0),
     mm("freehub_length_mm", "Body length", "Usable splined length.", 30.4, 34.9, 36.75),
     mm("freehub_spacer_mm", "Spacer behind the cassette", "Caliper on the spacer; 0 for none.", 0, 1.0, 1.85, 4.5),
+    whole("internal_gears", "Gears inside", "Printed on the shell; 0 for a hub without.", 0, 20, 3, 5, 7, 8, 11),
+    code("protocol", "Protocol", "The code its shifter must carry too: which levers pull this gear hub."),
+    whole("cog_min_teeth", "Smallest cog", "Maker's figure for a gear hub.", 9, 40, 16, 19, unit="teeth"),
+    whole("cog_max_teeth", "Largest cog", "Maker's figure for a gear hub.", 9, 40, 22, 24, unit="teeth"),
+    number("ratio_min", "Least ring ÷ cog", "Maker's limit, so that the torque does not break the gears.", 0.5, 5, 1.8, 2.5),
+    mm("line_mm", "Cog line", "Frame centre to the middle of the cog.", 40, 57),
+    mm("axle_flats_mm", "Axle over its flats", "Caliper over the flats of a solid axle.", 7, 12),
 )  # fmt: skip
 
 RIM = kind(
@@ -62,6 +75,8 @@ RIM = kind(
     mm("bsd_mm", "Rim size (bead seat)", "Printed on rim and tyre, such as 622.", 406, 507, 559, 584, 622),
     mm("erd_mm", "Effective diameter", "Two rods of 200 mm in opposite holes, gap plus 400, plus nipple seats.", 520, 610),
     mm("inner_width_mm", "Inner width", "Between the hooks.", 13, 45),
+    mm("outer_width_mm", "Outer width", "Caliper over the braking faces or side walls.", 18, 50),
+    choice("material", "Material", "Magnet, tap, look at the weave.", enums.MATERIAL),
     whole("holes", "Spoke holes", "Count them.", 8, 80, 28, 32, 36),
     yes_no("brake_track", "Brake track", "A flat, machined side wall."),
     choice("bead", "Bead", "Hooked, straight wall, or a bed for tubulars.", enums.BEAD),
@@ -71,7 +86,10 @@ RIM = kind(
     number("pressure_max_bar", "Pressure limit", "Printed on the rim.", 0, PRESSURE_MAX_BAR, 3, 8),
     mm("depth_mm", "Depth", "Tyre edge to spoke bed.", 15, 60),
     mm("valve_hole_mm", "Valve hole", "Drill shank that just goes in: 6.5 or 8.5.", 6.5, 8.5),
-    mm("drilling_offset_mm", "Drilling offset", "Holes off the rim's centre, to the left positive.", 0, 4, signed=True),
+    unless_printed(
+        mm("drilling_offset_mm", "Drilling offset", "Holes off the rim's centre, to the left positive.", 0, 4, signed=True),
+        "0: drilled in the middle",
+    ),
 )  # fmt: skip
 
 TYRE = kind(
@@ -95,6 +113,14 @@ SPOKES = kind(
     mm("length_left_mm", "Length, left", "Inside of the bend to the thread's end.", 180, 305),
     mm("length_right_mm", "Length, right", "The same on the right.", 180, 305),
     whole("crosses", "Crosses", "Count the spokes one spoke passes.", 0, 4, 2, 3),
+    unless_printed(
+        whole("crosses_left", "Crosses, left", "Where the left side differs.", 0, 4, 2, 3),
+        "as the other side",
+    ),
+    unless_printed(
+        whole("crosses_right", "Crosses, right", "Where the right side differs.", 0, 4, 2, 3),
+        "as the other side",
+    ),
     choice("head", "Head", "Bent or straight.", enums.SPOKE_HEAD),
     mm("gauge_mm", "Gauge", "Caliper near the head.", 1.8, 2.0),
 )
@@ -110,6 +136,20 @@ ROTOR = kind(
     mm("track_mm", "Track height", "Height of the swept band.", 12, 16),
 )
 
+MOUNT_OF_BRAKE = {
+    "dual_pivot": "rim_bolt",
+    "linear_pull": "posts",
+    "cantilever": "posts",
+    "u_brake": "u_posts",
+    "roller": "roller_arm",
+}
+
+
+def _bolts_to(attrs: Mapping[str, Any]) -> str | None:
+    """The mount a caliper wants: its own, or the one that its sort of brake always has."""
+    return attrs.get("mount") or MOUNT_OF_BRAKE.get(attrs.get("type", ""))
+
+
 CALIPER = kind(
     "caliper",
     "Caliper",
@@ -124,9 +164,13 @@ CALIPER = kind(
     mm_pair("rotor_thickness_mm", "Rotor thickness", "Maker's figure.", 1.8, 2.3),
     whole("pistons", "Pistons", "Count them.", 1, 8, 2, 4),
     mm_pair("reach_mm", "Reach", "Bolt centre to pad centre, pad up and pad down.", 39, 73),
+    mm_pair("rim_width_mm", "Rim width it takes", "Maker's figure, outside width of the rim.", 17, 35),
+    mm("tyre_max_mm", "Tallest tyre under it", "Maker's figure, or rim edge to the arms less 4 mm.", 25, 45),
+    choice("cable_side", "Cable enters", "From behind: the side the housing comes in.", enums.SIDE),
     choice("bolt", "Bolt", "Long with a nut, or short with a sleeve.", enums.BOLT),
     mm("pad_height_mm", "Pad height", "Of the friction material.", 10, 17),
     yes_no("cutoff_sensor", "Cut-off sensor", "A switch for the motor in the caliper."),
+    derived=(Derived(name="bolts_to", of=("mount", "type"), function=_bolts_to),),
 )
 
 BRAKE_LEVER = kind(
@@ -145,6 +189,7 @@ BRAKE_LEVER = kind(
     choices("fits_bar", "Bars it fits", "Shape of bar it is made for.", enums.BAR_SHAPE),
     yes_no("cutoff_switch", "Cut-off switch", "A wire to the motor."),
     mm("reach_min_mm", "Least reach", "Bar to lever, reach screw full in.", 45, 80),
+    yes_no("bar_end", "Sits in the bar's end", "Held by a plug in the end of the bar, not by a clamp."),
 )
 
 BRAKE_ADAPTER = kind(
@@ -160,13 +205,14 @@ BRAKE_ADAPTER = kind(
 LINE_ATTRIBUTES = (
     choice("type", "Type", "Straight strands: shift. Coil: brake. Plastic hose: hydraulic.", enums.LINE_TYPE),
     mm("length_mm", "Length", "Ruler along it, ends included.", 300, 2500),
-    number_list("turns_deg", "Bends", "Angle of every bend.", 0, 1440, 30, 180),
+    number_list("turns_deg", "Bends", "Angle of every bend.", 0, 1440, 30, 180, least=0),
     mm("radius_min_mm", "Tightest bend", "Radius of a coin or tube that lies in it.", 25, 100),
     choice("fluid", "Fluid", "What is in the hose.", enums.FLUID),
     code("hose_fitting", "Hose fitting", "Barb, olive and thread as its maker names them."),
 )
 BRAKE_LINE = kind("brake_line", "Brake line", *LINE_ATTRIBUTES)
 SHIFT_LINE = kind("shift_line", "Shift line", *LINE_ATTRIBUTES)
+DROPPER_LINE = kind("dropper_line", "Dropper line", *LINE_ATTRIBUTES)
 
 WHEEL_AND_BRAKE_KINDS = (
     HUB,
@@ -179,4 +225,5 @@ WHEEL_AND_BRAKE_KINDS = (
     BRAKE_ADAPTER,
     BRAKE_LINE,
     SHIFT_LINE,
+    DROPPER_LINE,
 )

@@ -124,10 +124,14 @@ class Choice:
 
 @frozen(kw_only=True)
 class Code:
-    """A maker's free code, compared only for equality; `pattern` narrows its form."""
+    """A maker's free code, compared only for equality; `pattern` narrows its form.
+
+    `upper` names the letters of a code that is written in capitals; it is typed in any case.
+    """
 
     form: str = "a short code"
     pattern: str = r"[^\s](?:.{0,58}[^\s])?"
+    upper: tuple[str, ...] = ()
 
     def check(self, value: Any, path: str) -> str:
         if not isinstance(value, str) or not re.fullmatch(self.pattern, value):
@@ -143,14 +147,19 @@ class Code:
 
 @frozen(kw_only=True)
 class ListOf:
-    """A list of one type; `order` is 'ascending', 'descending' or none."""
+    """A list of one type; `order` is 'ascending', 'descending' or none; `least` 0 lets [] say "looked, none".
+
+    `row` says that its members follow each other, so that two of them with a dash name its ends alone.
+    """
 
     item: AttributeType
     order: str | None = None
+    least: int = 1
     most: int = 60
+    row: bool = False
 
     def check(self, value: Any, path: str) -> tuple[Any, ...]:
-        if not isinstance(value, (list, tuple)) or not 1 <= len(value) <= self.most:
+        if not isinstance(value, (list, tuple)) or not self.least <= len(value) <= self.most:
             raise bad(path, f"{shown(value)} given; {self.allowed()} allowed")
         items = tuple(self.item.check(item, f"{path}[{n}]") for n, item in enumerate(value))
         for n, (before, after) in enumerate(itertools.pairwise(items), start=1):
@@ -162,10 +171,10 @@ class ListOf:
 
     def allowed(self) -> str:
         order = {"ascending": ", smallest first", "descending": ", largest first"}.get(self.order or "", "")
-        return f"a list of 1 to {self.most} ({self.item.allowed()} each{order})"
+        return f"a list of {self.least} to {self.most} ({self.item.allowed()} each{order})"
 
     def schema(self) -> Json:
-        return {"type": "array", "items": self.item.schema(), "minItems": 1, "maxItems": self.most}
+        return {"type": "array", "items": self.item.schema(), "minItems": self.least, "maxItems": self.most}
 
 
 @frozen(kw_only=True)
@@ -217,8 +226,11 @@ class ByKey:
     def check(self, value: Any, path: str) -> Mapping[int, Any]:
         if not isinstance(value, Mapping) or not value:
             raise bad(path, f"{shown(value)} given; {self.allowed()} allowed")
-        out: dict[int, Any] = {}
+        out: dict[Any, Any] = {}
         for name, item in value.items():
+            if str(name).startswith("x_"):
+                out[str(name)] = item
+                continue
             number = int(name) if re.fullmatch(r"\d{1,4}", str(name)) else name
             key = self.key.check(number, f"{path}.{name}")
             if key in out:
@@ -232,7 +244,7 @@ class ByKey:
     def schema(self) -> Json:
         return {
             "type": "object",
-            "patternProperties": {r"^\d{1,4}$": self.value.schema()},
+            "patternProperties": {r"^\d{1,4}$": self.value.schema(), "^x_": {}},
             "additionalProperties": False,
             "minProperties": 1,
         }

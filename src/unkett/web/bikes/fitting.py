@@ -162,6 +162,7 @@ def move_part(*, actor: User, bike_id: int, version: int, slot: str, to_bike_id:
         stored = part.stored()
         part.delete()
         FittedPart.objects.create(bike=other, **stored)
+        other.empty = [one for one in other.empty if one not in (part.slot, *part.also)]
         other.version += 1
         other.undo = None  # what was there before is not all of what changed
         judge_fresh(other, actor)
@@ -188,7 +189,9 @@ def copy_bike(*, actor: User, bike_id: int, name: str) -> Bike:
         use=bike.use,
         rider=bike.rider,
         lever_hand=bike.lever_hand,
+        empty=bike.empty,
         extra=bike.extra,
+        parts_extra=bike.parts_extra,
     )
     FittedPart.objects.bulk_create(FittedPart(bike=new, **one) for one in parts)
     judge_fresh(new, actor)
@@ -208,6 +211,7 @@ def undo(*, actor: User, bike_id: int, version: int) -> Bike:
     bike.fitted.all().delete()
     FittedPart.objects.bulk_create(FittedPart(bike=bike, **one) for one in was["parts"])
     bike.rider, bike.kept, bike.undo = was["rider"], was["kept"], None
+    bike.empty = was.get("empty", [])
     bike.version += 1
     judge_fresh(bike, actor)
     bike.save()

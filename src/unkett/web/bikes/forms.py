@@ -140,8 +140,14 @@ class PartForm(VersionForm):
     name = forms.CharField(required=False, max_length=2000, strip=True)
     feel = forms.CharField(required=False, max_length=20)
     wear = forms.CharField(required=False, max_length=4000, strip=True)
-    damage = forms.CharField(required=False, max_length=4000, strip=True)
+    damage_note = forms.CharField(required=False, max_length=4000, strip=True)
     part = forms.IntegerField(required=False, min_value=1)
+
+
+class EmptyForm(VersionForm):
+    """Nothing is fitted in a slot, or nobody looked after all; `next` is the page it was said on."""
+
+    empty = forms.BooleanField(required=False)
 
 
 class MoveForm(VersionForm):

@@ -13,7 +13,7 @@ from unkett.core.errors import Fault, InputError
 from unkett.core.intake import BRAKES, GEARS, Looks
 from unkett.core.vocabulary import BIKE, KINDS, SLOTS, enums
 from unkett.web.bikes.models import Bike
-from unkett.web.bikes.services import judge_fresh, put_measured, write_bike
+from unkett.web.bikes.services import in_order, judge_fresh, put_measured, write_bike
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
@@ -91,11 +91,17 @@ def measure_step(
     version: int,
     values: Mapping[tuple[str, str], Any],
     names: Mapping[str, str],
+    empty: Mapping[str, bool],
     really: bool,
 ) -> Bike:
     """Keep everything typed at one step. Raises InputError with a fault per field, `slot.attr`; unlikely
-    readings are faults too unless `really`. Then nothing is stored."""
-    faults = []
+    readings are faults too unless `really`, and a slot said to be empty of which something was read.
+    Then nothing is stored."""
+    faults = [
+        Fault(path=f"{slot}.nothing", says="nothing fitted, yet something was read of it: one of the two")
+        for slot in dict.fromkeys(slot for slot, _ in values)
+        if empty.get(slot)
+    ]
     for (slot, attr), value in values.items():
         declared = KINDS[SLOTS[slot].kind].attributes[attr]
         try:
@@ -121,6 +127,12 @@ def measure_step(
             if part is not None and name.strip() and part.name != name.strip():
                 part.name = name.strip()[:200]
                 part.save(update_fields=["name"])
+        filled = {one for part in bike.fitted.all() for one in (part.slot, *part.also)}
+        said = {slot for slot, nothing in empty.items() if nothing} - filled
+        left = (set(bike.empty) - set(empty)) | said
+        if left != set(bike.empty):
+            before["empty"], after["empty"] = list(bike.empty), in_order(left)
+            bike.empty = after["empty"]
         return before, after
 
     return write_bike(actor, bike_id, version, "take in", "readings of the intake kept", action)

@@ -11,13 +11,13 @@ from unkett.core.drawing.side import Bones, drawn
 from unkett.core.errors import InputError
 from unkett.core.intake import BRAKES, GEARS, Step
 from unkett.core.next_measure import next_measures
-from unkett.core.typed import in_rows, read_typed, row_says, typed_text
+from unkett.core.typed import in_rows, only_size, read_typed, row_says, typed_text
 from unkett.core.vocabulary import BIKE, SLOTS, enums
-from unkett.core.vocabulary.types import Bool, Choice
 from unkett.web.bikes.forms import FirstLookForm, StepForm, clean
 from unkett.web.bikes.intake import FirstLook, looks_of, measure_step, take_in
 from unkett.web.bikes.pages import tabs
 from unkett.web.bikes.queries import Standing, standing
+from unkett.web.site.fields import choices_of, ticks_of, typed_in
 from unkett.web.workshop.permissions import allowed
 
 
@@ -60,18 +60,19 @@ def _parts(
         fields = []
         for attr in looks.asks(slot):
             kind, key = attr.type, f"{slot}.{attr.name}"
-            text = request.POST.get(key, typed_text(attrs.get(attr.name), kind))
-            choices = None
-            if isinstance(kind, Bool):
-                choices = [("yes", "yes"), ("no", "no")]
-            elif isinstance(kind, Choice):
-                choices = list(kind.of.codes.items())
+            text = (
+                typed_in(request.POST, key, kind) if request.POST else typed_text(attrs.get(attr.name), kind)
+            )
             fields.append(
-                {"key": key, "attr": attr, "text": text, "choices": choices, "fault": faults.get(key, ""),
-                 "rows": row_says(kind) if in_rows(kind) else ""}
+                {"key": key, "attr": attr, "text": text, "choices": choices_of(kind), "ticks": ticks_of(kind),
+                 "ticked": text.split(), "fault": faults.get(key, ""), "rows": row_says(kind) if in_rows(kind) else ""}
             )  # fmt: skip
         name = request.POST.get(f"{slot}.name", fitted.name if fitted else "")
-        parts.append({"slot": SLOTS[slot], "name": name, "fields": fields})
+        nothing = f"{slot}.nothing" in request.POST if request.POST else slot in stands.build.empty
+        parts.append(
+            {"slot": SLOTS[slot], "name": name, "fields": fields, "nothing": nothing,
+             "taken": slot in stands.build.filled(), "fault": faults.get(f"{slot}.nothing", "")}
+        )  # fmt: skip
     return parts
 
 
@@ -84,11 +85,13 @@ def _typed(
     for slot in step.slots:
         fitted = stands.fitted.get(slot)
         for attr in looks.asks(slot):
-            text = request.POST.get(f"{slot}.{attr.name}", "").strip()[:2000]
+            text = typed_in(request.POST, f"{slot}.{attr.name}", attr.type)
             known = typed_text(fitted.attrs.get(attr.name), attr.type) if fitted else ""
             if text and text != known:
                 try:
-                    values[slot, attr.name] = read_typed(text, attr.type)
+                    values[slot, attr.name] = read_typed(
+                        text, attr.type, only_size(fitted.attrs if fitted else {})
+                    )
                 except InputError as error:
                     faults[f"{slot}.{attr.name}"] = error.faults[0].says
     return values, {slot: request.POST.get(f"{slot}.name", "") for slot in step.slots}
@@ -106,15 +109,17 @@ def step(request: HttpRequest, bike_id: int, name: str) -> HttpResponse:
     if request.method == "POST":
         data = clean(StepForm(request.POST))
         values, names = _typed(request, stands, steps[at], faults)
+        empty = {slot: f"{slot}.nothing" in request.POST for slot in steps[at].slots}
         if not faults:
             try:
-                if values:
+                if values or any((slot in stands.build.empty) != said for slot, said in empty.items()):
                     measure_step(
                         actor=request.user,
                         bike_id=bike_id,
                         version=data["version"],
                         values=values,
                         names=names,
+                        empty=empty,
                         really=data["really"],
                     )
                 if at + 1 < len(steps):
@@ -131,6 +136,7 @@ def _step_page(
     """The fields of one look beside the bike as far as its numbers go."""
     parts = _parts(stands, steps[at], request, faults)
     keys = {field["key"] for part in parts for field in part["fields"]}
+    keys |= {f"{part['slot'].name}.nothing" for part in parts}
     context = {
         "bike": stands.bike,
         "tabs": tabs(stands.bike, stands.check, ""),

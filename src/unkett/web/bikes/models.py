@@ -41,7 +41,9 @@ class Bike(models.Model):
     wish = models.TextField(blank=True)  # what the rider wants
     rider = models.JSONField(default=dict, blank=True)
     lever_hand = models.JSONField(default=dict, blank=True)
+    empty = models.JSONField(default=list, blank=True)  # slots somebody looked at: nothing is fitted there
     extra = models.JSONField(default=dict, blank=True)
+    parts_extra = models.JSONField(default=dict, blank=True)
     kept = models.JSONField(default=dict, blank=True)  # by calculation: what was typed there and is no part's
     undo = models.JSONField(null=True, blank=True)  # the bike before its last change
     version = models.PositiveIntegerField(default=1)
@@ -69,7 +71,9 @@ class Bike(models.Model):
             rider=self.rider,
             lever_hand=self.lever_hand,
             parts={part.slot: part.as_part() for part in fitted},
+            empty=frozenset(self.empty),
             extra=self.extra,
+            parts_extra=self.parts_extra,
         )
 
 

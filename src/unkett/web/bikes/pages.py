@@ -6,16 +6,19 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from attrs import frozen
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
+from django.shortcuts import redirect
 from django.urls import reverse
+from django.utils.http import url_has_allowed_host_and_scheme
 
 from unkett.core.build import Build
 from unkett.core.drawing.bicycle import Gear
 from unkett.core.engine import Check
 from unkett.core.figures import GearFigures
 from unkett.core.finding import Finding, Verdict, worst
-from unkett.core.joints import Judged, judged
+from unkett.core.joints import Judged, judged, of_page
 from unkett.core.next_measure import next_measures
+from unkett.core.settings import Settings
 from unkett.core.sheets import PAGES, Sheet
 from unkett.core.skeleton import Skeleton
 from unkett.core.vocabulary import describe
@@ -54,9 +57,6 @@ def tabs(bike: Any, stands: Check, here: str, plan: Any = None, planned: Check |
     first = [_tab("stand", "Stand", reverse("bikes:stand", args=[bike.pk]), stands.findings, here)]
     if plan is not None and planned is not None:
         first.append(_tab("plan", "Plan", reverse("plans:show", args=[plan.pk]), planned.findings, here))
-    by_rule: dict[str, list[Finding]] = {}
-    for finding in shown.findings:
-        by_rule.setdefault(finding.rule, []).append(finding)
     address = reverse(f"{of}:work", args=[pk, "PAGE"])  # asked for once, a page has seven of them
     return [
         *first,
@@ -65,7 +65,7 @@ def tabs(bike: Any, stands: Check, here: str, plan: Any = None, planned: Check |
                 page.name,
                 page.title.split(" and ")[0],
                 address.replace("PAGE", page.name),
-                [finding for rule in page.rules for finding in by_rule.get(rule, ())],
+                of_page(shown.findings, page.name),
                 here,
             )
             for page in PAGES.values()
@@ -154,7 +154,12 @@ def _verdict(rule: str, sheet: str, findings: list[Finding]) -> Verdict | None:
 
 
 def joint_context(
-    request: HttpRequest, here: str, now: Build, then: Build | None, findings: Iterable[Finding]
+    request: HttpRequest,
+    here: str,
+    now: Build,
+    then: Build | None,
+    findings: Iterable[Finding],
+    settings: Settings,
 ) -> dict[str, Any]:
     """The joints of a bike as it stands or as planned; the chosen one with its section, else everything there is to say."""
     found = list(findings)
@@ -175,7 +180,7 @@ def joint_context(
         context |= {
             "before": joints[at - 1].joint,
             "after": joints[(at + 1) % len(joints)].joint,
-            "section": _section(chosen, then or now),
+            "section": _section(chosen, then or now, settings),
             "work_page": PAGES[chosen.joint.page],
         }
     return context
@@ -201,11 +206,11 @@ def folded_findings(request: HttpRequest, context: dict[str, Any]) -> tuple[str,
     return None
 
 
-def _section(one: Judged, build: Build) -> Sheet | None:
+def _section(one: Judged, build: Build, settings: Settings) -> Sheet | None:
     """The sheet that shows a joint in section."""
     if not one.joint.sheet:
         return None
-    sheets = PAGES[one.joint.page].sheets(build)
+    sheets = PAGES[one.joint.page].sheets(build, settings)
     return next((sheet for sheet in sheets if sheet.name == one.joint.sheet and sheet.scene), None)
 
 
@@ -228,3 +233,11 @@ def chosen_gear(request: HttpRequest, figures: GearFigures) -> Gear | None:
     on_ring = [pair for pair in pairs if pair[0] == ring]
     chosen = named or on_ring[len(on_ring) // 2]
     return Gear(ring=chosen[0], sprocket=chosen[1])
+
+
+def back(request: HttpRequest, bike_id: int) -> HttpResponse:
+    """To the page that a form was on, or the Stand."""
+    target = request.POST.get("next", "")
+    if target.startswith("/") and url_has_allowed_host_and_scheme(target, allowed_hosts=None):
+        return HttpResponseRedirect(target)
+    return redirect("bikes:stand", bike_id)

@@ -9,32 +9,31 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
 from unkett.core.errors import InputError
-from unkett.core.typed import in_rows, read_typed, row_says, typed_text
+from unkett.core.typed import in_rows, only_size, read_typed, row_says, typed_text
 from unkett.core.vocabulary import KINDS, SLOTS
-from unkett.core.vocabulary.types import Bool, Choice
 from unkett.web.bikes import fitting
-from unkett.web.bikes.forms import MoveForm, NameForm, PartForm, VersionForm, clean
+from unkett.web.bikes.forms import EmptyForm, MoveForm, NameForm, PartForm, VersionForm, clean
 from unkett.web.bikes.models import Feel, Origin
-from unkett.web.bikes.pages import tabs
+from unkett.web.bikes.pages import back, tabs
 from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.bikes.queries import settings_of, standing
+from unkett.web.bikes.services import record_empty
 from unkett.web.catalogue.queries import what_goes
 from unkett.web.plans.forms import CandidatesForm
+from unkett.web.site.fields import choices_of, ticks_of, typed_in
 from unkett.web.workshop.permissions import allowed
 
 
 def _field(attr: Any, value: Any, origin: str, text: str | None, fault: str) -> dict[str, Any]:
     kind = attr.type
-    choices = None
-    if isinstance(kind, Bool):
-        choices = [("yes", "yes"), ("no", "no")]
-    elif isinstance(kind, Choice):
-        choices = list(kind.of.codes.items())
+    text = typed_text(value, kind) if text is None else text
     return {
         "attr": attr,
-        "text": typed_text(value, kind) if text is None else text,
+        "text": text,
         "origin": origin,
-        "choices": choices,
+        "choices": choices_of(kind),
+        "ticks": ticks_of(kind),
+        "ticked": text.split(),
         "rows": row_says(kind) if in_rows(kind) else "",
         "fault": fault,
     }
@@ -62,7 +61,7 @@ def part(request: HttpRequest, bike_id: int, slot: str) -> HttpResponse:
                     name=form["name"],
                     values=values,
                     origins=origins,
-                    condition={key: form[key] for key in ("feel", "wear", "damage")},
+                    condition={"feel": form["feel"], "wear": form["wear"], "damage": form["damage_note"]},
                 )
                 return redirect("bikes:stand", bike_id)
             except InputError as error:
@@ -77,23 +76,28 @@ def part(request: HttpRequest, bike_id: int, slot: str) -> HttpResponse:
             attr,
             attrs.get(name),
             posted.get(f"origin-{name}", known.get(name, "measured")),
-            posted.get(name),
+            typed_in(posted, name, attr.type) if posted else None,
             faults.get(name, ""),
         )
         for name, attr in declared.items()
     ]
+    condition = fitted.condition if fitted else {}
     context = {
         "bike": stands.bike,
         "tabs": tabs(stands.bike, stands.check, ""),
         "slot": SLOTS[slot],
         "part": fitted,
-        "fields": fields,
+        "fields": [one for one in fields if one["attr"].name != "damage"],
+        "damage": next(one for one in fields if one["attr"].name == "damage"),
+        "damage_note": posted.get("damage_note", condition.get("damage", "")),
+        "nothing": slot in stands.build.empty,
+        "taken": slot in stands.build.filled(),
         "faults": faults,
         "origins": Origin.choices,
         "feels": Feel.choices,
         "others": bikes_seen_by(request.user).exclude(pk=bike_id).order_by("name")[:200],
         "name": posted.get("name", fitted.name if fitted else ""),
-        "condition": posted or (fitted.condition if fitted else {}),
+        "condition": posted or condition,
     }
     return render(request, "bikes/part.html", context, status=422 if faults else 200)
 
@@ -115,13 +119,13 @@ def _typed(
     origins: dict[str, str] = {}
     was = fitted.attrs if fitted else {}
     for name, attr in declared.items():
-        text = request.POST.get(name, "").strip()[:2000]
+        text = typed_in(request.POST, name, attr.type)
         if request.POST.get(f"origin-{name}"):
             origins[name] = request.POST[f"origin-{name}"]
         if text == typed_text(was.get(name), attr.type):
             continue
         try:
-            values[name] = read_typed(text, attr.type) if text else None
+            values[name] = read_typed(text, attr.type, only_size(was)) if text else None
         except InputError as error:
             faults[name] = error.faults[0].says
     return values, origins
@@ -158,6 +162,13 @@ def off(request: HttpRequest, bike_id: int, slot: str) -> HttpResponse:
     """Take a part off."""
     fitting.take_off(actor=request.user, bike_id=bike_id, slot=slot, **clean(VersionForm(request.POST)))
     return redirect("bikes:stand", bike_id)
+
+
+@allowed("change-bikes", "POST")
+def nothing(request: HttpRequest, bike_id: int, slot: str) -> HttpResponse:
+    """Nothing is fitted in a slot; or take that back. Then the page it was said on."""
+    record_empty(actor=request.user, bike_id=bike_id, slot=slot, **clean(EmptyForm(request.POST)))
+    return back(request, bike_id)
 
 
 @allowed("change-bikes", "POST")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
 from django.db import transaction
@@ -16,7 +16,7 @@ from unkett.core.vocabulary import BIKE, KINDS, SLOTS, Attribute
 from unkett.web.bikes.judging import judge
 from unkett.web.bikes.models import Bike, FittedPart, Origin
 from unkett.web.bikes.permissions import bikes_seen_by
-from unkett.web.workshop.errors import Clash, Unlikely
+from unkett.web.workshop.errors import Clash, Refused, Unlikely
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
@@ -48,14 +48,15 @@ def add_bike_from_file(*, actor: User, content: bytes) -> Bike:
 
 def store_build(actor: User, build: Build, **fields: Any) -> Bike:
     """Store a build as a new bike of the actor's workshop. Call it inside a transaction."""
-    rider = {key: value for key, value in build.rider.items() if not key.startswith("x_")}
     bike = Bike.objects.create(
         workshop_id=actor.workshop_id,
         name=(build.name or "Bike without a name")[:120],
         use=build.use or "",
-        rider=rider,
-        lever_hand=dict(build.lever_hand),
+        rider=plain(build.rider),
+        lever_hand=plain(build.lever_hand),
+        empty=in_order(build.empty),
         extra=plain(build.extra),
+        parts_extra=plain(build.parts_extra),
         **fields,
     )
     FittedPart.objects.bulk_create(
@@ -92,17 +93,51 @@ def write_bike(
             "says": says,
             "rider": bike.rider,
             "kept": bike.kept,
+            "empty": bike.empty,
             "parts": [part.stored() for part in bike.fitted.order_by("pk")],
         }
         before, after = action(bike)
         fitted = list(FittedPart.objects.filter(bike=bike))
         _refuse_contradictions(fitted, was["parts"])
+        bike.empty = settled(bike.empty, _slots(was["parts"]), _slots(part.stored() for part in fitted))
         bike.version += 1
         bike.undo = {**was, "version": bike.version}
         judge(bike, fitted, actor.workshop)
         bike.save()
         log(actor, verb, bike, before=before, after=after)
     return bike
+
+
+def in_order(slots: Iterable[str]) -> list[str]:
+    return [slot for slot in SLOTS if slot in set(slots)]
+
+
+def _slots(stored: Iterable[Mapping[str, Any]]) -> set[str]:
+    return {slot for part in stored for slot in (part["slot"], *part["also"])}
+
+
+def settled(empty: Iterable[str], before: set[str], after: set[str]) -> list[str]:
+    """The slots known to be empty after a change: what was taken off joins them, what was filled leaves."""
+    return in_order((set(empty) | (before - after)) - after)
+
+
+def record_empty(*, actor: User, bike_id: int, version: int, slot: str, empty: bool) -> Bike:
+    """Record that nothing is fitted in a slot, or that nobody looked after all. Refused where a part stands there."""
+    title = _named(slot)
+    if slot not in SLOTS:
+        raise Http404
+
+    def action(bike: Bike) -> tuple[Any, Any]:
+        if slot in _slots(part.stored() for part in bike.fitted.all()):
+            raise Refused(f"A part stands there: take the {title.lower()} off first.")
+        before = list(bike.empty)
+        bike.empty = in_order({*before, slot} if empty else set(before) - {slot})
+        return {slot: "nothing fitted" if slot in before else None}, {
+            slot: "nothing fitted" if empty else None
+        }
+
+    says = f"{title}: nothing fitted" if empty else f"{title}: not looked at yet"
+    return write_bike(actor, bike_id, version, "look", says, action)
 
 
 def _refuse_contradictions(fitted: list[FittedPart], stored: list[dict[str, Any]]) -> None:

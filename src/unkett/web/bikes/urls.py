@@ -15,6 +15,7 @@ urlpatterns = [
     path("bikes/<int:bike_id>/parts/<slug:slot>/", part_views.part, name="part-edit"),
     path("bikes/<int:bike_id>/parts/<slug:slot>/fill/", part_views.fill, name="part-fill"),
     path("bikes/<int:bike_id>/parts/<slug:slot>/off/", part_views.off, name="part-off"),
+    path("bikes/<int:bike_id>/parts/<slug:slot>/nothing/", part_views.nothing, name="part-nothing"),
     path("bikes/<int:bike_id>/parts/<slug:slot>/move/", part_views.move, name="part-move"),
     path("bikes/<int:bike_id>/copy/", part_views.copy, name="bike-copy"),
     path("bikes/<int:bike_id>/undo/", part_views.undo, name="bike-undo"),

@@ -6,10 +6,9 @@ from collections.abc import Callable
 from typing import Any
 from urllib.parse import urlencode
 
-from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.utils.cache import patch_vary_headers
-from django.utils.http import url_has_allowed_host_and_scheme
 
 from unkett.core.calc.registry import CALCULATIONS
 from unkett.core.drawing.marks import with_joints
@@ -20,15 +19,16 @@ from unkett.core.finding import Verdict
 from unkett.core.prefill import prefill
 from unkett.core.sheets import steering_sheet
 from unkett.core.skeleton import skeleton
-from unkett.core.typed import read_typed
+from unkett.core.typed import only_size, read_typed
 from unkett.core.vocabulary import KINDS, SLOTS, Area, describe
 from unkett.web.bikes.forms import BuildFileForm, CutForm, KeepForm, MeasureForm, YardForm, clean
-from unkett.web.bikes.pages import assumed_of, chosen_gear, folded_findings, joint_context, tabs
+from unkett.web.bikes.pages import assumed_of, back, chosen_gear, folded_findings, joint_context, tabs
 from unkett.web.bikes.queries import Standing, settings_of, standing, yard
 from unkett.web.bikes.services import add_bike_from_file, keep_typed, record_cut, record_measure
 from unkett.web.bikes.work import page_named, work_response
 from unkett.web.plans.queries import changed_slots, plan_builds, plans_of
 from unkett.web.rulebook.queries import bench_names_of
+from unkett.web.site.fields import typed_in
 from unkett.web.site.files import download
 from unkett.web.site.templatetags.unkett import shown_value
 from unkett.web.workout.tools import make_tool
@@ -126,7 +126,9 @@ def stand(request: HttpRequest, bike_id: int) -> HttpResponse:
     """
     context = _page(request, bike_id, "stand")
     stands, build = context["stands"], context["build"]
-    context |= joint_context(request, request.path, build, None, stands.check.findings)
+    context |= joint_context(
+        request, request.path, build, None, stands.check.findings, settings_of(request.user)
+    )
     context["everything"] = "all" in request.GET
     if request.htmx and request.htmx.target == "joint":
         return _fragment(request, "bikes/_joint.html", context)
@@ -148,8 +150,9 @@ def stand(request: HttpRequest, bike_id: int) -> HttpResponse:
         "opened": opened,
         "areas": _areas(stands, lambda: bench_names_of(request.user), shown),
         "empty_slots": [slot for slot in SLOTS.values() if slot.name not in build.filled()],
+        "left_empty": [slot for slot in SLOTS.values() if slot.name in build.empty],
         "can_undo": stands.bike.undo_version == stands.bike.version,
-        "chain": chain_of(build),
+        "chain": chain_of(build, context["settings"]),
         "assumed": assumed_of(bones.new),
         "plans": plans_of(request.user, bike_id),
     }
@@ -179,14 +182,6 @@ def _fragment(request: HttpRequest, template: str, context: dict[str, Any]) -> H
     return response
 
 
-def _back(request: HttpRequest, bike_id: int) -> HttpResponse:
-    """To the page that the form was on, or the Stand."""
-    target = request.POST.get("next", "")
-    if target.startswith("/") and url_has_allowed_host_and_scheme(target, allowed_hosts=None):
-        return HttpResponseRedirect(target)
-    return redirect("bikes:stand", bike_id)
-
-
 def _really(request: HttpRequest, bike_id: int, asks: Unlikely) -> HttpResponse:
     """A reading far from the usual: the same form again, to be kept on purpose or typed anew."""
     again = [
@@ -204,12 +199,14 @@ def measure(request: HttpRequest, bike_id: int) -> HttpResponse:
         kind = describe(data["slot"], data["attr"]).type
     except KeyError:
         raise Http404 from None
-    value = read_typed(data.pop("value"), kind)
+    fitted = standing(request.user, bike_id).fitted.get(data["slot"])
+    del data["value"]
+    value = read_typed(typed_in(request.POST, "value", kind), kind, only_size(fitted.attrs if fitted else {}))
     try:
         record_measure(actor=request.user, bike_id=bike_id, value=value, **data)
     except Unlikely as asks:
         return _really(request, bike_id, asks)
-    return _back(request, bike_id)
+    return back(request, bike_id)
 
 
 @allowed("change-bikes", "POST")
@@ -247,7 +244,7 @@ def keep(request: HttpRequest, bike_id: int, name: str) -> HttpResponse:
         )
     except Unlikely as asks:
         return _really(request, bike_id, asks)
-    return _back(request, bike_id)
+    return back(request, bike_id)
 
 
 @allowed("change-bikes", "GET", "HEAD", "POST")

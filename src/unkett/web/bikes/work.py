@@ -25,6 +25,7 @@ from unkett.core.figures import (
     top_speed,
     with_gears,
 )
+from unkett.core.joints import of_page
 from unkett.core.sheets import PAGES, Page
 from unkett.web.bikes.forms import GearsForm
 from unkett.web.bikes.pages import by_verdict, compared
@@ -60,7 +61,7 @@ def work_response(
     file = download(request, made.name, made.scene, made.rows)
     if file is not None:
         return file
-    found = [finding for finding in context["check"].findings if finding.rule in page.rules]
+    found = of_page(context["check"].findings, page.name)
     kept = context["bike"].kept
     tools = [
         make_tool(CALCULATIONS[name], {}, now=now, then=then, kept=kept.get(name)) for name in page.tools
@@ -80,9 +81,12 @@ def _sheets(
     request: HttpRequest, page: Page, context: dict[str, Any], now: Build, then: Build | None
 ) -> Made:
     """Sheets of numbers with their pictures; a plan adds the sheets of what it changes."""
-    findings = context["check"].findings
+    findings, settings = context["check"].findings, context["settings"]
     sheets = compared(
-        page.sheets(now), None if then is None else page.sheets(then), context["origins"], findings
+        page.sheets(now, settings),
+        None if then is None else page.sheets(then, settings),
+        context["origins"],
+        findings,
     )
     changes = [] if then is None else compared(page.compares(now, then), None, {}, findings)
     every = [*changes, *sheets]
@@ -184,7 +188,7 @@ def _gear_rows(setups: list[SetUp]) -> Rows:
 
 def _chain(request: HttpRequest, page: Page, context: dict[str, Any], now: Build, then: Build | None) -> Made:
     """The chain's window with the four ways beside each other, and the label of the chain that comes off."""
-    stands, shown = chain_of(now), chain_of(then or now)
+    stands, shown = chain_of(now, context["settings"]), chain_of(then or now, context["settings"])
     was = stands if then is not None else None
     scene = chain_scene(shown, was) if shown and shown.window else None
     parts = now.filled()

@@ -30,6 +30,7 @@ from unkett.web.workshop.permissions import allowed
 
 
 def _context(request: HttpRequest, plan: Planned, here: str) -> dict[str, Any]:
+    settings = settings_of(request.user)
     origins = {**origins_of(plan.stands), **{slot: {} for slot in plan.changes}}
     return {
         "bike": plan.stands.bike,
@@ -37,14 +38,14 @@ def _context(request: HttpRequest, plan: Planned, here: str) -> dict[str, Any]:
         "planned": plan,
         "build": plan.build,
         "check": plan.check,
-        "settings": settings_of(request.user),
+        "settings": settings,
         "other_plans": lambda ids: plan_builds(request.user, plan.stands, ids),
         "origins": origins,
         "tabs": tabs(plan.stands.bike, plan.stands.check, here, plan.plan, plan.check),
         "now": gears_of(plan.stands.build),
         "then": gears_of(plan.build),
-        "chain_now": chain_of(plan.stands.build),
-        "chain_then": chain_of(plan.build),
+        "chain_now": chain_of(plan.stands.build, settings),
+        "chain_then": chain_of(plan.build, settings),
     }
 
 
@@ -91,7 +92,9 @@ def _show(
     context = _context(request, plan, "plan")
     here = reverse("plans:show", args=[plan_id])
     context["everything"] = "all" in request.GET
-    context |= joint_context(request, here, plan.stands.build, plan.build, plan.check.findings)
+    context |= joint_context(
+        request, here, plan.stands.build, plan.build, plan.check.findings, settings_of(request.user)
+    )
     if request.htmx and request.htmx.target == "joint":
         return _vary(render(request, "bikes/_joint.html", context))
     if request.htmx and "part" in request.GET:

@@ -49,10 +49,10 @@ def rule(request: HttpRequest, rule_id: str) -> HttpResponse:
     if found is None:
         raise Http404
     reads = [
-        {"slot": reads.slot, "attr": describe(reads.slot, attr), "required": attr in reads.required.values()}
-        for joint in found.joints
-        for reads in joint.values()
-        for attr in reads.all.values()
+        {"slot": slot, "attr": describe(slot, attr), "asked": asked}
+        for (slot, attr), asked in {
+            pair: asked for site in found.sites for pair, asked in site.measured.items()
+        }.items()
     ]
     context = {
         "rule": found,
@@ -70,23 +70,24 @@ def standard(request: HttpRequest, name: str) -> HttpResponse:
     if name not in table_names():
         raise Http404
     found = table(name)
+    key = "code" if "code" in found.rows[0] else next(iter(found.rows[0]))
     columns = list(
-        dict.fromkeys(
-            column for row in found.rows for column in row if column not in ("source", "sure", "code")
-        )
+        dict.fromkeys(column for row in found.rows for column in row if column not in ("source", "sure", key))
     )
     names = bench_names_of(request.user)
     rows = [
         {
-            "code": row["code"],
-            "called": names.get(row["code"], []),
+            "code": row[key],
+            "called": names.get(row[key], []),
             "cells": [row.get(column) for column in columns],
             "source": SOURCES[row["source"]]["title"],
             "sure": row["sure"],
         }
         for row in found.rows
     ]
-    return render(request, "rulebook/table.html", {"table": found, "columns": columns, "rows": rows})
+    return render(
+        request, "rulebook/table.html", {"table": found, "key": key, "columns": columns, "rows": rows}
+    )
 
 
 @allowed("see-rules")

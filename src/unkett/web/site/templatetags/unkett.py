@@ -23,7 +23,8 @@ from unkett.core.rules import RULES
 from unkett.core.typed import in_rows, row_says
 from unkett.core.units import in_preferred
 from unkett.core.vocabulary import SLOTS, describe
-from unkett.core.vocabulary.types import Bool, Choice, Either, ListOf
+from unkett.core.vocabulary.types import Choice, Either, ListOf
+from unkett.web.site.fields import choices_of, ticks_of
 from unkett.web.site.svg import render_svg
 
 register = template.Library()
@@ -230,22 +231,21 @@ def _log_value(value: Any) -> str:
 
 def inputs_of(finding: Finding, build: Build, origins: Mapping[str, Mapping[str, str]]) -> list[ShownValue]:
     """What the finding's rule read of the parts it looked at, as a page shows it; missing ones are unmeasured."""
-    rule = RULES[finding.rule]
     filled = build.filled()
+    asked_for = {(one["slot"], one["attr"]) for one in finding.measure}
     inputs = []
-    for joint in rule.joints:
-        if {reads.slot for reads in joint.values() if not reads.may_be_empty and reads.slot != "bike"} - set(
-            finding.slots
-        ):
+    site = next(
+        one
+        for one in RULES[finding.rule].sites
+        if one.joint == finding.place and set(finding.slots) <= set(one.slots)
+    )
+    for slot, attr in site.measured:
+        if slot not in filled:
             continue
-        for reads in joint.values():
-            if reads.slot not in filled:
-                continue
-            attrs = part_attrs_for(reads.slot, filled[reads.slot])
-            for attr in reads.all.values():
-                if attr in attrs or attr in reads.required.values():
-                    origin = origins.get(reads.slot, {}).get(attr, "stated")
-                    inputs.append(shown_value(reads.slot, attr, attrs.get(attr), origin))
+        attrs = part_attrs_for(slot, filled[slot])
+        if attr in attrs or (slot, attr) in asked_for:
+            origin = origins.get(slot, {}).get(attr, "stated")
+            inputs.append(shown_value(slot, attr, attrs.get(attr), origin))
     return inputs
 
 
@@ -284,24 +284,22 @@ def mating(
 
 
 @register.inclusion_tag("_measure_form.html", takes_context=True)
-def measure_form(context: Mapping[str, Any], slot: str, attr: str) -> dict[str, Any]:
-    """A form for one reading of one part, kept on the bike; it comes back to the page it stands on."""
-    declared = describe(slot, attr)
-    kind = declared.type
-    choices = None
-    if isinstance(kind, Bool):
-        choices = [("yes", "yes"), ("no", "no")]
-    elif isinstance(kind, Choice):
-        choices = list(kind.of.codes.items())
-    return {
-        "request": context["request"],
-        "csrf_token": context.get("csrf_token"),
-        "bike": context["bike"],
+def measure_form(context: Mapping[str, Any], slot: str, attr: str | None) -> dict[str, Any]:
+    """A form for one reading of one part, or for whether one is fitted (attr None); it comes back to its page."""
+    shared = {name: context.get(name) for name in ("request", "csrf_token", "bike")} | {
         "slot": slot,
         "attr": attr,
+    }
+    if attr is None:
+        return shared
+    declared = describe(slot, attr)
+    kind = declared.type
+    return {
+        **shared,
         "declared": declared,
         "where": "Bike and rider" if slot == "bike" else SLOTS[slot].title,
-        "choices": choices,
+        "choices": choices_of(kind),
+        "ticks": ticks_of(kind),
         "rows": row_says(kind) if in_rows(kind) else "",
         "sort": identified_by({"slot": slot, "attr": attr}),
     }

@@ -1,0 +1,125 @@
+"""Motors: a mid motor in the shell, any motor in its place."""
+
+from __future__ import annotations
+
+from unkett.core.rules.base import (
+    SILENT,
+    Outcome,
+    View,
+    beside,
+    goes,
+    goes_if,
+    near,
+    need,
+    no_go,
+    rule,
+    way_out,
+)
+from unkett.core.vocabulary import Area
+
+WIDTH_TOLERANCE_MM = 0.5
+WEAK_FORKS = ("carbon", "magnesium")
+
+SHELL = rule(
+    "motor-shell",
+    title="Mid motor goes in the shell",
+    plain="A motor at the bracket fits only the shells its maker lists; a cast motor housing takes only its own.",
+    area=Area.BRACKET,
+    joint="motor",
+    parts={"frame": "frame", "motor": "motor"},
+    messages={
+        "listed": "The motor is made for this shell.",
+        "other": "The motor is not made for this shell ({frame.bb_shell}).",
+    },
+    sources=("maker-limits",),
+)
+
+
+@SHELL.look("motor.type")
+def sits_in_a_shell(motor: View) -> Outcome | None:
+    return None if motor.type == "mid_bracket" else SILENT
+
+
+@SHELL.look("motor.type frame.bb_shell", asks="motor.bb_shell")
+def listed(motor: View, frame: View) -> Outcome | None:
+    if motor.type != "mid_bracket":
+        return None
+    if frame.bb_shell in motor.bb_shell:
+        return goes("listed")
+    return no_go("other", way_out(motor, "bb_shell", "has", frame.bb_shell))
+
+
+PLACE = rule(
+    "motor-place",
+    title="Motor has its place and cannot turn in it",
+    plain=(
+        "A mid motor takes the bracket's place, in a shell of a width it is made for, and its ring bolts to it. A hub "
+        "motor turns its axle against the dropouts: it wants a torque arm, and no carbon or magnesium fork holds it."
+    ),
+    area=Area.BRACKET,
+    joint="motor",
+    parts={
+        "motor": "motor",
+        "bracket": beside("bottom_bracket"),
+        "frame": beside("frame"),
+        "fork": beside("fork"),
+        "rings": beside("chainrings"),
+        "crank": beside("crank"),
+    },
+    messages={
+        "placed": "The motor sits where it is made to sit.",
+        "both": "A mid motor sits where the bracket is: both do not go in.",
+        "other_width": "The shell is {frame.bb_shell_width_mm:g} mm wide, which is no width of this motor.",
+        "weak_fork": "A front hub motor breaks the dropouts of a {fork.material} fork.",
+        "torque_arm": "A hub motor wants a torque arm, so that its axle cannot turn in the dropout.",
+        "other_ring": "The ring does not bolt to this motor.",
+        "own_crank": "A cast-in motor takes its own cranks only.",
+    },
+    sources=("maker-limits",),
+    safety=True,
+)
+
+
+@PLACE.look("motor.type bracket")
+def one_place(motor: View, bracket: View) -> Outcome | None:
+    if motor.type != "mid_bracket" or bracket.empty:
+        return None
+    return no_go("both", way_out(motor, "type", "==", "hub_rear"))
+
+
+@PLACE.look("motor.type frame", asks="frame.bb_shell frame.bb_shell_width_mm motor.shell_widths_mm")
+def shell_width(motor: View, frame: View) -> Outcome | None:
+    if motor.type != "mid_bracket" or frame.empty or frame.bb_shell == "motor_cast":
+        return None
+    if any(near(frame.bb_shell_width_mm, one, WIDTH_TOLERANCE_MM) for one in motor.shell_widths_mm):
+        return None
+    return no_go("other_width", way_out(motor, "shell_widths_mm", "has", frame.bb_shell_width_mm))
+
+
+@PLACE.look("motor.type fork", asks="fork.material")
+def weak_fork(motor: View, fork: View) -> Outcome | None:
+    if motor.type != "hub_front" or fork.empty or fork.material not in WEAK_FORKS:
+        return None
+    return no_go("weak_fork", way_out(fork, "material", "==", "steel"))
+
+
+@PLACE.look("motor.type", may="motor.torque_arm")
+def torque_arm(motor: View) -> Outcome | None:
+    if motor.type == "mid_bracket" or motor.torque_arm:
+        return goes("placed")
+    return goes_if("torque_arm", need("torque arm", where="at the motor's axle"))
+
+
+@PLACE.look("motor.type rings", asks="motor.ring_mount rings.mount")
+def ring(motor: View, rings: View) -> Outcome | None:
+    if motor.type != "mid_bracket" or rings.empty:
+        return None
+    own, given = (one if isinstance(one, tuple) else (one,) for one in (motor.ring_mount, rings.mount))
+    return None if set(given) <= set(own) else no_go("other_ring", way_out(rings, "mount", "==", own[0]))
+
+
+@PLACE.look("motor.type crank", may="frame.bb_shell")
+def own_crank(motor: View, frame: View, crank: View) -> Outcome | None:
+    if motor.type != "mid_bracket" or frame.bb_shell != "motor_cast" or crank.empty:
+        return None
+    return goes_if("own_crank", need("look whether the cranks are the motor's own"))

@@ -1,0 +1,383 @@
+"""Lever to cassette: clicks against sprockets, a click against the sprocket pitch, electronic codes, the line between."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from unkett.core.calc.base import SLACK
+from unkett.core.calc.gears import gears_within, index_error, sprocket_pitches
+from unkett.core.rules.base import (
+    SILENT,
+    Outcome,
+    View,
+    at,
+    beside,
+    goes,
+    goes_if,
+    near,
+    need,
+    no_go,
+    rule,
+    unmeasured,
+    way_out,
+)
+from unkett.core.settings import Settings
+from unkett.core.standards import Row, rows_where, table
+from unkett.core.vocabulary import Area
+
+PULL_TOLERANCE_MM = 0.03
+RATIO_TOLERANCE = 0.015
+PITCH_TOLERANCE_MM = 0.1
+
+
+def _pitches(cassette: View) -> tuple[float, ...]:
+    """The sprocket pitches this cassette may have, in mm: one when it is stated or the table tells."""
+    return sprocket_pitches(
+        speeds=cassette.speeds, mount=cassette.mount, stated_mm=cassette.known("sprocket_pitch_mm")
+    )
+
+
+CLICKS = rule(
+    "click-count",
+    title="Clicks and sprockets are as many",
+    plain=(
+        "An indexed lever must have as many positions as the cassette has sprockets; one sprocket left out of "
+        "the lever's own count leaves one click unused, which the limit screws stop. An electronic derailleur "
+        "counts in itself. A friction lever takes any count, if it pulls enough cable. A gear hub has a rule of its own."
+    ),
+    area=Area.DRIVETRAIN,
+    joint="shifting",
+    parts={
+        "cassette": "cassette",
+        "shifter": at("rear_shifter"),
+        "derailleur": beside("rear_derailleur"),
+        "hub": beside("rear_hub"),
+    },
+    messages={
+        "equal": "{clicks} clicks for {sprockets} sprockets.",
+        "one_left_out": "{clicks} clicks, {sprockets} sprockets of the same family: one click is unused.",
+        "differ": "{clicks} clicks for {sprockets} sprockets.",
+        "differ_usable": "{clicks} clicks for {sprockets} sprockets: {clean} gears run clean, {usable} are usable.",
+        "electronic_differ": "The derailleur is programmed for {clicks}; the cassette has {sprockets}.",
+        "friction": "A friction lever takes {sprockets} sprockets as they come.",
+        "friction_short": "The lever pulls {total_mm:.1f} mm; {sprockets} sprockets want {needed_mm:.1f} mm.",
+    },
+    figures={
+        "clicks": "positions of the lever (or the derailleur's program)",
+        "sprockets": "sprockets there",
+        "clean": "gears clean from the small end",
+        "usable": "gears usable from the small end",
+        "total_mm": "cable the lever pulls in all",
+        "needed_mm": "(sprockets − 1) × pitch ÷ shift ratio",
+        "table": "what each click does",
+    },
+    sources=("index-tolerance", "pull-families"),
+)
+_OF_CASSETTE = "cassette.mount cassette.sprocket_pitch_mm"
+
+
+@CLICKS.look(may="hub.internal_gears")
+def hub_shifts(hub: View) -> Outcome | None:
+    return SILENT if hub.internal_gears else None
+
+
+@CLICKS.look(
+    "shifter.mode cassette.sprockets",
+    asks="shifter.speeds derailleur.speeds cassette.speeds hub.internal_gears",
+    may=f"{_OF_CASSETTE} cassette.left_out derailleur.shift_ratio shifter.pull_per_click_mm",
+)
+def counts(shifter: View, cassette: View, derailleur: View, hub: View) -> Outcome | None:
+    if shifter.mode == "friction" or hub.known("internal_gears"):
+        return None
+    electronic = shifter.mode == "electronic"
+    counter = derailleur if electronic and not derailleur.empty else shifter
+    clicks, count = int(counter.speeds), cassette.sprockets
+    figures: dict[str, Any] = {"clicks": clicks, "sprockets": count}
+    if clicks == count:
+        return goes("equal", **figures)
+    if count == 1 and hub.internal_gears:  # a lone cog may sit on a gear hub: asked before it is refused
+        return None
+    if clicks == count + 1 and cassette.left_out != 0 and cassette.speeds == clicks:
+        return goes_if("one_left_out", need("set the limit screws to stop the unused click"), **figures)
+    ways = (way_out(cassette, "speeds", "==", clicks), way_out(counter, "speeds", "==", count))
+    if electronic:
+        return no_go("electronic_differ", *ways, **figures)
+    return _differ(shifter, derailleur, cassette, ways, figures)
+
+
+def _differ(
+    shifter: View, derailleur: View, cassette: View, ways: tuple[Any, ...], figures: dict[str, Any]
+) -> Outcome:
+    """Unequal counts: how many gears work all the same is said where pull, ratio and pitch are known."""
+    clicks, count = figures["clicks"], figures["sprockets"]
+    table = [
+        {"click": n, "does": f"sprocket {n}" if n <= count else "no sprocket there"}
+        for n in range(1, clicks + 1)
+    ]
+    pitch = sprocket_pitches(
+        speeds=cassette.known("speeds"), mount=cassette.mount, stated_mm=cassette.sprocket_pitch_mm
+    )
+    known = len(pitch) == 1 and shifter.pull_per_click_mm and derailleur.shift_ratio
+    if not known or 3 * min(clicks, count) < max(clicks, count):
+        return no_go("differ", *ways, table=table, **figures)
+    result = index_error(
+        pull_per_click_mm=shifter.pull_per_click_mm,
+        shift_ratio=derailleur.shift_ratio,
+        sprocket_pitch_mm=pitch[0],
+        sprockets=count,
+        clicks=clicks,
+    )
+    more = {"clean": result.clean_gears, "usable": result.usable_gears, "table": table}
+    return no_go("differ_usable", *ways, **figures, **more)
+
+
+@CLICKS.look(
+    "shifter.mode cassette.sprockets",
+    may=f"{_OF_CASSETTE} cassette.speeds shifter.total_pull_mm derailleur.shift_ratio hub.internal_gears",
+)
+def friction_reach(shifter: View, cassette: View, derailleur: View, hub: View) -> Outcome | None:
+    """A friction lever: any count, so long as its travel reaches the last sprocket."""
+    if shifter.mode != "friction" or hub.internal_gears:
+        return None
+    count, pitch = cassette.sprockets, _pitches(cassette)
+    if shifter.total_pull_mm is None or derailleur.shift_ratio is None or not pitch:
+        return goes("friction", sprockets=count)
+    needed = (count - 1) * max(pitch) / derailleur.shift_ratio
+    figures = {"sprockets": count, "total_mm": shifter.total_pull_mm, "needed_mm": needed}
+    if needed > shifter.total_pull_mm + SLACK:
+        return no_go("friction_short", way_out(shifter, "total_pull_mm", ">=", needed), **figures)
+    return goes("friction", **figures)
+
+
+INDEX = rule(
+    "index-alignment",
+    title="A click moves the chain by one sprocket",
+    plain=(
+        "Cable pulled per click × shift ratio should equal the sprocket pitch. Lever, derailleur and cassette "
+        "of one family match. Mixed ones are judged by the worst error with the adjustment centred over the "
+        "whole cassette: quiet, noisy at the ends, or skipping."
+    ),
+    area=Area.DRIVETRAIN,
+    joint="shifting",
+    parts={
+        "cassette": "cassette",
+        "shifter": at("rear_shifter"),
+        "derailleur": at("rear_derailleur"),
+        "hub": beside("rear_hub"),
+    },
+    messages={
+        "one_family": "A click moves {travel_mm:.2f} mm for a {pitch_mm:.2f} mm pitch: one family ({family}).",
+        "adjust": "A click moves {travel_mm:.2f} mm for {pitch_mm:.2f}; centred, {worst_mm:.2f} mm off at the ends.",
+        "noisy": "A click moves {travel_mm:.2f} mm for {pitch_mm:.2f}; {worst_mm:.2f} mm off: noisy at the ends.",
+        "skips": "A click moves {travel_mm:.2f} mm for {pitch_mm:.2f}; {worst_mm:.2f} mm off at the ends: it skips.",
+        "two_systems": "{clicks} clicks and {sprockets} sprockets are too far apart to index at all.",
+        "two_pitches": "Cassettes of this count have two pitches, and the verdict hangs on which it is.",
+    },
+    figures={
+        "travel_mm": "pull per click × shift ratio",
+        "pitch_mm": "sprocket pitch",
+        "error_mm": "travel − pitch",
+        "worst_mm": "|error| × (gears − 1) / 2, adjustment centred",
+        "worst_from_small_mm": "|error| × (gears − 1), set at the small sprocket",
+        "clean": "gears clean from the small end",
+        "usable": "gears usable from the small end",
+        "family": "pull family of all three",
+        "clicks": "positions of the lever",
+        "sprockets": "sprockets there",
+    },
+    settings=("index_clean_mm", "index_noisy_mm"),
+    sources=("pull-families", "sprocket-pitches", "index-tolerance"),
+)
+
+
+@INDEX.look(may="shifter.mode derailleur.actuation hub.internal_gears")
+def by_clicks(shifter: View, derailleur: View, hub: View) -> Outcome | None:
+    indexed = shifter.mode in (None, "indexed") and derailleur.actuation != "electronic"
+    return None if indexed and not hub.internal_gears else SILENT
+
+
+@INDEX.look("shifter.mode shifter.speeds cassette.sprockets", may="hub.internal_gears derailleur.actuation")
+def one_system(shifter: View, cassette: View, derailleur: View, hub: View) -> Outcome | None:
+    clicks, count = shifter.speeds, cassette.sprockets
+    cable = shifter.mode == "indexed" and derailleur.actuation != "electronic" and not hub.internal_gears
+    if not cable or 2 * min(count, clicks) >= max(count, clicks):
+        return None
+    return no_go("two_systems", way_out(shifter, "speeds", "==", count), clicks=clicks, sprockets=count)
+
+
+@INDEX.look(
+    "shifter.mode shifter.speeds shifter.pull_per_click_mm derailleur.shift_ratio cassette.sprockets",
+    asks="cassette.sprocket_pitch_mm cassette.speeds",
+    may="cassette.mount derailleur.actuation hub.internal_gears",
+)
+def alignment(
+    shifter: View, derailleur: View, cassette: View, hub: View, settings: Settings
+) -> Outcome | None:
+    cable = shifter.mode == "indexed" and derailleur.actuation != "electronic" and not hub.internal_gears
+    clicks, count = shifter.speeds, cassette.sprockets
+    if not cable or 2 * min(count, clicks) < max(count, clicks):
+        return None
+    options = sprocket_pitches(
+        speeds=cassette.known("speeds"), mount=cassette.mount, stated_mm=cassette.known("sprocket_pitch_mm")
+    )
+    outcomes = [
+        _aligned(cassette, shifter, derailleur, pitch, settings)
+        for pitch in options or (cassette.sprocket_pitch_mm,)
+    ]
+    if len({outcome.verdict for outcome in outcomes}) > 1:
+        return unmeasured("two_pitches", (cassette, "sprocket_pitch_mm"))
+    worst = max(outcomes, key=lambda outcome: float(outcome.because["worst_mm"]))
+    if worst.key != "skips" and cassette.known("speeds") is None:
+        return unmeasured("two_pitches", (cassette, "speeds"))
+    return worst
+
+
+@INDEX.look(
+    "shifter.mode shifter.pull_per_click_mm derailleur.shift_ratio",
+    may=(
+        "shifter.speeds cassette.sprockets cassette.speeds cassette.mount cassette.sprocket_pitch_mm "
+        "derailleur.actuation hub.internal_gears"
+    ),
+)
+def skips_anyway(
+    shifter: View, derailleur: View, cassette: View, hub: View, settings: Settings
+) -> Outcome | None:
+    """One count is not known: over the fewest gears that are still one system it skips already, and no family has such figures."""
+    counts = [one for one in (shifter.speeds, cassette.sprockets) if one is not None]
+    cable = shifter.mode == "indexed" and derailleur.actuation != "electronic" and not hub.internal_gears
+    options = _pitches(cassette)
+    if len(counts) != 1 or not cable or not options:
+        return None
+    if any(
+        _in_family(row, shifter, derailleur, one) for row in table("pull_families").rows for one in options
+    ):
+        return None
+    fewest = -(-counts[0] // 2)
+    travel = shifter.pull_per_click_mm * derailleur.shift_ratio
+    pitch = min(options, key=lambda one: abs(travel - one))
+    worst = abs(travel - pitch) * (fewest - 1) / 2
+    if worst <= settings.number("index_noisy_mm") + SLACK:
+        return None
+    way = way_out(derailleur, "shift_ratio", "==", round(pitch / shifter.pull_per_click_mm, 2))
+    return no_go("skips", way, travel_mm=travel, pitch_mm=pitch, worst_mm=worst)
+
+
+def _in_family(row: Row, shifter: View, derailleur: View, pitch_mm: float) -> bool:
+    """Whether pull, ratio and pitch are those of a row of the pull families, within their rounding."""
+    return (
+        near(row["pull_mm"], shifter.pull_per_click_mm, PULL_TOLERANCE_MM)
+        and near(row["ratio"], derailleur.shift_ratio, RATIO_TOLERANCE)
+        and near(row["pitch_mm"], pitch_mm, PITCH_TOLERANCE_MM)
+    )
+
+
+def _family(shifter: View, derailleur: View, cassette: View, pitch_mm: float) -> str | None:
+    """The pull family in which lever, derailleur and cassette are one row, or None."""
+    for row in rows_where("pull_families", "speeds", shifter.speeds):
+        if shifter.speeds == cassette.known("speeds") and _in_family(row, shifter, derailleur, pitch_mm):
+            return str(row["family"])
+    return None
+
+
+def _aligned(cassette: View, shifter: View, derailleur: View, pitch_mm: float, settings: Settings) -> Outcome:
+    """The verdict for one sprocket pitch."""
+    result = index_error(
+        pull_per_click_mm=shifter.pull_per_click_mm,
+        shift_ratio=derailleur.shift_ratio,
+        sprocket_pitch_mm=pitch_mm,
+        sprockets=cassette.sprockets,
+        clicks=shifter.speeds,
+    )
+    clean_mm = settings.number("index_clean_mm")
+    gears = min(cassette.sprockets, shifter.speeds)
+    figures: dict[str, Any] = {
+        "travel_mm": result.travel_per_click_mm,
+        "pitch_mm": pitch_mm,
+        "error_mm": result.error_per_click_mm,
+        "worst_mm": result.worst_centred_mm,
+        "worst_from_small_mm": result.worst_from_small_mm,
+        "clean": gears_within(limit_mm=clean_mm, error_mm=result.error_per_click_mm, positions=gears),
+        "usable": result.usable_gears,
+    }
+    family = _family(shifter, derailleur, cassette, pitch_mm)
+    if family is not None:
+        return goes("one_family", family=family, **figures)
+    centre = need("adjust the cable in the middle of the cassette")
+    if result.worst_centred_mm <= clean_mm + SLACK:
+        return goes_if("adjust", centre, **figures)
+    if result.worst_centred_mm <= settings.number("index_noisy_mm") + SLACK:
+        return goes_if("noisy", centre, need("noise in the end gears"), **figures)
+    wanted = pitch_mm / derailleur.shift_ratio
+    repair = (
+        way_out(shifter, "pull_per_click_mm", "==", round(wanted, 2)),
+        way_out(derailleur, "shift_ratio", "==", round(pitch_mm / shifter.pull_per_click_mm, 2)),
+    )
+    return no_go("skips", *repair, **figures)
+
+
+PROTOCOL = rule(
+    "electronic-protocol",
+    title="Electronic parts speak one protocol",
+    plain=(
+        "Electronic derailleurs and shifters share one protocol; a cable shifter moves no electronic "
+        "derailleur and the other way round. Front and rear may be cable and electronic side by side."
+    ),
+    area=Area.DRIVETRAIN,
+    joint=("shifting", "rings", "shifting"),
+    parts=(
+        {"one": at("rear_derailleur", works="actuation"), "other": at("rear_shifter", works="mode")},
+        {"one": at("front_derailleur", works="actuation"), "other": at("front_shifter", works="mode")},
+        {"one": at("rear_derailleur", works="actuation"), "other": at("front_derailleur", works="actuation")},
+    ),
+    messages={
+        "one_protocol": "Both speak {one.protocol}.",
+        "other_protocol": "One speaks {one.protocol}, the other {other.protocol}.",
+        "cable_and_wire": "One is electronic, the other works by cable.",
+    },
+    sources=("maker-limits",),
+)
+
+
+@PROTOCOL.look(may="one.works other.works")
+def any_electronic(one: View, other: View) -> Outcome | None:
+    return None if "electronic" in (one.works, other.works) else SILENT
+
+
+@PROTOCOL.look("one.works other.works", asks="one.protocol other.protocol")
+def speak(one: View, other: View) -> Outcome | None:
+    electronic = [view.works == "electronic" for view in (one, other)]
+    if not any(electronic):
+        return None
+    if all(electronic):
+        if one.protocol == other.protocol:
+            return goes("one_protocol")
+        return no_go("other_protocol", way_out(other, "protocol", "==", one.protocol))
+    if {one.slot, other.slot} == {"rear_derailleur", "front_derailleur"}:
+        return SILENT
+    works = "electronic" if electronic[0] else "cable" if other.slot == "front_derailleur" else "indexed"
+    return no_go("cable_and_wire", way_out(other, "works", "==", works))
+
+
+SHIFT_LINE = rule(
+    "shift-line-type",
+    title="Shift line is shift housing",
+    plain="A shift cable runs in shift housing; a hose carries none, and a bare inner alone cannot push back on a lever.",
+    area=Area.DRIVETRAIN,
+    joint=("shifting", "rings"),
+    parts=({"line": at("rear_shift_line")}, {"line": at("front_shift_line")}),
+    messages={
+        "housing": "The line is made for shifting.",
+        "brake_housing": "Brake housing gives under each click: shifting is vague.",
+        "other": "A {line.type} is no shift line.",
+    },
+    sources=("brake-practice",),
+)
+
+
+@SHIFT_LINE.look("line.type")
+def line_type(line: View) -> Outcome | None:
+    if line.type in ("hose", "bare"):
+        return no_go("other", way_out(line, "type", "==", "shift_housing"))
+    if line.type == "brake_housing":
+        return goes_if("brake_housing", need("vague shifting"))
+    return goes("housing")

@@ -1,0 +1,106 @@
+"""Damage: what takes a part out of use, whatever it fits. Safety."""
+
+from __future__ import annotations
+
+from unkett.core.rules.base import (
+    ENDS,
+    Outcome,
+    View,
+    at,
+    goes,
+    goes_if,
+    need,
+    no_go,
+    rule,
+    unmeasured,
+    way_out,
+)
+from unkett.core.standards import lookup
+from unkett.core.vocabulary import SLOTS, Area, enums, kind_of
+from unkett.core.words import in_sentence, listed
+
+_JOINT_OF_KIND = {
+    "frame": "frame", "fork": "fork", "headset": "headset", "spacers": "steerer", "stem": "steerer",
+    "handlebar": "bar", "grips": "bar", "seatpost": "post", "saddle": "saddle", "shock": "shock",
+    "dropper_lever": "post", "dropper_line": "post", "bottom_bracket": "bracket", "crank": "bracket",
+    "pedals": "bracket", "chainrings": "rings", "chain_guide": "rings", "front_derailleur": "rings",
+    "chain": "chain", "cassette": "cassette", "rear_derailleur": "shifting", "motor": "motor",
+}  # fmt: skip
+_JOINT_OF_WHEEL_PART = {
+    "hub": "axle", "rim": "spokes", "spokes": "spokes", "tyre": "tyre", "mudguard": "tyre", "rotor": "brake",
+    "caliper": "brake", "brake_adapter": "brake", "brake_lever": "lever", "brake_line": "lever",
+}  # fmt: skip
+_JOINT_OF_SLOT = {
+    "rear_shifter": "shifting",
+    "front_shifter": "rings",
+    "rear_shift_line": "shifting",
+    "front_shift_line": "rings",
+}
+
+
+def joint_of_slot(slot: str) -> str:
+    """The joint at which a part's own state is told."""
+    end, _, kind = slot.partition("_")
+    if slot in _JOINT_OF_SLOT:
+        return _JOINT_OF_SLOT[slot]
+    return (
+        f"{end}_{_JOINT_OF_WHEEL_PART[kind]}"
+        if end in ENDS and kind in _JOINT_OF_WHEEL_PART
+        else _JOINT_OF_KIND[slot]
+    )
+
+
+_SLOTS = tuple(SLOTS)
+
+SOUND = rule(
+    "sound",
+    title="Part is sound",
+    plain=(
+        "A crack in anything that carries the rider or stops the bike, a dent or a crash on carbon, a bent bar, stem, "
+        "post or fork, a leaking brake, a stripped thread that holds a wheel, a bar or a brake, pads, rims and tyres "
+        "worn through: not ridden until changed. Other damage is looked at. What was looked at and found whole is sound; "
+        "what nobody looked at is not spoken of."
+    ),
+    area=Area.STEERING,
+    joint=tuple(joint_of_slot(slot) for slot in _SLOTS),
+    parts=tuple(
+        {"part": at(slot) if "material" in kind_of(slot).attributes else at(slot, material="damage")}
+        for slot in _SLOTS
+    ),
+    messages={
+        "whole": "Looked at: no damage.",
+        "forbidden": "{What}: not ridden until changed.",
+        "carbon": "{What} on carbon: not ridden until changed.",
+        "material_unknown": "{What}: it depends on the material, which is not known.",
+        "look": "{What}: looked at before it is ridden.",
+    },
+    figures={"What": "the damage found"},
+    sources=("damage",),
+    safety=True,
+)
+ON_CARBON = ("dent", "crash")
+
+
+def _told(damage: tuple[str, ...]) -> str:
+    says = listed([in_sentence(enums.DAMAGE.title(one)) for one in dict.fromkeys(damage)])
+    return says[:1].upper() + says[1:]
+
+
+@SOUND.look(given="part.damage", may="part.material")
+def sound(part: View) -> Outcome | None:
+    found: tuple[str, ...] = part.damage
+    if not found:
+        return goes("whole")
+    kind = SLOTS[part.slot].kind
+    rows = lookup("damage", "code")
+    whole = way_out(part, "damage", "==", [])
+    forbidden = tuple(one for one in found if kind in rows[one]["forbids"])
+    if forbidden:
+        return no_go("forbidden", whole, What=_told(forbidden))
+    on_carbon = tuple(one for one in found if one in ON_CARBON)
+    if on_carbon and "material" in kind_of(part.slot).attributes:
+        if part.material == "carbon":
+            return no_go("carbon", whole, What=_told(on_carbon))
+        if part.material is None:
+            return unmeasured("material_unknown", (part, "material"), What=_told(on_carbon))
+    return goes_if("look", need("look at the damage", damage=list(found)), What=_told(found))

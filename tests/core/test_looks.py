@@ -1,0 +1,173 @@
+"""A No go that is certain is said at once: partial builds against their completions, over every rule."""
+
+from __future__ import annotations
+
+import itertools
+import random
+from collections import defaultdict
+from typing import Any
+
+import pytest
+
+from tests.cases import Case
+from tests.cases.all import CASES
+from unkett.core.build import Build, Part
+from unkett.core.engine import said_by
+from unkett.core.errors import InputError
+from unkett.core.finding import Verdict, worst
+from unkett.core.rules import RULES
+from unkett.core.vocabulary import KINDS, SLOTS, Attribute, measured_by
+from unkett.core.vocabulary.types import AttributeType, Bool, Choice, ListOf, Number, Pair, Whole
+
+SEED = 20261126
+TRIES = 1500
+Attrs = dict[str, Any]
+
+
+def _by_kind() -> dict[tuple[str, str], list[Any]]:
+    """Values to complete a reading with: every one that a case has, every code, and the ends of its range."""
+    pool: dict[tuple[str, str], list[Any]] = defaultdict(list)
+    for case in CASES:
+        for slot, part in case.build.parts.items():
+            for name, value in part.attrs.items():
+                pool[SLOTS[slot].kind, name].append(value)
+    for kind in KINDS.values():
+        for name, attribute in kind.attributes.items():
+            pool[kind.name, name] += [*usual(attribute), *_own_values(attribute.type)]
+    return {key: _distinct(values) for key, values in pool.items()}
+
+
+def usual(attribute: Attribute) -> list[Any]:
+    """The usual values, and sizes evenly over half as much again to each side."""
+    values = [one for one in attribute.usual if isinstance(one, (int, float))]
+    if not values or not isinstance(attribute.type, Number):
+        return values if isinstance(attribute.type, Whole) else []
+    low, high = min(values) * 0.5, max(values) * 1.5
+    return [*values, *(round(low + (high - low) * n / 80, 2) for n in range(81))]
+
+
+def _own_values(kind: AttributeType) -> list[Any]:
+    if isinstance(kind, Choice):
+        return list(kind.of.codes)
+    if isinstance(kind, Bool):
+        return [True, False]
+    if isinstance(kind, ListOf) and kind.least == 0:
+        return [()]
+    if isinstance(kind, ListOf) and isinstance(kind.item, Whole):
+        low, down = kind.item.low, kind.order == "descending"
+        counted = [tuple(range(low, low + count)) for count in range(1, 15)]
+        return [(kind.item.high,), *(tuple(reversed(one)) if down else one for one in counted)]
+    if isinstance(kind, Pair):
+        return [(kind.item.low, kind.item.high)]
+    if isinstance(kind, Whole) and kind.high - kind.low <= 20:
+        return list(range(kind.low, kind.high + 1))
+    return [kind.low, kind.high] if isinstance(kind, (Number, Whole)) else []
+
+
+def _distinct(values: list[Any]) -> list[Any]:
+    return list({repr(value): value for value in values}.values())
+
+
+POOL = _by_kind()
+
+
+class Trial:
+    """A rule with a build whose readings come and go; the slots it looks at and what it reads there."""
+
+    def __init__(self, case: Case) -> None:
+        self.rule = RULES[case.rule]
+        self.build = case.build
+        here = set(case.build.parts) | set(case.empty)
+        sites = [site for site in self.rule.sites if site.wanted & here] or list(self.rule.sites[:1])
+        self.reads = [
+            (slot, attr)
+            for slot in dict.fromkeys(slot for site in sites for slot in site.slots)
+            for attr in dict.fromkeys(
+                attr for site in sites for name in site.reads(slot) for attr in measured_by(slot, name)
+            )
+        ]
+
+    def verdict(self, build: Build) -> Verdict | None:
+        found = said_by(self.rule, build)
+        return worst([one.verdict for one in found]) if found else None
+
+
+def put(build: Build, slot: str, name: str, value: Any) -> Build:
+    part = build.parts.get(slot) or Part(kind=SLOTS[slot].kind)
+    attrs = {key: one for key, one in part.attrs.items() if key != name}
+    return build.with_part(
+        slot, Part(kind=part.kind, attrs=attrs if value is None else {**attrs, name: value})
+    )
+
+
+def admissible(build: Build) -> bool:
+    """A completion that no part contradicts: no more sprockets than its family has."""
+    cassette = build.parts.get("cassette")
+    teeth, speeds = (cassette.attrs.get(name) for name in ("teeth", "speeds")) if cassette else (None, None)
+    return not (teeth and speeds and len(teeth) > speeds)
+
+
+def likely(trial: Trial, slot: str, name: str) -> list[Any]:
+    """What a reading has in the cases that go, and whatever stands on this bike that it may equal, alone or in a list."""
+    kind = KINDS[SLOTS[slot].kind].attributes[name].type
+    values = [
+        case.build.parts[slot].attrs[name]
+        for case in CASES
+        if case.rule == trial.rule.id
+        and case.verdict in ("goes", "goes_if")
+        and name in getattr(case.build.parts.get(slot), "attrs", ())
+    ]
+    for part in trial.build.parts.values():
+        for value in part.attrs.values():
+            for one in (value, [value], *(value if isinstance(value, tuple) else ())):
+                try:
+                    values.append(kind.check(one, name))
+                except InputError:
+                    continue
+    return _distinct(values)
+
+
+def saved_by(trial: Trial, partial: Build, gaps: list[tuple[str, str]], draw: random.Random) -> Build | None:
+    """A completion of the gaps that is no No go; None where none is found among those tried."""
+    pools = [(likely(trial, slot, name), POOL[SLOTS[slot].kind, name]) for slot, name in gaps]
+    every = list(itertools.product(*([*near, *far] for near, far in pools)))
+    mixed = ([draw.choice(draw.choice([near or far, far])) for near, far in pools] for _ in range(TRIES))
+    for values in every if len(every) <= TRIES else mixed:
+        build = partial
+        for (slot, name), value in zip(gaps, values, strict=True):
+            build = put(build, slot, name, value)
+        if admissible(build) and trial.verdict(build) is not Verdict.NO_GO:
+            return build
+    return None
+
+
+FORBIDDEN = [case for case in CASES if case.verdict == "no_go"]
+
+
+@pytest.mark.parametrize("rule_id", RULES)
+def test_a_certain_no_go_is_said_at_once(rule_id: str) -> None:
+    """No reading, and no two, may be asked for of which no value could save the joint; nor a slot that may stand empty."""
+    draw = random.Random(f"{SEED}{rule_id}")
+    hidden = []
+    for case in [one for one in FORBIDDEN if one.rule == rule_id]:
+        trial = Trial(case)
+        there = [
+            (slot, name)
+            for slot, part in case.build.parts.items()
+            for name in part.attrs
+            if (slot, name) in trial.reads
+        ]
+        tries = [[one] for one in there] + [list(two) for two in itertools.combinations(there, 2)]
+        for gaps in tries if len(tries) <= 20 else draw.sample(tries, 20):
+            partial = case.build
+            for slot, name in gaps:
+                partial = put(partial, slot, name, None)
+            if trial.verdict(partial) is not Verdict.NO_GO and saved_by(trial, partial, gaps, draw) is None:
+                hidden.append((case.key, gaps))
+        for slot in case.build.parts:
+            unrecorded = case.build.unrecorded(slot)
+            unseen = unrecorded.with_part(slot, Part(kind=SLOTS[slot].kind))
+            whole = {trial.verdict(case.build.with_part(slot, None)), trial.verdict(unseen)}
+            if trial.verdict(unrecorded) is not Verdict.NO_GO and whole == {Verdict.NO_GO}:
+                hidden.append((case.key, [(slot, "whole")]))
+    assert hidden == []
