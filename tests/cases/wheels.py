@@ -341,6 +341,15 @@ SPOKES = [
     ),
     spoke("no_go", "off", front_spokes={"length_right_mm": 290.9}, ways=("front_spokes.length_right_mm",)),
     spoke("no_go", "off", front_spokes={"length_left_mm": 295, "length_right_mm": None}),
+    spoke(
+        "goes_if",
+        "to_lace",
+        front_spokes={"to_lace": True, "length_left_mm": None, "length_right_mm": 200},
+        figures={"wanted_mm": 292.919},
+        needs=("spokes", "relace the wheel", "spokes"),
+    ),
+    spoke("goes", "right", front_spokes={"to_lace": False}),
+    spoke("unmeasured", "missing", front_spokes={"to_lace": True}, front_rim={"erd_mm": None}),
     # a rim drilled 3 mm to the left: 32 mm there (292.58), 38 on the right (293.29); its own crossing per side
     spoke("goes", "right", front_rim={"drilling_offset_mm": 3}, figures={"wanted_mm": 292.575}),
     # 2 crosses, 45°: √(300² + 22.5² + 35² − 13500 cos 45°) − 1.3 = 285.38; radial: 278.40

@@ -38,6 +38,8 @@ GOOD: dict[str, dict[str, Any]] = {
     "bar_position": {"head_angle_deg": 72, "length_mm": 100, "angle_deg": 0, "spacers_mm": 10},
     "dropper_fit": {"saddle_height_mm": 720, "seat_tube_mm": 440, "rail_height_mm": 50, "depth_mm": 260, "travels": [{"travel_mm": 125, "stack_mm": 180, "body_mm": 250}, {"travel_mm": 150, "stack_mm": 205, "body_mm": 280}, {"travel_mm": 170, "stack_mm": 235, "body_mm": 300}]},
     "sag": {"full_mm": 120, "sag_mm": 30},
+    "force_at_spanner": {"torque_nm": 40, "length_mm": 300},
+    "guide_shims": {"gap_mm": 1.6},
     "torque_setting": {"wanted_nm": 40, "wrench_mm": 300, "extension_mm": 50},
     "torque_convert": {"value": 48, "from": "lbf_in", "to": "nm"},
     "torque_target": {"low_nm": 5, "high_nm": 7},

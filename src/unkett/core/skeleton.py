@@ -270,21 +270,31 @@ def laid_on(now: Skeleton, then: Skeleton) -> Skeleton:
 
 
 def skeleton_of_plan(now: Build, then: Build) -> Skeleton:
-    """The planned bike's points, on the ground of the bike as it stands."""
+    """The planned bike's points, on the ground of the bike as it stands.
+
+    Where the frame is measured, the planned bike brings the figures it turns to; where it is not, what is assumed
+    of it is turned here.
+    """
     measured = Facts(now)
     planned = Facts(then)
     bare = ("stack_mm", "reach_mm", "wheelbase_mm", "head_angle_deg")
     same_frame = all(measured.get("frame", name) == planned.get("frame", name) for name in bare)
     old = skeleton(now)
-    if not same_frame:
-        return skeleton(then)
     part = then.filled().get("frame")
+    if not same_frame:
+        return _set_down(old, skeleton(then))
     if part is None:
         return laid_on(old, skeleton(then))
     # the frame keeps its points: stack and reach as they are on the bike that stands there
     top = old["head_top"]
     pinned = evolve(part, attrs={**part.attrs, "reach_mm": top[0], "stack_mm": top[1]})
     return laid_on(old, skeleton(then.with_part("frame", pinned)))
+
+
+def _set_down(now: Skeleton, then: Skeleton) -> Skeleton:
+    """A bike set on the ground of another."""
+    lift = now.ground_mm - then.ground_mm
+    return evolve(then, points={name: (x, y + lift) for name, (x, y) in then.points.items()})
 
 
 def bar_from_bracket(now: Build, then: Build) -> Point:

@@ -423,3 +423,42 @@ def spindle_choice(
             Step("chainline_mm", line, "mm", f"{chainline_now_mm:g} + ({chosen:g} − {spindle_now_mm:g}) / 2"),
         ),
     )
+
+
+@frozen(kw_only=True)
+class GuideShims(Result):
+    shims: int
+    left_over_mm: float
+
+
+@calculation(
+    "guide_shims",
+    says="How many shims bring a chain guide in line with the ring.",
+    inputs=(
+        Input(
+            name="gap_mm",
+            type=Number(unit="mm", low=0.0, high=50.0),
+            says="From the guide as it stands to where it belongs.",
+        ),
+        Input(
+            name="shim_mm",
+            type=Number(unit="mm", low=0.05, high=10.0),
+            says="Thickness of a shim.",
+            optional=True,
+            default=0.5,
+        ),
+    ),
+    source="gap / shim to the nearest whole, a tie to fewer",
+)
+def guide_shims(*, gap_mm: float, shim_mm: float = 0.5) -> GuideShims:
+    """`left_over_mm` is the gap less the shims: negative where they stand out too far."""
+    shims = max(0, math.ceil(gap_mm / shim_mm - 0.5 - SLACK))
+    left = gap_mm - shims * shim_mm
+    return GuideShims(
+        shims=shims,
+        left_over_mm=left,
+        trace=(
+            Step("shims", shims, "", f"round({gap_mm:g} / {shim_mm:g}), a tie to fewer"),
+            Step("left_over_mm", left, "mm", f"{gap_mm:g} − shims × {shim_mm:g}"),
+        ),
+    )

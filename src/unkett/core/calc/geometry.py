@@ -51,6 +51,7 @@ class ForkSwap(Result):
     trail_mm: float | None
     bb_rise_mm: float | None
     reach_change_mm: float | None
+    wheelbase_mm: float
 
 
 @calculation(
@@ -85,8 +86,22 @@ class ForkSwap(Result):
         ),
         Input(name="bb_drop_mm", type=OFFSET, says="Bracket drop, for the rise.", optional=True),
         Input(name="stack_mm", type=LENGTH, says="Stack, for the reach.", optional=True),
+        Input(
+            name="level_from_mm",
+            type=OFFSET,
+            says="How much higher the front axle stands than the rear one now.",
+            optional=True,
+            default=0.0,
+        ),
+        Input(
+            name="level_to_mm",
+            type=OFFSET,
+            says="The same then, by other wheels.",
+            optional=True,
+            default=0.0,
+        ),
     ),
-    source="points in the plane, the new fork laid on, turned until the axles are level; equal wheels",
+    source="points in the plane, the new fork laid on, turned until both wheels stand on the ground",
 )
 def fork_swap(
     *,
@@ -102,6 +117,8 @@ def fork_swap(
     rear_centre_mm: float | None = None,
     bb_drop_mm: float | None = None,
     stack_mm: float | None = None,
+    level_from_mm: float = 0.0,
+    level_to_mm: float = 0.0,
 ) -> ForkSwap:
     """Angles get smaller with a longer fork. An offset given once stands for both forks.
 
@@ -113,8 +130,13 @@ def fork_swap(
     new_offset = offset_to_mm if offset_to_mm is not None else offset_from_mm
     forward = (new_offset or 0.0) - (old_offset or 0.0)
     across = wheelbase_mm + longer * math.cos(angle) + forward * math.sin(angle)
-    down = longer * math.sin(angle) - forward * math.cos(angle)
-    turn = math.atan2(down, across)
+    down = longer * math.sin(angle) - forward * math.cos(angle) - level_from_mm
+    span = math.hypot(across, down)
+    if abs(level_to_mm) >= span:
+        raise bad(
+            "level_to_mm", f"{level_to_mm:g} mm given; less than the {span:.0f} mm between the axles allowed"
+        )
+    turn = math.asin(level_to_mm / span) + math.atan2(down, across)
     turn_deg = math.degrees(turn)
     new_head = head_angle_deg - turn_deg
     if not 0 < new_head < 180:
@@ -132,6 +154,7 @@ def fork_swap(
         trail_mm=new_trail,
         bb_rise_mm=rise,
         reach_change_mm=None if stack_mm is None else -stack_mm * math.sin(turn),
+        wheelbase_mm=across * math.cos(turn) + down * math.sin(turn),
         trace=(
             Step("longer_mm", longer, "mm", f"{a2c_to_mm:g} − {a2c_from_mm:g} + {lower_stack_change_mm:g}"),
             Step("axle_down_mm", down, "mm", "longer × sin HA − offset change × cos HA"),

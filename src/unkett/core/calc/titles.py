@@ -29,7 +29,10 @@ TITLES: dict[str, dict[str, str]] = {
     "fork_swap": {
         "a2c_from_mm": "axle to crown now", "a2c_to_mm": "axle to crown then", "lower_stack_change_mm": "lower cup higher by", "offset_from_mm": "offset now", "offset_to_mm": "offset then",
         "rear_centre_mm": "stay, measured level", "rotation_deg": "frame turns back", "bb_rise_mm": "bracket rises", "reach_change_mm": "reach changes",
+        "level_from_mm": "front axle higher now by", "level_to_mm": "front axle higher then by",
     },
+    "force_at_spanner": {"torque_nm": "torque wanted", "length_mm": "hand to bolt", "force_n": "pull with", "weight_kg": "as a weight"},
+    "guide_shims": {"gap_mm": "gap to close", "shim_mm": "thickness of a shim", "left_over_mm": "still off"},
     "gears": {"tyre_mm": "tyre width", "crank_mm": "crank length", "circumference_mm": "roll-out"},
     "index_error": {"sprockets": "sprockets in all", "clicks": "lever positions", "worst_from_small_mm": "worst, set at the smallest", "worst_centred_mm": "worst, shared out"},
     "line_change": {"old_mm": "line now", "from": "as it runs now", "to": "as it will run", "new_mm": "line then"},

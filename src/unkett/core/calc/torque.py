@@ -1,4 +1,4 @@
-"""Torque: other units, the setting with an extension, the middle of a printed range; sag."""
+"""Torque: other units, the setting with an extension, the pull at a spanner, the middle of a printed range; sag."""
 
 from __future__ import annotations
 
@@ -72,6 +72,42 @@ def torque_setting(*, wanted_nm: float, wrench_mm: float, extension_mm: float) -
     setting = wanted_nm * wrench_mm / (wrench_mm + extension_mm)
     formula = f"{wanted_nm:g} × {wrench_mm:g} / ({wrench_mm:g} + {extension_mm:g})"
     return TorqueSetting(set_nm=setting, trace=(Step("set_nm", setting, "Nm", formula),))
+
+
+@frozen(kw_only=True)
+class ForceAtSpanner(Result):
+    force_n: float
+    weight_kg: float
+
+
+STANDARD_GRAVITY = 9.80665  # m/s², ISO 80000-3
+
+
+@calculation(
+    "force_at_spanner",
+    says="How hard to pull at a spanner for a torque, without a torque wrench.",
+    inputs=(
+        Input(name="torque_nm", type=TORQUE, says="Torque wanted at the bolt."),
+        Input(
+            name="length_mm",
+            type=Number(unit="mm", low=10.0, high=3500.0),
+            says="Middle of the hand to the middle of the bolt, square to the pull.",
+        ),
+    ),
+    source="torque × 1000 / length; as a weight, force / 9.80665",
+)
+def force_at_spanner(*, torque_nm: float, length_mm: float) -> ForceAtSpanner:
+    """40 Nm at 300 mm are 133 N, the weight of 13.6 kg."""
+    force = torque_nm * 1000 / length_mm
+    weight = force / STANDARD_GRAVITY
+    return ForceAtSpanner(
+        force_n=force,
+        weight_kg=weight,
+        trace=(
+            Step("force_n", force, "N", f"{torque_nm:g} × 1000 / {length_mm:g}"),
+            Step("weight_kg", weight, "kg", "force / 9.80665"),
+        ),
+    )
 
 
 @frozen(kw_only=True)

@@ -21,23 +21,42 @@ class ChainWear(Result):
 
 @calculation(
     "chain_wear",
-    says="Elongation of a chain over a number of links.",
+    says="Elongation of a chain: over a number of links, or as a gauge reads it.",
     inputs=(
         Input(
             name="links",
             type=Whole(unit="links", low=1, high=400),
             says="Pitches measured over; better 24 than 12.",
+            optional=True,
         ),
         Input(
             name="measured_mm",
             type=Number(unit="mm", low=1.0, high=6000.0),
             says="Pin to pin, pulled straight.",
+            optional=True,
+        ),
+        Input(
+            name="gauge_pct",
+            type=Number(unit="%", low=-2.0, high=5.0),
+            says="What a chain gauge reads, instead of links and millimetres.",
+            optional=True,
         ),
     ),
-    source="measured / (links × 12.7) − 1",
+    source="measured / (links × 12.7) − 1; a gauge's reading stands as it is",
 )
-def chain_wear(*, links: int, measured_mm: float) -> ChainWear:
-    """Per cent; a new chain reads 0 to 0.2 on most gauges."""
+def chain_wear(
+    *, links: int | None = None, measured_mm: float | None = None, gauge_pct: float | None = None
+) -> ChainWear:
+    """Per cent; a new chain reads 0 to 0.2 on most gauges. Raises InputError for both ways at once, or half a way."""
+    if gauge_pct is not None:
+        if links is not None or measured_mm is not None:
+            raise bad("gauge_pct", "given beside links and measured_mm; one of the two ways allowed")
+        return ChainWear(
+            elongation_pct=gauge_pct, trace=(Step("elongation_pct", gauge_pct, "%", "as the gauge reads"),)
+        )
+    if links is None or measured_mm is None:
+        name = "measured_mm" if links is not None else "links"
+        raise bad(name, "missing; links and measured_mm, or gauge_pct, are wanted")
     elongation = (measured_mm / (links * CHAIN_PITCH_MM) - 1) * 100
     formula = f"({measured_mm:g} / ({links} × 12.7) − 1) × 100"
     return ChainWear(elongation_pct=elongation, trace=(Step("elongation_pct", elongation, "%", formula),))

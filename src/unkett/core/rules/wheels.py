@@ -268,6 +268,7 @@ LENGTH = rule(
     joint=both_ends("spokes"),
     parts=at_both_ends(hub="{end}_hub", rim="{end}_rim", spokes="{end}_spokes", rotor=beside("{end}_rotor")),
     messages={
+        "to_lace": "{side}: to be laced with spokes of {wanted_mm:.1f} mm.",
         "right": "{side}: {has_mm:g} mm, worked out {wanted_mm:.1f}.",
         "close": "{side}: {has_mm:g} mm are {off_mm:.1f} mm too {way} for {wanted_mm:.1f}.",
         "off": "{side}: {has_mm:g} mm are {off_mm:.1f} mm too {way} for {wanted_mm:.1f}.",
@@ -310,7 +311,6 @@ def radial_driven(spokes: View) -> Outcome | None:
 
 def _side(side: str, hub: View, rim: View, spokes: View) -> Outcome | None:
     own = spokes.known(f"crosses_{side}")
-    has = getattr(spokes, f"length_{side}_mm")
     if "straight_pull" in (hub.spoke_head, spokes.head):
         return None
     wants = spoke_length(
@@ -323,6 +323,16 @@ def _side(side: str, hub: View, rim: View, spokes: View) -> Outcome | None:
         crosses=spokes.crosses if own is None else own,
         hole_mm=hub.spoke_hole_mm or 2.6,
     ).length_mm
+    if spokes.to_lace:
+        work = [need("relace the wheel")] if side == "left" else []
+        return goes_if(
+            "to_lace",
+            need("spokes", side=side, size_mm=round(wants, 1)),
+            *work,
+            side=side.capitalize(),
+            wanted_mm=wants,
+        )
+    has = getattr(spokes, f"length_{side}_mm")
     off = has - wants
     figures = {
         "side": side.capitalize(),
@@ -339,18 +349,18 @@ def _side(side: str, hub: View, rim: View, spokes: View) -> Outcome | None:
 
 
 @LENGTH.look(
-    f"spokes.length_left_mm hub.flange_pcd_left_mm hub.flange_offset_left_mm {_OF_WHEEL}",
-    asks="spokes.crosses",
-    may="spokes.crosses_left rim.drilling_offset_mm hub.spoke_hole_mm hub.spoke_head spokes.head",
+    f"hub.flange_pcd_left_mm hub.flange_offset_left_mm {_OF_WHEEL} spokes",
+    asks="spokes.crosses spokes.length_left_mm",
+    may="spokes.to_lace spokes.crosses_left rim.drilling_offset_mm hub.spoke_hole_mm hub.spoke_head spokes.head",
 )
 def left_side(hub: View, rim: View, spokes: View) -> Outcome | None:
     return _side("left", hub, rim, spokes)
 
 
 @LENGTH.look(
-    f"spokes.length_right_mm hub.flange_pcd_right_mm hub.flange_offset_right_mm {_OF_WHEEL}",
-    asks="spokes.crosses",
-    may="spokes.crosses_right rim.drilling_offset_mm hub.spoke_hole_mm hub.spoke_head spokes.head",
+    f"hub.flange_pcd_right_mm hub.flange_offset_right_mm {_OF_WHEEL} spokes",
+    asks="spokes.crosses spokes.length_right_mm",
+    may="spokes.to_lace spokes.crosses_right rim.drilling_offset_mm hub.spoke_hole_mm hub.spoke_head spokes.head",
 )
 def right_side(hub: View, rim: View, spokes: View) -> Outcome | None:
     return _side("right", hub, rim, spokes)

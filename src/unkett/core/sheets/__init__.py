@@ -65,7 +65,7 @@ PAGES: dict[str, Page] = {
             name="bracket",
             title="Bracket",
             sheets=lambda build, settings: [bracket_sheet(build), chainline_sheet(build, settings)],
-            tools=("crank_centring", "spindle_choice", "crank_spacing"),
+            tools=("crank_centring", "spindle_choice", "crank_spacing", "guide_shims"),
         ),
         Page(
             name="brakes",
@@ -87,7 +87,7 @@ PAGES: dict[str, Page] = {
             title="Steering and seat",
             sheets=lambda build, _settings: [steering_sheet(build), handling_sheet(build), seat_sheet(build)],
             compares=steering.changes,
-            tools=("bar_position", "fork_swap", "toe_room", "dropper_fit", "sag", "torque_setting", "torque_convert"),
+            tools=("bar_position", "fork_swap", "toe_room", "dropper_fit", "sag", "torque_setting", "force_at_spanner", "torque_convert"),
         ),
     )
 }  # fmt: skip

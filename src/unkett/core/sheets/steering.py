@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from unkett.core.build import Build
-from unkett.core.calc.geometry import bar_place, bar_position, fork_swap, seat_angle, seat_room, trail
+from unkett.core.calc.geometry import bar_place, bar_position, seat_angle, seat_room, trail
 from unkett.core.calc.steering import SHOE_PAST_PEDAL_MM, steerer_cut
 from unkett.core.drawing.sections import steerer_scene
 from unkett.core.drawing.side import change_scene
 from unkett.core.figures import Facts, toe_room_of, wheel_radius
+from unkett.core.planning import swap_of
 from unkett.core.sheets.base import Number, Sheet, given, sheet_of, wanted
 from unkett.core.skeleton import bar_from_bracket
 
@@ -176,12 +177,9 @@ def fork_change_sheet(now: Build, then: Build) -> Sheet | None:
 
 
 def _fork_change(facts: Facts, then: Build) -> Sheet:
-    head, wheelbase, old_length = wanted(
-        facts, ("frame", "head_angle_deg"), ("frame", "wheelbase_mm"), ("fork", "axle_to_crown_mm")
-    )
+    wanted(facts, ("frame", "head_angle_deg"), ("frame", "wheelbase_mm"), ("fork", "axle_to_crown_mm"))
     new = facts.beside(then)
-    (new_length,) = wanted(new, ("fork", "axle_to_crown_mm"))
-    drop, stay = facts.get("frame", "bb_drop_mm"), facts.get("frame", "chainstay_mm")
+    wanted(new, ("fork", "axle_to_crown_mm"))
     stacks = [one.get("headset", "stack_lower_mm") for one in (facts, new)]
     offsets = [one.get("fork", "offset_mm") for one in (facts, new)]
     equal = [
@@ -189,22 +187,8 @@ def _fork_change(facts: Facts, then: Build) -> Sheet:
         for says, pair, slot in (("offsets", offsets, "fork"), ("lower cups", stacks, "headset"))
         if None in pair and facts.filled.get(slot) != new.filled.get(slot)
     ]
-    if None in offsets:
-        offsets = [None, None]  # half known it gives no trail
-    swap = fork_swap(
-        head_angle_deg=head,
-        seat_angle_deg=facts.get("frame", "seat_angle_deg"),
-        wheelbase_mm=wheelbase,
-        a2c_from_mm=old_length,
-        a2c_to_mm=new_length,
-        lower_stack_change_mm=0.0 if None in stacks else stacks[1] - stacks[0],
-        offset_from_mm=offsets[0],
-        offset_to_mm=offsets[1],
-        wheel_radius_mm=wheel_radius(new, "front"),
-        rear_centre_mm=None if drop is None or stay is None else (stay**2 - drop**2) ** 0.5,
-        bb_drop_mm=drop,
-        stack_mm=facts.get("frame", "stack_mm"),
-    )
+    swap = swap_of(facts, new)
+    assert swap is not None
     lines = (
         ("rotation", "frame turns back by", swap.rotation_deg, "°"),
         ("head", "head angle", swap.head_angle_deg, "°"),

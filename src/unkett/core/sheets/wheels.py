@@ -170,7 +170,6 @@ def _change(now: Build, then: Build, end: str) -> Sheet | None:
             reach_now_mm=None
             if bridge is None
             else rim_brake_reach(bridge_radius_mm=bridge, bsd_mm=bsd).reach_mm,
-            bb_height_mm=_bracket_height(old) if end == "rear" else None,
         )
     except InputError as error:
         return Sheet(name=name, title=title, fault=str(error))
@@ -190,9 +189,7 @@ def _change(now: Build, then: Build, end: str) -> Sheet | None:
             Number(name="reach", title="rim brake reach then", value=swap.reach_mm, trace=swap.trace)
         )
     if end == "rear":
-        numbers.append(
-            Number(name="height", title="bracket height then", value=swap.bb_height_mm, trace=swap.trace)
-        )
+        numbers.append(Number(name="height", title="bracket height then", value=_bracket_height(new)))
     toe, toe_says = toe_lines(("now", old), ("then", new)) if end == "front" else ([], ())
     numbers += toe
     limits = new.get(holder, "tyre_max_mm") or {}

@@ -121,6 +121,14 @@ SPOKES = kind(
         whole("crosses_right", "Crosses, right", "Where the right side differs.", 0, 4, 2, 3),
         "as the other side",
     ),
+    unless_printed(
+        yes_no(
+            "to_lace",
+            "Still to be laced",
+            "Yes for a wheel that is built anew: cut to the lengths worked out.",
+        ),
+        "laced as it stands",
+    ),
     choice("head", "Head", "Bent or straight.", enums.SPOKE_HEAD),
     mm("gauge_mm", "Gauge", "Caliper near the head.", 1.8, 2.0),
 )

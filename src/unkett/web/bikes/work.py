@@ -94,7 +94,11 @@ def _sheets(
     scene = next((one["sheet"].scene for one in every if one["sheet"].name == asked), None)
     return Made(
         template="bikes/work.html",
-        context={"sheets": sheets, "changes": changes},
+        context={
+            "sheets": sheets,
+            "changes": changes,
+            "asked_beside": {(lack.slot, lack.attr) for one in every for lack in one["sheet"].missing},
+        },
         scene=scene,
         rows=_sheet_rows(every, then is not None),
         name=asked if scene is not None and asked else page.name,

@@ -11,6 +11,7 @@ from django.http import Http404
 
 from unkett.core.build import Build, Part, stored_part
 from unkett.core.engine import Check, Difference, check_again, difference
+from unkett.core.planning import laid_over
 from unkett.web.bikes.queries import Standing, settings_of, standing_of
 from unkett.web.plans.models import Change, Plan
 from unkett.web.workshop.models import User
@@ -38,10 +39,8 @@ class Planned:
 
 def planned_build(build: Build, changes: list[Change]) -> Build:
     """The bike's build with the plan's changes laid over it."""
-    for change in changes:
-        part = None if change.empties else stored_part(change.kind, change.name, change.attrs)
-        build = build.with_part(change.slot, part)
-    return build
+    parts = {one.slot: None if one.empties else stored_part(one.kind, one.name, one.attrs) for one in changes}
+    return laid_over(build, parts)
 
 
 def planned(actor: User, plan_id: int) -> Planned:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import functools
-from collections.abc import Iterable, Mapping
+from collections.abc import Container, Iterable, Mapping
 from typing import Any
 
 from attrs import frozen
@@ -22,8 +22,9 @@ from unkett.core.joints import Judged
 from unkett.core.rules import RULES
 from unkett.core.typed import in_rows, row_says
 from unkett.core.units import in_preferred
-from unkett.core.vocabulary import SLOTS, describe
+from unkett.core.vocabulary import SLOTS, describe, enums
 from unkett.core.vocabulary.types import Choice, Either, ListOf
+from unkett.core.words import in_sentence
 from unkett.web.site.fields import choices_of, ticks_of
 from unkett.web.site.svg import render_svg
 
@@ -306,6 +307,12 @@ def measure_form(context: Mapping[str, Any], slot: str, attr: str | None) -> dic
 
 
 @register.filter
+def asked_in(one: Mapping[str, Any], asked: Container[tuple[str, str]]) -> bool:
+    """Whether a reading that a finding misses is asked for elsewhere on the page."""
+    return bool(asked) and (one["slot"], one["attr"]) in asked
+
+
+@register.filter
 def get(mapping: Mapping[Any, Any], key: Any) -> Any:
     """A mapping's value, or nothing."""
     return mapping.get(key)
@@ -334,23 +341,59 @@ def way_says(way: Mapping[str, Any]) -> str:
     return f"another {SLOTS[way['slot']].title.lower()}: {declared.title.lower()} {_SAYS[way['op']]}{value} {declared.unit}".rstrip()
 
 
+NEED_SORTS = {"part": "To get", "work": "To do", "check": "To look at", "accept": "To accept"}
+_IN_WORDS = (enums.FREEHUB, enums.DAMAGE)
+
+
+def _called(code: Any) -> str:
+    """A code by its long name; what is a maker's own stays as it is."""
+    named = next((of.title(code) for of in _IN_WORDS if code in of.codes), str(code))
+    return in_sentence(named)
+
+
 @register.filter
 def need_says(need: Mapping[str, Any]) -> str:
     """A need in words: what, its size, where."""
     words = [str(need["what"])]
+    if "side" in need:
+        words.append(f"on the {need['side']},")
+    if "count" in need:
+        words.append(f"({need['count']})")
     if "size_mm" in need:
         words.append(f"{need['size_mm']:g} mm")
-    if "body" in need:
-        words.append(str(need["body"]))
+    words += [f"for {_called(need[name])}" for name in ("body", "fits") if name in need]
     if "links" in need:
         words.append(f"({need['links']}, down to {need['to_links']})")
     if "gears" in need:
         words.append("(" + ", ".join(need["gears"]) + ")")
+    if "damage" in need:
+        words.append("(" + ", ".join(_called(one) for one in need["damage"]) + ")")
     if "where" in need:
         words.append(str(need["where"]))
+    if "minutes" in need:
+        words.append(f"(about {need['minutes']} min)")
     if "caution" in need:
         words.append(f"– {need['caution']}")
     return " ".join(words)
+
+
+@register.filter
+def by_sort(needs: Iterable[Mapping[str, Any]]) -> list[tuple[str, list[str]]]:
+    """Needs apart by what they are: to get, to do, to look at, to accept; alternatives in one line with "or".
+
+    Alternatives of several sorts stand under the first one's.
+    """
+    lines: dict[str, dict[Any, list[str]]] = {sort: {} for sort in NEED_SORTS}
+    home: dict[int, str] = {}
+    for n, need in enumerate(needs):
+        either = need.get("either")
+        sort = need["sort"] if either is None else home.setdefault(either, need["sort"])
+        lines[sort].setdefault(("alone", n) if either is None else either, []).append(need_says(need))
+    return [
+        (title, [" or ".join(one) for one in lines[sort].values()])
+        for sort, title in NEED_SORTS.items()
+        if lines[sort]
+    ]
 
 
 @register.simple_tag
