@@ -512,6 +512,15 @@ class Difference:
     causes: Mapping[tuple[str, tuple[str, ...]], tuple[str, ...]] = field(factory=dict)
 
 
+def site_of(finding: Finding) -> Site:
+    """The rule's place on the bike that a finding speaks of."""
+    return next(
+        site
+        for site in RULES[finding.rule].sites
+        if site.joint == finding.place and set(finding.slots) <= set(site.slots)
+    )
+
+
 def difference(before: Check, after: Check, changed_slots: Iterable[str]) -> Difference:
     """Which findings of `after` are new or changed, which are gone and which stay.
 
@@ -526,6 +535,6 @@ def difference(before: Check, after: Check, changed_slots: Iterable[str]) -> Dif
     stay = tuple(f for f in after.findings if f.joint in was and was[f.joint].says == f.says)
     causes = {}
     for finding in (*new, *gone):
-        looked_at = RULES[finding.rule].slots()
+        looked_at = site_of(finding).slots
         causes[finding.joint] = tuple(slot for slot in SLOTS if slot in changed and slot in looked_at)
     return Difference(new=new, gone=gone, stay=stay, causes=causes)

@@ -268,7 +268,7 @@ LENGTH = rule(
     joint=both_ends("spokes"),
     parts=at_both_ends(hub="{end}_hub", rim="{end}_rim", spokes="{end}_spokes", rotor=beside("{end}_rotor")),
     messages={
-        "to_lace": "{side}: to be laced with spokes of {wanted_mm:.1f} mm.",
+        "to_lace": "The wheel is laced anew, with spokes cut to the lengths worked out.",
         "right": "{side}: {has_mm:g} mm, worked out {wanted_mm:.1f}.",
         "close": "{side}: {has_mm:g} mm are {off_mm:.1f} mm too {way} for {wanted_mm:.1f}.",
         "off": "{side}: {has_mm:g} mm are {off_mm:.1f} mm too {way} for {wanted_mm:.1f}.",

@@ -16,6 +16,7 @@ from unkett.core.calc.gears import Gears
 from unkett.core.calc.titles import TITLES
 from unkett.core.drawing.bicycle import Gear
 from unkett.core.drawing.scene import Scene
+from unkett.core.engine import site_of
 from unkett.core.finding import Finding, Verdict
 from unkett.core.identify import SORTS
 from unkett.core.joints import Judged
@@ -235,12 +236,7 @@ def inputs_of(finding: Finding, build: Build, origins: Mapping[str, Mapping[str,
     filled = build.filled()
     asked_for = {(one["slot"], one["attr"]) for one in finding.measure}
     inputs = []
-    site = next(
-        one
-        for one in RULES[finding.rule].sites
-        if one.joint == finding.place and set(finding.slots) <= set(one.slots)
-    )
-    for slot, attr in site.measured:
+    for slot, attr in site_of(finding).measured:
         if slot not in filled:
             continue
         attrs = part_attrs_for(slot, filled[slot])
