@@ -12,7 +12,8 @@ from unkett.core.vocabulary import KINDS, SLOTS, Attribute
 GEARS = {
     "derailleur": "Derailleur, one ring",
     "rings": "Derailleur, two or three rings",
-    "single": "One gear or a geared hub",
+    "hub": "Gears in the hub",
+    "single": "One gear",
 }
 BRAKES = {"disc": "Discs", "rim": "Rim brakes", "mixed": "One of each", "none": "None, or in the hub"}
 
@@ -24,10 +25,13 @@ DRAWN: dict[str, tuple[str, ...]] = {
     "headset": ("stack_upper_mm", "stack_lower_mm"),
     "handlebar": ("shape", "material"),
     "spacers": ("below_mm", "above_mm"),
+    "grips": ("bore_mm", "length_mm"),
     "saddle": ("rail_height_mm",),
     "seatpost": ("length_mm", "min_insertion_mm"),
     "front_rim": ("inner_width_mm", "brake_track"),
     "rear_rim": ("inner_width_mm", "brake_track"),
+    "front_mudguard": ("width_mm", "bsd_mm"),
+    "rear_mudguard": ("width_mm", "bsd_mm"),
     "front_tyre": ("width_mm", "width_measured_mm"),
     "rear_tyre": ("width_mm", "width_measured_mm"),
     "front_hub": ("rotor_mount",),
@@ -54,6 +58,10 @@ NOT_WITH_ONE_GEAR = frozenset({"hanger", "fd_mount", "fd_cable_from", "chain_gro
 RIGID = frozenset(
     {"shock_eye_to_eye_mm", "shock_stroke_mm", "wheel_travel_mm", "chain_growth_mm", "dropper_entry"}
 )
+NOT_WITHOUT_A_GEAR_HUB = frozenset(
+    {"internal_gears", "cog_min_teeth", "cog_max_teeth", "ratio_min", "line_mm", "axle_flats_mm"}
+)
+MUDGUARD_USES = frozenset({"city", "touring", "audax", "cargo", "tandem", "kids"})
 SPRUNG_USES = frozenset({"xc", "trail", "enduro", "downhill"})
 
 
@@ -68,7 +76,7 @@ class Step:
 
 STEPS: tuple[Step, ...] = (
     Step(name="frame", title="Frame and fork", slots=("frame", "fork", "shock")),
-    Step(name="wheels", title="Wheels", slots=("front_rim", "front_tyre", "front_hub", "rear_rim", "rear_tyre", "rear_hub")),
+    Step(name="wheels", title="Wheels", slots=("front_rim", "front_tyre", "front_hub", "rear_rim", "rear_tyre", "rear_hub", "front_mudguard", "rear_mudguard")),
     Step(
         name="drive",
         title="Drivetrain",
@@ -80,8 +88,8 @@ STEPS: tuple[Step, ...] = (
         title="Brakes",
         slots=("front_brake_lever", "front_caliper", "front_rotor", "rear_brake_lever", "rear_caliper", "rear_rotor"),
     ),
-    Step(name="steering", title="Steering", slots=("headset", "spacers", "stem", "handlebar")),
-    Step(name="seat", title="Seat", slots=("seatpost", "saddle")),
+    Step(name="steering", title="Steering", slots=("headset", "spacers", "stem", "handlebar", "grips")),
+    Step(name="seat", title="Seat", slots=("seatpost", "saddle", "dropper_lever", "dropper_line")),
 )  # fmt: skip
 
 
@@ -97,8 +105,14 @@ class Looks:
         """Whether a bike of this kind has a part there."""
         if slot in ("front_derailleur", "front_shifter"):
             return self.gears == "rings"
-        if slot in ("rear_derailleur", "rear_shifter"):
+        if slot == "rear_derailleur":
+            return self.gears not in ("single", "hub")
+        if slot == "rear_shifter":
             return self.gears != "single"
+        if slot.endswith("_mudguard"):
+            return self.use in MUDGUARD_USES
+        if slot.startswith("dropper_"):
+            return self.use in SPRUNG_USES or self.use == "gravel"
         if slot.endswith("_rotor"):
             return self.brakes in ("disc", "mixed")
         if slot.endswith(("_caliper", "_brake_lever")):
@@ -114,8 +128,10 @@ class Looks:
             skip |= NOT_WITH_DISCS
         if self.brakes in ("rim", "none"):
             skip |= NOT_WITH_RIMS
-        if self.gears == "single":
+        if self.gears in ("single", "hub"):
             skip |= NOT_WITH_ONE_GEAR
+        if self.gears != "hub":
+            skip |= NOT_WITHOUT_A_GEAR_HUB
         if self.use not in SPRUNG_USES:
             skip |= RIGID
         wanted = _wanted(slot)

@@ -42,7 +42,10 @@ def _condition(given: Mapping[str, str]) -> dict[str, str]:
             Fault(path="feel", says=f"{given['feel']!r} given; one of {', '.join(Feel.values)} allowed")
         )
     faults += [
-        Fault(path=name, says=f"{len(given[name])} characters; at most {NOTE_MAX} are kept")
+        Fault(
+            path="damage_note" if name == "damage" else name,
+            says=f"{len(given[name])} characters; at most {NOTE_MAX} are kept",
+        )
         for name in ("wear", "damage")
         if len(given.get(name, "")) > NOTE_MAX
     ]
