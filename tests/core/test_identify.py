@@ -18,7 +18,28 @@ from unkett.local.state import PROJECT
 LEADERS = [
     ("bb_shell", {"bore_mm": 41.05, "width_mm": 91.6}, "bb86"),
     ("bb_shell", {"bore_mm": 41.22, "width_mm": 73.1}, "mid_bmx"),
-    ("bb_shell", {"bore_mm": 34.8, "width_mm": 68}, "bsa"),
+    # a thread's bore is read on its crests: 1.37 in × 24 between 33.6 and 33.9
+    ("bb_shell", {"bore_mm": 33.6, "width_mm": 68}, "bsa"),
+    ("bb_shell", {"bore_mm": 34.8, "width_mm": 70}, "italian"),
+    ("bb_shell", {"bore_mm": 33.9, "width_mm": 68, "pitch_mm": 1.058}, "bsa"),
+    ("bb_shell", {"bore_mm": 33.9, "width_mm": 68, "pitch_mm": 1.0, "left_hand": 1}, "swiss"),
+    ("bb_shell", {"bore_mm": 33.9, "width_mm": 68, "pitch_mm": 1.0, "left_hand": False}, "french"),
+    ("freehub", {"stepped": True, "loose": True}, "step_thread_road"),
+    ("freehub", {"splines": 8, "sprockets": 13}, "italic8_13"),
+    ("freewheel_thread", {"diameter_mm": 34.75, "pitch_mm": 1.0}, "34.7 × 1.0, French"),
+    ("freewheel_thread", {"diameter_mm": 34.9, "pitch_mm": 1.06, "lockring_step": 1}, "fixed_threaded"),
+    ("axle", {"dia_mm": 14, "spacing_mm": 110}, "rear 14 × 110 solid"),
+    ("steerer", {"steerer_mm": 31.75, "race_mm": 39.8}, "1 1/4 to 1 1/2 in"),
+    ("chain", {"outer_width_mm": 8.8}, "1/8 in"),
+    ("chain", {"inner_width_mm": 3.3}, "1/8 in"),
+    ("axle_thread", {"diameter_mm": 10, "pitch_mm": 1.26}, "M10 × 1.25"),
+    ("spoke", {"diameter_mm": 1.81, "bent": 0}, "1.8 straight pull"),
+    ("hose", {"diameter_mm": 5.0, "coiled": 1}, "brake housing"),
+    ("fluid", {"says_mineral": True}, "mineral"),
+    ("rim_size", {"bsd_mm": 597}, "597"),
+    ("seatpost", {"diameter_mm": 29.42}, "29.4"),
+    ("bar_clamp", {"diameter_mm": 26.4}, "26.4"),
+    ("spindle", {"diameter_mm": 24.0, "other_end_mm": 22.0}, "d24_22"),
     ("spindle", {"diameter_mm": 24.02}, "d24"),
     ("headset_bore", {"bore_mm": 41.92}, "IS42"),
     ("steerer", {"steerer_mm": 28.6, "race_mm": 39.8}, "1 1/8 to 1 1/2 in"),
@@ -50,6 +71,47 @@ def test_between_two_it_says_what_to_measure() -> None:
     square = identify(kind="spindle", measures={"diameter_mm": 17.0, "splines": 0})
     assert {one.code for one in square.ranked[:2]} == {"square_jis", "square_iso"}
     assert square.next == "flat_mm"
+    assert identify(kind="spindle", measures={"diameter_mm": 24.0}).next == "other_end_mm"
+    assert identify(kind="bb_shell", measures={"bore_mm": 33.9, "width_mm": 68}).next == "left_hand"
+    assert identify(kind="bb_shell", measures={"bore_mm": 33.9, "pitch_mm": 1.0}).next == "left_hand"
+    assert identify(kind="freewheel_thread", measures={"pitch_mm": 1.058}).next == "lockring_step"
+
+
+@pytest.mark.parametrize("kind", sorted(SORTS))
+def test_where_two_tie_something_parts_them(kind) -> None:
+    sort = SORTS[kind]
+    for row in sort.rows:
+        for measure in sort.measures:
+            for value in expected(row, measure)[:1]:
+                found = identify(kind=kind, measures={measure.name: value})
+                tied = [one for one in found.ranked if not one.misses and one.score == found.ranked[0].score]
+                assert len(tied) < 2 or found.next, (kind, row["code"], measure.name)
+
+
+TOLERANCES = [
+    ("freewheel_thread", "pitch_mm", 1.119, 1.117, "threaded"),  # 1.058 + 3 × 0.02
+    ("shift_ratio", "ratio", 1.854, 1.852, "ratio 1.7, 9"),  # 1.7 + 3 × 3 %
+    ("bb_shell", "bore_mm", 34.21, 34.19, "bsa"),  # 33.9 + 3 × 0.1
+    ("spoke", "diameter_mm", 2.16, 2.14, "2.0 bent head"),
+]
+
+
+@pytest.mark.parametrize(("kind", "name", "out", "inside", "code"), TOLERANCES, ids=str)
+def test_every_measure_has_its_own_tolerance(kind, name, out, inside, code) -> None:
+    def misses(value):
+        return next(
+            one for one in identify(kind=kind, measures={name: value}).ranked if one.code == code
+        ).misses
+
+    assert misses(out) == (name,)
+    assert misses(inside) == ()
+
+
+def test_a_near_miss_says_how_near() -> None:
+    found = identify(kind="bb_shell", measures={"bore_mm": 34.4, "width_mm": 68})
+    near = next(one for one in found.ranked if one.code == "bsa")
+    assert near.misses == ("bore_mm",)
+    assert near.off == {"bore_mm": pytest.approx(0.5), "width_mm": 0}
 
 
 def test_what_rules_a_standard_out() -> None:
@@ -168,7 +230,7 @@ def test_every_measure_has_its_place_on_the_card(sort) -> None:
         shape.title for shape in scene.shapes if isinstance(shape, Circle) and shape.role == "jaw-count"
     }
     assert numbers == {f"{n} {one.title.lower()}" for n, one in enumerate(sort.measures, start=1)}
-    spanned = [one for one in sort.measures if not one.counted]
+    spanned = [one for one in sort.measures if not (one.counted or one.yes_no)]
     lines = [shape for shape in scene.shapes if isinstance(shape, Line) and shape.role == "jaw-line"]
     assert len(lines) == len(spanned)
     for shape in scene.shapes:

@@ -166,6 +166,28 @@ def test_drawn_sizes_are_the_real_ones() -> None:
     ]
 
 
+def test_guards_droppers_motors_and_gear_hubs_are_drawn_where_they_are() -> None:
+    plain = side_scene(bike())
+    assert not [one for one in plain.shapes if one.role == "side-guard"]
+    build = bike(
+        rear_mudguard={"width_mm": 45},
+        seatpost={"dropper_travel_mm": 100},
+        rear_hub={"internal_gears": 8},
+        motor={"type": "mid_bracket"},
+    )
+    scene, bones = side_scene(build), skeleton(build)
+    view = view_of(bones)
+    (guard,) = [one for one in scene.shapes if one.role == "side-guard"]
+    rear = view.at(bones["rear_axle"])
+    assert {round(math.dist(point, rear) / view.scale, 6) for point in guard.points} == {341 + 12}
+    (stanchion,) = [one for one in scene.shapes if one.role == "side-stanchion"]
+    assert max(
+        math.dist(a, b) for a in stanchion.points for b in stanchion.points
+    ) / view.scale == pytest.approx(math.hypot(100, 27.2 - 4), abs=1e-6)
+    hubs = {round(one.radius / view.scale, 6) for one in circles(scene, "side-hub")}
+    assert hubs >= {22, 46, 62}
+
+
 def test_only_what_a_plan_changes_is_emphasised() -> None:
     scene = side_scene(bike(), bike(stem={"length_mm": 70}))
     new = {shape.role for shape in scene.shapes if shape.role.endswith(" new")}

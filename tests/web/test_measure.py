@@ -23,9 +23,9 @@ def test_the_ranking_follows(client, mechanic) -> None:
     url = reverse("measure:sort", args=["bb_shell"])
     answer = client.get(url, {"bore_mm": "41,1"}, headers={"HX-Request": "true"})
     assert "<html" not in answer.text
-    assert "it separates the first two" in answer.text
+    assert "It separates the first two" in answer.text
     answer = client.get(url, {"bore_mm": "41.05", "width_mm": "91.6 mm"})
-    assert answer.text.index("bb86") < answer.text.index("mid_bmx")
+    assert answer.text.index("41 mm smooth bore") < answer.text.index("41.2 mm")
 
 
 @pytest.mark.parametrize("text", ["wide", "5 Nm", "-4", "99999"])
@@ -39,7 +39,7 @@ def test_bad_readings_are_told(client, mechanic, text) -> None:
 def test_put_on_the_bike_in_one_step(client, mechanic, bike) -> None:
     client.force_login(mechanic)
     url = reverse("measure:sort", args=["bb_shell"])
-    page = client.get(url, {"bore_mm": "34.8", "width_mm": "68", "bike": bike.pk}).text
+    page = client.get(url, {"bore_mm": "33.7", "width_mm": "68", "bike": bike.pk}).text
     assert "Put on Pier bike" in page
     url = reverse("measure:found-put", args=["bb_shell"])
     data = {"bike": bike.pk, "version": bike.version, "place": 0, "code": "bsa"}
@@ -54,7 +54,7 @@ def test_put_on_the_bike_in_one_step(client, mechanic, bike) -> None:
 
 def test_another_workshops_bike_is_not_offered(client, stranger, bike) -> None:
     client.force_login(stranger)
-    page = client.get(reverse("measure:sort", args=["bb_shell"]), {"bore_mm": "34.8", "bike": bike.pk}).text
+    page = client.get(reverse("measure:sort", args=["bb_shell"]), {"bore_mm": "33.7", "bike": bike.pk}).text
     assert "Put on" not in page
 
 
@@ -73,12 +73,16 @@ def test_every_answer_can_be_put_on_a_bike(mechanic, bike) -> None:
     """Every standard of every kind gives values that the part it is put on accepts."""
     version = bike.version
     for sort in SORTS.values():
-        assert sort.puts, sort.name
+        assert sort.puts or sort.name == "axle_thread", (
+            sort.name
+        )  # a thread of the workshop's, not of a part's
         for place in sort.puts:
             for row in sort.rows:
                 values = place.values(row)
                 for attr, value in values.items():
                     describe(place.slot, attr).type.check(value, attr)
+            if not values:
+                continue
             bike = put_found(actor=mechanic, bike_id=bike.pk, version=version, slot=place.slot, values=values)
             version = bike.version
     hub = FittedPart.objects.get(bike=bike, slot="front_hub")

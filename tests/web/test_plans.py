@@ -8,9 +8,10 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
+from unkett.core.build import build_from
 from unkett.core.finding import Verdict
 from unkett.core.settings import DEFAULTS
-from unkett.web.bikes.services import record_measure
+from unkett.web.bikes.services import record_measure, store_build
 from unkett.web.catalogue.queries import what_goes
 from unkett.web.catalogue.services import add_parts
 from unkett.web.plans import services
@@ -258,3 +259,40 @@ def test_the_planned_build_can_be_taken_away_and_read_again(client, owner, plan,
     from unkett.core.build import read_build
 
     assert read_build(answer.content).parts["cassette"].attrs["teeth"][-1] == 36
+
+
+def test_a_rotor_is_offered_with_its_plate_as_one_choice(client, owner, workshop) -> None:
+    build = {
+        "parts": {
+            "frame": {
+                "attrs": {"rear_brake_mount": "post", "rear_native_rotor_mm": 160, "rear_rotor_max_mm": 203}
+            },
+            "rear_caliper": {"attrs": {"type": "disc", "mount": "post"}},
+            "rear_rotor": {"name": "Disc 160", "attrs": {"diameter_mm": 160}},
+        }
+    }
+    bike = store_build(owner, build_from(build))
+    plan = services.start_plan(actor=owner, bike_id=bike.pk)
+    plate = {"frame_side": "post", "caliper_side": "post", "native_mm": 160, "end": "either"}
+    entries = [
+        {"kind": "rotor", "name": "Disc 160 b", "attrs": {"diameter_mm": 160}, "price": "12.00"},
+        {"kind": "rotor", "name": "Disc 180 b", "attrs": {"diameter_mm": 180}, "price": "15.00"},
+        {"kind": "brake_adapter", "name": "Post +43", "attrs": {**plate, "rotor_mm": 203}, "price": "5.00"},
+        {"kind": "brake_adapter", "name": "Post +20", "attrs": {**plate, "rotor_mm": 180}, "price": "9.00"},
+    ]
+    parts = {part.name: part for part in add_parts(workshop, entries)}
+    client.force_login(owner)
+    page = client.get(reverse("plans:drawer", args=[plan.pk, "rear_rotor"])).text
+    assert page.count("With its plate") == 1
+    assert "Disc 180 b, Post +20" in page
+    data = {"version": plan.version, "part": parts["Disc 180 b"].pk, "plate": parts["Post +20"].pk}
+    assert client.post(reverse("plans:part-swap", args=[plan.pk, "rear_rotor"]), data).status_code == 302
+    found = planned(owner, plan.pk)
+    assert {slot: change.name for slot, change in found.changes.items()} == {
+        "rear_rotor": "Disc 180 b",
+        "rear_brake_adapter": "Post +20",
+    }
+    assert [f.verdict.value for f in found.check.findings if f.rule == "caliper-mount"] == ["goes"]
+    half = {**data, "version": 2, "part": parts["Disc 160 b"].pk, "plate": parts["Disc 160 b"].pk}
+    assert client.post(reverse("plans:part-swap", args=[plan.pk, "rear_rotor"]), half).status_code == 422
+    assert planned(owner, plan.pk).changes["rear_rotor"].name == "Disc 180 b"  # all of it or nothing

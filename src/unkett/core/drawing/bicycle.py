@@ -61,6 +61,12 @@ def _polygon(points: Iterable[Point], role: str) -> Path:
     return Path(points=tuple(points), role=role, closed=True)
 
 
+PLAIN_HUB_MM, GEAR_HUB_MM, HUB_MOTOR_MM, MID_MOTOR_MM = 22.0, 46.0, 75.0, 62.0  # drawn radii
+GUARD_ROOM_MM = 12.0
+GUARD_DEG = {"rear": (12, 198), "front": (42, 222)}
+STANCHION_UNDER_MM = 4.0
+
+
 class Bicycle:
     """One bike, element by element."""
 
@@ -87,6 +93,9 @@ class Bicycle:
             "derailleur": self.derailleur(),
             "chain": self.chain(),
             "crank": self.crank(),
+            "rear_mudguard": self.mudguard("rear"),
+            "front_mudguard": self.mudguard("front"),
+            "motor": self.motor(),
         }
         return {name: shapes for name, shapes in out.items() if shapes}
 
@@ -104,9 +113,35 @@ class Bicycle:
             Circle(centre=centre, radius=radius, role=role, title=f"{end} tyre, {2 * radius:.0f} mm across"),
             Circle(centre=centre, radius=bsd / 2, role="side-rim", title=f"rim {bsd:g}"),
             Circle(centre=centre, radius=bsd / 2 - depth, role="side-rim"),
-            Circle(centre=centre, radius=22, role="side-hub"),
+            Circle(centre=centre, radius=self.hub_radius(end), role="side-hub"),
         ]
         return shapes
+
+    def hub_radius(self, end: str) -> float:
+        """Radius of the hub's shell: a motor's, gears' inside, or a plain one's."""
+        if self.facts.get("motor", "type") == f"hub_{end}":
+            return HUB_MOTOR_MM
+        return GEAR_HUB_MM if self.facts.get(f"{end}_hub", "internal_gears") else PLAIN_HUB_MM
+
+    def mudguard(self, end: str) -> list[Shape]:
+        """An arc over the tyre, with its room."""
+        if f"{end}_mudguard" not in self.slots:
+            return []
+        bones = self.bones
+        radius = (bones.front_radius_mm if end == "front" else bones.rear_radius_mm) + GUARD_ROOM_MM
+        x, y = bones[f"{end}_axle"]
+        first, last = GUARD_DEG[end]
+        points = tuple(
+            (x + radius * math.cos(math.radians(angle)), y + radius * math.sin(math.radians(angle)))
+            for angle in range(first, last + 1, 6)
+        )
+        return [Path(points=points, role="side-guard")]
+
+    def motor(self) -> list[Shape]:
+        """A motor at the bracket; one in a hub is its hub."""
+        if self.facts.get("motor", "type") != "mid_bracket":
+            return []
+        return [Circle(centre=self.bones["bracket"], radius=MID_MOTOR_MM, role="side-hub", title="motor")]
 
     def frame(self) -> list[Shape]:
         bones = self.bones
@@ -164,6 +199,12 @@ class Bicycle:
             )
             for a, b in pairs
         ]
+        travel = self.facts.get("seatpost", "dropper_travel_mm")
+        if travel:
+            rail, collar = self.bones["rail"], self.bones["collar"]
+            share = min(1.0, travel / (math.dist(rail, collar) or 1.0))
+            inner = _tube(rail, _between(rail, collar, share), diameter - STANCHION_UNDER_MM)
+            shapes.append(_polygon(inner, "side-stanchion"))
         if "front_saddle" in self.bones.points:
             top = _moved(self.bones["front_saddle"], 8, -48)
             shapes.append(_polygon(_tube(self.bones["front_collar"], top, diameter), "side-tube guess"))

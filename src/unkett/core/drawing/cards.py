@@ -211,7 +211,7 @@ def _chain() -> Drawn:
         _block((200, 136), 190, 12),
         *(_block((x, 98), 24, 100, "part-other") for x in (150, 250)),
     ]
-    return shapes, {"outer_width_mm": _upright(316, 98, 100)}
+    return shapes, {"outer_width_mm": _upright(316, 98, 100), "inner_width_mm": _upright(200, 98, 64)}
 
 
 def _stack() -> Drawn:
@@ -243,14 +243,58 @@ def _rotor() -> Drawn:
     return [*_ring(centre, 92, 72), *_ring(centre, 34, 22)], {"diameter_mm": _level(centre, 184, centre[1])}
 
 
+def _at(x: float, y: float) -> Where:
+    """Where something is looked at or counted, not spanned."""
+    return ((x, y), (x, y))
+
+
+def _with(draw: Callable[[], Drawn], **places: Where) -> Callable[[], Drawn]:
+    """A card with more places to measure on it."""
+
+    def drawn() -> Drawn:
+        shapes, jaws = draw()
+        return shapes, {**jaws, **places}
+
+    return drawn
+
+
+def _spoke() -> Drawn:
+    shapes: list[Shape] = [
+        _block((220, 110), 250, 14),
+        _block((88, 96), 14, 42),
+        _block((340, 110), 30, 20, "part-other"),
+    ]
+    return shapes, {"diameter_mm": _upright(160, 110, 14)}
+
+
+def _line() -> Drawn:
+    shapes: list[Shape] = [_block((210, 104), 250, 44), *_ring((62, 104), 22, 8)]
+    return shapes, {"diameter_mm": _upright(210, 104, 44)}
+
+
+def _lever_print() -> Drawn:
+    shapes: list[Shape] = [
+        _block((150, 90), 160, 60),
+        _block((270, 80), 90, 16, "part-other"),
+        _block((150, 48), 70, 14, "part-other"),
+    ]
+    return shapes, {}
+
+
 CARDS: dict[str, Callable[[], Drawn]] = {
-    "bb_shell": _bore(120),
-    "spindle": _spindle,
+    "bb_shell": _with(_bore(120), pitch_mm=_level((262, 104), 60, 40), left_hand=_at(30, 186)),
+    "spindle": _with(_spindle, other_end_mm=_upright(322, 104, 72)),
+    "axle_thread": _freewheel_thread,
+    "spoke": _with(_spoke, bent=_at(88, 56)),
+    "hose": _with(_line, coiled=_at(62, 150)),
+    "fluid": _with(_lever_print, says_mineral=_at(120, 90), says_glycol=_at(180, 90)),
     "headset_bore": _bore(150),
     "steerer": _steerer,
     "axle": _axle,
-    "freehub": _freehub,
-    "freewheel_thread": _freewheel_thread,
+    "freehub": _with(
+        _freehub, notch_turns=_at(*LEFT), stepped=_at(200, 178), sprockets=_at(372, 40), loose=_at(372, 186)
+    ),
+    "freewheel_thread": _with(_freewheel_thread, notch_turns=_at(330, 60), lockring_step=_at(330, 140)),
     "ring_bolt_circle": _bolt_circle,
     "seatpost": _tube(38),
     "bar_clamp": _tube(32),

@@ -29,6 +29,18 @@ class Measure:
     how: str
     column: str
     counted: bool = False
+    yes_no: bool = False  # 1 for yes, 0 for no
+    within: str = ""  # a column of [low, high] that stands in where a row has it: 0 off inside
+    tolerance: float | None = None  # its own, in its unit
+    share: float | None = None  # its own, as a part of the standard's figure
+
+    def tolerance_for(self, value: float, tolerance_mm: float) -> float:
+        """How far a reading may lie from a standard's figure to be one tolerance off."""
+        if self.counted or self.yes_no:
+            return COUNT_TOLERANCE
+        if self.share is not None:
+            return self.share * value
+        return tolerance_mm if self.tolerance is None else self.tolerance
 
 
 @frozen
@@ -63,8 +75,24 @@ class Sort:
         return table(self.table).rows
 
 
-def _measure(name: str, title: str, how: str, column: str = "", *, counted: bool = False) -> Measure:
-    return Measure(name=name, title=title, how=how, column=column or name, counted=counted)
+PITCH_TOLERANCE_MM = 0.02
+RATIO_SHARE = 0.03
+
+
+def _measure(name: str, title: str, how: str, column: str = "", **more: Any) -> Measure:
+    return Measure(name=name, title=title, how=how, column=column or name, **more)
+
+
+def _pitch(how: str) -> Measure:
+    return _measure("pitch_mm", "Thread pitch", how, tolerance=PITCH_TOLERANCE_MM)
+
+
+NOTCH = _measure(
+    "notch_turns",
+    "Does the notch turn?",
+    "Turn the sprockets backwards: the remover's notches turn with a cassette and stand still in a screw-on freewheel.",
+    yes_no=True,
+)
 
 
 SORTS: dict[str, Sort] = {
@@ -76,9 +104,19 @@ SORTS: dict[str, Sort] = {
             table="bracket_shells",
             measures=(
                 _measure(
-                    "bore_mm", "Bore", "Inside caliper in the bare shell; over the thread where there is one."
+                    "bore_mm",
+                    "Bore",
+                    "Inside caliper in the bare shell; on the crests where there is a thread.",
+                    within="crest_mm",
                 ),
                 _measure("width_mm", "Width", "Face to face, cups out.", "widths_mm"),
+                _pitch("Thread gauge in the shell; 24 to the inch is 1.058."),
+                _measure(
+                    "left_hand",
+                    "Drive side left-hand?",
+                    "Which way the drive cup came out: clockwise is left-hand.",
+                    yes_no=True,
+                ),
             ),
             puts=(_code("frame", "bb_shell"),),
         ),
@@ -90,6 +128,9 @@ SORTS: dict[str, Sort] = {
                 _measure("diameter_mm", "Diameter", "Caliper on the spindle between the bearings."),
                 _measure("splines", "Splines", "Count them; 0 for smooth or square.", counted=True),
                 _measure("flat_mm", "Across the flats at the end", "Caliper over the square's end."),
+                _measure(
+                    "other_end_mm", "Diameter at the other end", "Caliper on the left end: some are stepped."
+                ),
             ),
             puts=(
                 _code("crank", "spindle"),
@@ -150,9 +191,23 @@ SORTS: dict[str, Sort] = {
             title="Freehub body",
             table="freehub_shapes",
             measures=(
+                NOTCH,
                 _measure("splines", "Splines", "Count them.", counted=True),
                 _measure("length_mm", "Usable length", "From the stop to the lockring thread's end."),
                 _measure("diameter_mm", "Outside diameter", "Over the splines."),
+                _measure(
+                    "stepped",
+                    "Stepped, with a thread inside?",
+                    "Look at the inner end of the body.",
+                    yes_no=True,
+                ),
+                _measure("sprockets", "Sprockets it carried", "Count them.", counted=True),
+                _measure(
+                    "loose",
+                    "Does a short cassette stand loose?",
+                    "Held by its lockring without a 1.85 mm spacer, can it be shaken?",
+                    yes_no=True,
+                ),
             ),
             puts=(_code("rear_hub", "freehub"),),
         ),
@@ -161,10 +216,78 @@ SORTS: dict[str, Sort] = {
             title="Freewheel thread",
             table="freewheel_threads",
             measures=(
+                NOTCH,
                 _measure("diameter_mm", "Thread diameter", "Caliper over the thread."),
-                _measure("pitch_mm", "Thread pitch", "Thread gauge; 24 to the inch is 1.058."),
+                _pitch("Thread gauge; 24 to the inch is 1.058."),
+                _measure(
+                    "lockring_step",
+                    "A smaller step for a lockring?",
+                    "Look beside the thread: a second thread, smaller, left-hand.",
+                    yes_no=True,
+                ),
             ),
-            puts=(_code("rear_hub", "freehub"),),
+            puts=(Put("rear_hub", {"freehub": "freehub"}),),
+        ),
+        Sort(
+            name="axle_thread",
+            title="Axle thread",
+            table="axle_threads",
+            measures=(
+                _measure("diameter_mm", "Thread diameter", "Caliper over the thread."),
+                _pitch("Thread gauge; 26 to the inch is 0.977."),
+            ),
+            puts=(),
+        ),
+        Sort(
+            name="spoke",
+            title="Spoke",
+            table="spoke_gauges",
+            measures=(
+                _measure("diameter_mm", "Wire", "Caliper near the head.", tolerance=0.05),
+                _measure("bent", "Bent at the head?", "Look: a bend, or straight to the head.", yes_no=True),
+            ),
+            puts=tuple(
+                Put(f"{end}_spokes", {"gauge_mm": "gauge_mm", "head": "head"}) for end in ("front", "rear")
+            ),
+        ),
+        Sort(
+            name="hose",
+            title="Hose or housing",
+            table="hoses",
+            measures=(
+                _measure("diameter_mm", "Outside diameter", "Caliper on the outside, not squeezed."),
+                _measure(
+                    "coiled",
+                    "Wound of wire?",
+                    "Look at a cut end: a coil, wires along it, or plain.",
+                    yes_no=True,
+                ),
+            ),
+            puts=tuple(Put(f"{end}_brake_line", {"type": "type"}) for end in ("front", "rear")),
+        ),
+        Sort(
+            name="fluid",
+            title="Brake fluid",
+            table="fluids",
+            measures=(
+                _measure(
+                    "says_mineral",
+                    "Does the lever say mineral oil?",
+                    "Read the lever and its cap; never by taste.",
+                    yes_no=True,
+                ),
+                _measure(
+                    "says_glycol",
+                    "Does it name a glycol fluid?",
+                    "Read the lever and its cap: a class of glycol fluid.",
+                    yes_no=True,
+                ),
+            ),
+            puts=tuple(
+                _code(f"{end}_{part}", "fluid")
+                for end in ("front", "rear")
+                for part in ("brake_lever", "caliper", "brake_line")
+            ),
         ),
         Sort(
             name="ring_bolt_circle",
@@ -227,9 +350,12 @@ SORTS: dict[str, Sort] = {
         Sort(
             name="chain",
             title="Chain",
-            table="sprocket_pitches",
+            table="chains",
             measures=(
-                _measure("outer_width_mm", "Outer width", "Caliper over the pin ends.", "chain_outer_mm"),
+                _measure("outer_width_mm", "Outer width", "Caliper over the pin ends.", "outer_mm"),
+                _measure(
+                    "inner_width_mm", "Inner width", "Inside caliper between the inner plates.", "inner_mm"
+                ),
             ),
             puts=(Put("chain", {"speeds": "speeds"}),),
         ),
@@ -258,7 +384,12 @@ SORTS: dict[str, Sort] = {
             title="Shift ratio",
             table="pull_families",
             measures=(
-                _measure("ratio", "Shift ratio", "Sideways travel of the upper pulley ÷ cable pulled."),
+                _measure(
+                    "ratio",
+                    "Shift ratio",
+                    "Sideways travel of the upper pulley ÷ cable pulled.",
+                    share=RATIO_SHARE,
+                ),
                 _measure("speeds", "Speeds", "Printed on the derailleur.", counted=True),
             ),
             puts=(Put("rear_derailleur", {"shift_ratio": "ratio"}),),
@@ -277,6 +408,9 @@ SORTS: dict[str, Sort] = {
 }
 
 
+PRINT = "print"  # what is printed on the part, or on what it came off
+
+
 @frozen(kw_only=True)
 class Match:
     """How well one standard fits: the sum of squared deviations over tolerance, and what rules it out."""
@@ -285,6 +419,7 @@ class Match:
     score: float
     misses: tuple[str, ...]
     row: Row
+    off: Mapping[str, float]  # how far each reading lies from this standard, in its unit
 
 
 @frozen(kw_only=True)
@@ -303,19 +438,23 @@ def expected(row: Row, measure: Measure) -> tuple[float, ...]:
     """What a row says of a measure: one value, several (widths), or nothing."""
     if measure.name == "neighbour_mm":
         return (row["bcd_mm"] / bcd(neighbour_mm=1.0, bolts=row["bolts"]).bcd_mm,)
-    value = row.get(measure.column)
+    value = row.get(measure.within) if measure.within else None
+    if value is None:
+        value = row.get(measure.column)
     if value is None:
         return ()
     return tuple(value) if isinstance(value, list) else (value,)
 
 
-def _off(row: Row, measure: Measure, reading: float, tolerance_mm: float) -> float | None:
-    """Deviation in tolerances; None where the row says nothing of this measure."""
+def _apart(row: Row, measure: Measure, reading: float) -> tuple[float, float] | None:
+    """How far a reading lies from a standard, and the figure it is nearest to; None where the row says nothing."""
     values = expected(row, measure)
     if not values:
         return None
-    tolerance = COUNT_TOLERANCE if measure.counted else tolerance_mm
-    return min(abs(reading - value) for value in values) / tolerance
+    if measure.within and measure.within in row:
+        low, high = values
+        return max(low - reading, reading - high, 0.0), low
+    return min((abs(reading - value), value) for value in values)
 
 
 def identify(*, kind: str, measures: Mapping[str, float], tolerance_mm: float = TOLERANCE_MM) -> Identified:
@@ -331,15 +470,25 @@ def identify(*, kind: str, measures: Mapping[str, float], tolerance_mm: float = 
     TOLERANCE.check(tolerance_mm, "tolerance_mm")
     matches = []
     for row in sort.rows:
-        offs = {name: _off(row, known[name], reading, tolerance_mm) for name, reading in readings.items()}
-        told = {name: off for name, off in offs.items() if off is not None}
-        if not told:
+        apart = {name: _apart(row, known[name], reading) for name, reading in readings.items()}
+        near = {name: one for name, one in apart.items() if one is not None}
+        if not near:
             continue  # a row that says nothing of these measures cannot be ranked by them
+        told = {
+            name: off / known[name].tolerance_for(figure, tolerance_mm)
+            for name, (off, figure) in near.items()
+        }
+        off_by = {name: off for name, (off, _) in near.items()}
         misses = tuple(name for name, off in told.items() if off > RULED_OUT + SLACK)
         score = sum(off**2 for off in told.values())
         unsaid = len(readings) - len(told)  # a row that says less fits less surely
         matches.append(
-            (len(misses), unsaid, score, Match(code=row["code"], score=score, misses=misses, row=row))
+            (
+                len(misses),
+                unsaid,
+                score,
+                Match(code=row["code"], score=score, misses=misses, row=row, off=off_by),
+            )
         )
     matches.sort(key=lambda one: one[:3])
     ranked = tuple(match for _, _, _, match in matches)
@@ -359,7 +508,8 @@ def _readings(measures: Any, known: Mapping[str, Measure]) -> dict[str, float]:
         if value is None:
             continue
         try:
-            readings[name] = Number(unit="", low=0.0, high=3500.0).check(value, f"measures.{name}")
+            answer = int(value) if isinstance(value, bool) and known[name].yes_no else value
+            readings[name] = Number(unit="", low=0.0, high=3500.0).check(answer, f"measures.{name}")
         except InputError as error:
             faults.extend(error.faults)
     if faults:
@@ -370,19 +520,29 @@ def _readings(measures: Any, known: Mapping[str, Measure]) -> dict[str, float]:
 
 
 def _next(sort: Sort, ranked: tuple[Match, ...], had: set[str]) -> str | None:
-    """The measure not yet taken that differs most between the leading two, in tolerances."""
+    """The measure not yet taken that differs most between the leading two, in tolerances.
+
+    Where they tie and no figure parts them, a measure that only one of them has; the part's own print is the last
+    resort of those who tie in everything.
+    """
     if len(ranked) < 2:
         return None
     first, second = ranked[0].row, ranked[1].row
+    open_ = [one for one in sort.measures if one.name not in had]
     best: tuple[float, str] | None = None
-    for measure in sort.measures:
+    for measure in open_:
         a, b = expected(first, measure), expected(second, measure)
-        if measure.name in had or not a or not b:
+        if not a or not b:
             continue
-        apart = min(abs(x - y) for x in a for y in b) / (COUNT_TOLERANCE if measure.counted else TOLERANCE_MM)
+        apart = min(abs(x - y) / measure.tolerance_for(max(x, y), TOLERANCE_MM) for x in a for y in b)
         if apart > 1 and (best is None or apart > best[0]):
             best = apart, measure.name
-    return best[1] if best else None
+    if best is not None:
+        return best[1]
+    if ranked[1].misses or ranked[0].score < ranked[1].score - SLACK:
+        return None
+    one_sided = (one.name for one in open_ if bool(expected(first, one)) != bool(expected(second, one)))
+    return next(one_sided, PRINT)
 
 
 @frozen(kw_only=True)
@@ -400,7 +560,7 @@ def start_from(reading: float, tolerance_mm: float = TOLERANCE_MM) -> tuple[Star
     starts = []
     for sort in SORTS.values():
         for measure in sort.measures:
-            if measure.counted:
+            if measure.counted or measure.yes_no:
                 continue
             found = identify(kind=sort.name, measures={measure.name: value}, tolerance_mm=tolerance_mm)
             matches = tuple(match for match in found.ranked if not match.misses)

@@ -18,8 +18,9 @@ from django.db.models import Count, Q, QuerySet, TextField
 from django.db.models.functions import Cast
 
 from unkett.core.build import Build, read_build, stored_part
-from unkett.core.engine import Check, SlotChecker
-from unkett.core.finding import Verdict
+from unkett.core.engine import Check, SlotChecker, said_by
+from unkett.core.finding import Verdict, worst
+from unkett.core.rules import RULES
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS, slots_of_kind
 from unkett.web.bikes.models import Bike
@@ -197,6 +198,41 @@ def what_goes(
     shown.sort(key=in_order)
     ordered = {verdict: counts[verdict] for verdict in BEST_FIRST}
     return Candidates(shown=tuple(shown), counts=ordered, page=page, pages=pages)
+
+
+def plate_slot(slot: str) -> str:
+    """Where the plate of a rotor's caliper stands."""
+    return slot.replace("_rotor", "_brake_adapter")
+
+
+def plates_for(
+    actor: User, build: Build, slot: str, candidates: Iterable[Candidate]
+) -> dict[int, CataloguePart]:
+    """By rotor, the cheapest plate with which the caliper goes on it; none where it goes as it is, or for other slots."""
+    if not slot.endswith("_rotor"):
+        return {}
+    rule, end = RULES["caliper-mount"], slot.removesuffix("_rotor")
+    plates = list(parts_seen_by(actor).filter(kind="brake_adapter").order_by("price", "name"))
+
+    def goes(bike: Build) -> bool:
+        found = [one.verdict for one in said_by(rule, bike) if one.place == f"{end}_brake"]
+        return bool(found) and worst(found) in (Verdict.GOES, Verdict.GOES_IF)
+
+    out: dict[int, CataloguePart] = {}
+    for one in candidates:
+        with_rotor = build.with_part(slot, stored_part(one.part.kind, "", one.part.attrs))
+        said = [found for found in said_by(rule, with_rotor) if found.place == f"{end}_brake"]
+        if all(found.verdict is Verdict.GOES for found in said):
+            continue
+        fitting = (
+            plate
+            for plate in plates
+            if goes(with_rotor.with_part(plate_slot(slot), stored_part(plate.kind, "", plate.attrs)))
+        )
+        plate = next(fitting, None)
+        if plate is not None:
+            out[one.part.pk] = plate
+    return out
 
 
 @frozen(kw_only=True)

@@ -10,7 +10,18 @@ from django.utils.cache import patch_vary_headers
 
 from unkett.core.drawing.cards import card_scene
 from unkett.core.errors import InputError
-from unkett.core.identify import SORTS, TOLERANCE_MM, Identified, Sort, Start, expected, identify, start_from
+from unkett.core.identify import (
+    PRINT,
+    SORTS,
+    TOLERANCE_MM,
+    Identified,
+    Measure,
+    Sort,
+    Start,
+    expected,
+    identify,
+    start_from,
+)
 from unkett.core.units import read_reading
 from unkett.core.vocabulary import SLOTS, describe
 from unkett.web.bikes.models import Bike
@@ -21,6 +32,7 @@ from unkett.web.rulebook.queries import bench_names_of, known_codes
 from unkett.web.workshop.permissions import allowed
 
 TYPED_MAX = 40
+YES_NO = {"yes": 1.0, "no": 0.0}
 SHOWN = 12
 
 
@@ -61,7 +73,9 @@ def _readings(request: HttpRequest, chosen: Sort) -> tuple[dict[str, float], dic
     for measure in chosen.measures:
         text = request.GET.get(measure.name, "").strip()[:TYPED_MAX]
         typed[measure.name] = text
-        if text:
+        if measure.yes_no and text in YES_NO:
+            readings[measure.name] = YES_NO[text]
+        elif text:
             try:
                 readings[measure.name] = read_reading(
                     text, "mm" if measure.name.endswith("_mm") else "", measure.name
@@ -86,14 +100,28 @@ def _rows(request: HttpRequest, chosen: Sort, found: Identified) -> list[dict[st
         says = [
             {
                 "measure": measure,
-                "values": expected(match.row, measure),
+                "values": _shown(measure, match.row),
                 "missed": measure.name in match.misses,
+                "off": "" if measure.yes_no else _off_says(measure, match.off.get(measure.name)),
             }
             for measure in chosen.measures
         ]
-        title = titles.get(match.code, match.row.get("note", ""))
-        rows.append({"match": match, "title": title, "called": names.get(match.code, []), "says": says})
+        title, note = titles.get(match.code, match.code), match.row.get("note", "")
+        rows.append(
+            {"match": match, "title": title, "note": note, "called": names.get(match.code, []), "says": says}
+        )
     return rows
+
+
+def _shown(measure: Measure, row: dict[str, Any]) -> tuple[Any, ...]:
+    values = expected(row, measure)
+    return tuple("yes" if value else "no" for value in values) if measure.yes_no else values
+
+
+def _off_says(measure: Measure, off: float | None) -> str:
+    """How near a reading comes to a standard that it misses."""
+    unit = " mm" if measure.name.endswith("_mm") else ""
+    return f"{off:.2f}".rstrip("0").rstrip(".") + f"{unit} off" if off else ""
 
 
 @allowed("measure")
@@ -125,11 +153,13 @@ def sort(request: HttpRequest, kind: str) -> HttpResponse:
         "found": found,
         "rows": _rows(request, chosen, found) if found else [],
         "next": titles.get(found.next or "") if found else None,
+        "next_is_print": bool(found and found.next == PRINT),
         "bike": bike,
         "bikes": bikes_seen_by(request.user).order_by("name")[:200],
         "puts": [
             (n, SLOTS[one.slot].title, [describe(one.slot, attr).title for attr in one.takes])
             for n, one in enumerate(chosen.puts)
+            if one.values(found.ranked[0].row)
         ]
         if bike and found and found.ranked and not found.ranked[0].misses
         else [],
@@ -161,6 +191,8 @@ def put(request: HttpRequest, kind: str) -> HttpResponse:
     if row is None or data["place"] >= len(chosen.puts):
         raise Http404
     place = chosen.puts[data["place"]]
+    if not place.values(row):
+        raise Http404  # a standard that no part of ours may have, such as a thread that strips the hub
     put_found(
         actor=request.user,
         bike_id=data["bike"],

@@ -9,6 +9,7 @@ from unkett.web.bikes.forms import VersionForm
 
 class SwapForm(VersionForm):
     part = forms.IntegerField(min_value=1)
+    plate = forms.IntegerField(required=False, min_value=1)
 
 
 class NameForm(VersionForm):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from django.db import transaction
@@ -86,28 +86,37 @@ def _was(plan: Plan, slot: str) -> dict[str, str] | None:
 
 def swap_part(*, actor: User, plan_id: int, version: int, slot: str, part_id: int) -> Plan:
     """Plan a catalogue part for a slot. The part's attributes are copied, so that later edits change no plan."""
+    return swap_parts(actor=actor, plan_id=plan_id, version=version, parts={slot: part_id})
+
+
+def swap_parts(*, actor: User, plan_id: int, version: int, parts: Mapping[str, int]) -> Plan:
+    """Plan catalogue parts for several slots at once, such as a rotor with its plate; all of them or none."""
 
     def action(plan: Plan) -> tuple[Any, Any]:
-        _open_slot(plan, slot)
-        part = CataloguePart.objects.filter(
-            workshop_id=actor.workshop_id, pk=part_id, kind=SLOTS[slot].kind
-        ).first()
-        if part is None:
-            raise Refused(f"That part is not in the catalogue, or no {SLOTS[slot].title.lower()}.")
-        before = _was(plan, slot)
-        Change.objects.update_or_create(
-            plan=plan,
-            slot=slot,
-            defaults={
-                "empties": False,
-                "kind": part.kind,
-                "name": part.name,
-                "attrs": plain(stored_part(part.kind, part.name, part.attrs).attrs),
-                "price": part.price,
-                "catalogue_part": part,
-            },
-        )
-        return before, {slot: part.name}
+        before: dict[str, str] = {}
+        after: dict[str, str] = {}
+        for slot, part_id in parts.items():
+            _open_slot(plan, slot)
+            part = CataloguePart.objects.filter(
+                workshop_id=actor.workshop_id, pk=part_id, kind=SLOTS[slot].kind
+            ).first()
+            if part is None:
+                raise Refused(f"That part is not in the catalogue, or no {SLOTS[slot].title.lower()}.")
+            before |= _was(plan, slot) or {}
+            after[slot] = part.name
+            Change.objects.update_or_create(
+                plan=plan,
+                slot=slot,
+                defaults={
+                    "empties": False,
+                    "kind": part.kind,
+                    "name": part.name,
+                    "attrs": plain(stored_part(part.kind, part.name, part.attrs).attrs),
+                    "price": part.price,
+                    "catalogue_part": part,
+                },
+            )
+        return before or None, after
 
     return _write(actor, plan_id, version, "swap", action)
 

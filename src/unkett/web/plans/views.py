@@ -22,7 +22,7 @@ from unkett.web.bikes.pages import chosen_gear, folded_findings, joint_context, 
 from unkett.web.bikes.queries import settings_of
 from unkett.web.bikes.views import build_response, origins_of
 from unkett.web.bikes.work import page_named, work_response
-from unkett.web.catalogue.queries import what_goes
+from unkett.web.catalogue.queries import plate_slot, plates_for, what_goes
 from unkett.web.plans import services
 from unkett.web.plans.forms import CandidatesForm, NameForm, SwapForm
 from unkett.web.plans.queries import Planned, part_now, plan_builds, planned, plans_of
@@ -160,9 +160,8 @@ def _done(request: HttpRequest, plan_id: int) -> HttpResponse:
 def swap(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
     """Put a catalogue part into a slot of the plan."""
     data = clean(SwapForm(request.POST))
-    services.swap_part(
-        actor=request.user, plan_id=plan_id, version=data["version"], slot=slot, part_id=data["part"]
-    )
+    parts = {slot: data["part"]} | ({plate_slot(slot): data["plate"]} if data["plate"] else {})
+    services.swap_parts(actor=request.user, plan_id=plan_id, version=data["version"], parts=parts)
     return _done(request, plan_id)
 
 
@@ -218,6 +217,7 @@ def drawer(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
         "wanted": wanted,
         "sorts": CandidatesForm.base_fields["sort"].choices,
     }
+    context["plates"] = plates_for(request.user, plan.build, slot, context["found"].shown)
     page = context["found"].page
     context |= {
         "previous": urlencode({**wanted, "page": page - 1}),

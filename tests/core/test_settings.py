@@ -1,0 +1,36 @@
+"""Every setting changes something, and only what declares that it reads it."""
+
+import pytest
+
+from tests.cases.all import CASES
+from tests.core.test_sheets import bike
+from unkett.core.engine import said_by
+from unkett.core.rules import RULES
+from unkett.core.settings import DEFAULTS, SETTINGS, Settings
+from unkett.core.sheets import PAGES
+
+
+def others(setting) -> list[Settings]:
+    values = list(setting.schools) if setting.schools else [setting.low, setting.high]
+    return [Settings.of({setting.name: value}) for value in values if value != setting.default]
+
+
+def told(rule, build, settings) -> list[tuple]:
+    found = said_by(rule, build, settings)
+    return [(one.verdict, one.says, one.needs, one.school) for one in found]
+
+
+@pytest.mark.parametrize("setting", SETTINGS.values(), ids=lambda one: one.name)
+def test_every_setting_changes_what_declares_it_and_nothing_else(setting) -> None:
+    changed = set()
+    for case in CASES:
+        rule = RULES[case.rule]
+        usual = told(rule, case.build, DEFAULTS)
+        if any(told(rule, case.build, own) != usual for own in others(setting)):
+            changed.add(rule.id)
+    declared = {rule.id for rule in RULES.values() if setting.name in rule.settings}
+    assert changed == declared
+    if not declared:  # read by a page alone
+        build = bike()
+        usual = [page.sheets(build, DEFAULTS) for page in PAGES.values()]
+        assert any([page.sheets(build, own) for page in PAGES.values()] != usual for own in others(setting))
