@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from unkett.core.build import build_from, parse_json, read_build
+from unkett.core.build import Part, build_from, parse_json, read_build
 from unkett.core.engine import check
 from unkett.core.errors import InputError
 from unkett.core.vocabulary import KINDS, SLOTS
@@ -68,6 +68,15 @@ FAULTS = [
         {"parts": {"front_brake_lever": {"also": ["shifter"]}}},
         "parts.front_brake_lever.also[0]: 'shifter' given",
     ),
+    ({"parts": {}, "empty": "pedals"}, "empty: 'pedals' given; a list of slots allowed"),
+    ({"parts": {}, "empty": ["pedal"]}, 'did you mean "pedals"?'),
+    ({"parts": {}, "empty": ["pedals", "pedals"]}, 'empty[1]: "pedals" stands twice'),
+    ({"parts": {"pedals": {}}, "empty": ["shock", "pedals"]}, 'empty[1]: "pedals" is filled'),
+    (
+        {"parts": {"front_brake_lever": {"also": ["front_shifter"]}}, "empty": ["front_shifter"]},
+        "a part stands in parts.front_brake_lever",
+    ),
+    (build(frame={"damage": ["rust"]}), "parts.frame.attrs.damage[0]: 'rust' given"),
 ]
 
 
@@ -91,6 +100,8 @@ TEXTS = [
     (b'{"name": "a\\u0000b", "parts": {}}', "a character that cannot be stored"),
     (b'{"name": "\\ud800", "parts": {}}', "a character that cannot be stored"),
     (b"[" * 100_000, "nested too deeply"),
+    (b'{"x_a":' * 700 + b"1" + b"}" * 700, "nested too deeply: at most 60 levels"),
+    (b'{"parts": {"frame": {"attrs": {"x_a\\u0000": 1}}}}', "cannot be stored"),
     (b"1" * 5000, "a number is too long to read"),
 ]
 
@@ -181,3 +192,33 @@ def test_any_text_parses_or_is_refused(text) -> None:
         parse_json(text)
     except InputError as error:
         _told(error)
+
+
+def test_empty_slots_and_x_keys_anywhere_are_written_back() -> None:
+    given_ = {
+        "format": "unkett.build/1",
+        "name": "Pier bike",
+        "rider": {"mass_kg": 80, "x_shoe": 43},
+        "lever_hand": {"front": "left", "x_why": "habit"},
+        "x_shelf": [1, {"a": None}],
+        "parts": {
+            "frame": {
+                "kind": "frame",
+                "name": "",
+                "attrs": {"damage": [], "tyre_max_mm": {"622": 42, "x_wet": 40}, "x_note": 1},
+                "x_box": "3A",
+            },
+            "x_shed": {"row": 2},
+        },
+        "empty": ["front_derailleur", "shock"],
+    }
+    assert build_from(given_).to_json() == given_
+
+
+def test_a_slot_is_filled_known_empty_or_not_recorded() -> None:
+    build_ = build_from({"parts": {"front_brake_lever": {"also": ["front_shifter"]}}, "empty": ["shock"]})
+    off = build_.with_part("front_shifter", None)
+    assert off.parts == {}
+    assert off.empty == {"shock", "front_brake_lever", "front_shifter"}
+    assert off.with_part("front_shifter", Part(kind="shifter")).empty == {"shock", "front_brake_lever"}
+    assert build_.unrecorded("shock").empty == frozenset()

@@ -50,6 +50,10 @@ BAD_FILES = [
     (b"\xff", "not UTF-8"),
     ({"parts": {"cassette": {"attrs": {"sprockets": 9}}}}, "parts.cassette.attrs.sprockets: unknown"),
     ({"parts": {"cassette": {"attrs": {"teeth": [11, 8]}}}}, "parts.cassette.attrs.teeth[1]: 8 given"),
+    (b'{"x_a":' * 700 + b"1" + b"}" * 700, "nested too deeply"),
+    (b"[" * 100_000, "nested too deeply"),
+    ({"parts": {}, "empty": ["sofa"]}, "empty[0]"),
+    ({"parts": {"frame": {}}, "empty": ["frame"]}, "is filled"),
 ]
 
 

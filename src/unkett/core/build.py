@@ -194,7 +194,7 @@ def _unkeepable(value: Any, path: str, depth: int = 0) -> Iterable[Fault]:
     elif isinstance(value, float) and not math.isfinite(value):
         yield Fault(path=path, says=f"{value} given; a finite number allowed")
     elif isinstance(value, str) and not storable(value):
-        yield Fault(path=ascii(path), says="text with a character that cannot be stored")
+        yield Fault(path=ascii(path)[1:-1], says="text with a character that cannot be stored")
 
 
 def storable(text: str) -> bool:

@@ -220,6 +220,8 @@ def plates_for(
 
     out: dict[int, CataloguePart] = {}
     for one in candidates:
+        if any(f.verdict is Verdict.NO_GO and f.rule != rule.id for f in one.check.findings):
+            continue  # no plate makes it go
         with_rotor = build.with_part(slot, stored_part(one.part.kind, "", one.part.attrs))
         said = [found for found in said_by(rule, with_rotor) if found.place == f"{end}_brake"]
         if all(found.verdict is Verdict.GOES for found in said):

@@ -105,6 +105,7 @@ def _rows(request: HttpRequest, chosen: Sort, found: Identified) -> list[dict[st
                 "off": "" if measure.yes_no else _off_says(measure, match.off.get(measure.name)),
             }
             for measure in chosen.measures
+            if expected(match.row, measure)
         ]
         title, note = titles.get(match.code, match.code), match.row.get("note", "")
         rows.append(
@@ -115,6 +116,8 @@ def _rows(request: HttpRequest, chosen: Sort, found: Identified) -> list[dict[st
 
 def _shown(measure: Measure, row: dict[str, Any]) -> tuple[Any, ...]:
     values = expected(row, measure)
+    if measure.within and measure.within in row:
+        return (f"{values[0]:g} to {values[1]:g}",)
     return tuple("yes" if value else "no" for value in values) if measure.yes_no else values
 
 

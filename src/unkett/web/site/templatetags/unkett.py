@@ -374,8 +374,8 @@ def need_says(need: Mapping[str, Any]) -> str:
 
 
 @register.filter
-def by_sort(needs: Iterable[Mapping[str, Any]]) -> list[tuple[str, list[str]]]:
-    """Needs apart by what they are: to get, to do, to look at, to accept; alternatives in one line with "or".
+def by_sort(needs: Iterable[Mapping[str, Any]]) -> list[tuple[str, list[list[str]]]]:
+    """Needs apart by what they are: to get, to do, to look at, to accept; each a list of its alternatives.
 
     Alternatives of several sorts stand under the first one's.
     """
@@ -385,11 +385,7 @@ def by_sort(needs: Iterable[Mapping[str, Any]]) -> list[tuple[str, list[str]]]:
         either = need.get("either")
         sort = need["sort"] if either is None else home.setdefault(either, need["sort"])
         lines[sort].setdefault(("alone", n) if either is None else either, []).append(need_says(need))
-    return [
-        (title, [" or ".join(one) for one in lines[sort].values()])
-        for sort, title in NEED_SORTS.items()
-        if lines[sort]
-    ]
+    return [(title, list(lines[sort].values())) for sort, title in NEED_SORTS.items() if lines[sort]]
 
 
 @register.simple_tag
