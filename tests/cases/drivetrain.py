@@ -356,7 +356,7 @@ CHAIN_LENGTH = [
         figures={"wanted": 112, "long_by": 6},
     ),
     # certain whatever is missing: the shortest way round 40/42 on 432 is 109.1 links; round 16/9 at the least
-    length("no_go", "never_round", chain={"links": 90}, rear_derailleur=None),
+    length("no_go", "never_round", chain={"links": 90}, rear_derailleur=None, figures={"low": 110}),
     length("no_go", "never_round", chain={"links": 60}, chainrings={"teeth": None}, cassette={"teeth": None}),
     length("no_go", "too_short", chain={"links": 110}, shock={"stroke_mm": 50}),
     length("unmeasured", "odd", chain={"links": 113}),
@@ -388,6 +388,13 @@ bolts = table(
     chainrings={"mount": "104x4", "teeth": [34]},
 )
 RING_MOUNT = [
+    # the inner ring's circle is none of the crank's
+    bolts(
+        "no_go",
+        "other_mount",
+        crank={"ring_mount": ["104x4", "104x4"], "rings": 2},
+        chainrings={"mount": ["104x4", "64x4"], "teeth": [44, 32]},
+    ),
     bolts("goes", "mounted"),
     bolts(
         "goes",

@@ -228,6 +228,7 @@ ANCHOR = [
         "goes",
         "suits",
         headset={**PLUG, "anchor_depth_mm": 45},
+        figures={"reach_mm": 45},  # clamp 40 and 5 above
         stem={"clamp_height_mm": 40},
         spacers={"above_mm": 5},
     ),

@@ -29,6 +29,8 @@ BY_HAND = [
     # (60.6 − 58.4)/2 = 1.1; 1.0 from stock, 1.5 left = 1.0 + 0.5; with a ring of 0.5 one 1.0
     ("crank_centring", {}, {"drive_spacer_mm": about(1.1), "non_drive_spacer_mm": about(1.4), "drive_pieces": (1.0,), "non_drive_pieces": (1.0, 0.5), "left_over_mm": about(0, abs=1e-9), "arms_mm": (about(59.4), about(59.6))}),
     ("crank_centring", {"ring_range_mm": 0.5}, {"non_drive_pieces": (1.0,), "left_over_mm": about(0.5)}),
+    # (63 − 58) / 2: all of it on the drive side, by the one spacer there is
+    ("crank_centring", {"drive_mm": 58, "non_drive_mm": 63, "stock_mm": [2.5]}, {"drive_spacer_mm": 2.5, "drive_pieces": (2.5,), "non_drive_pieces": (), "left_over_mm": about(0, abs=1e-9), "arms_mm": (60.5, 60.5)}),
     ("crank_centring", {"stock_mm": None}, {"drive_pieces": (), "non_drive_pieces": (), "left_over_mm": about(2.5)}),
     ("crank_centring", {"drive_mm": 62}, {"drive_spacer_mm": 0, "drive_pieces": ()}),
     ("crank_centring", {"non_drive_mm": 70}, {"drive_spacer_mm": about(2.5), "non_drive_spacer_mm": about(0)}),

@@ -9,6 +9,7 @@ from attrs import evolve
 
 from tests.cases import Case
 from tests.cases.all import CASES
+from tests.cases.figures import BY_HAND, NEEDS
 from unkett.core.engine import SlotChecker, check
 from unkett.core.finding import Finding, Verdict, worst
 from unkett.core.rules import RULES
@@ -45,6 +46,30 @@ def test_case(case: Case) -> None:
         assert tuple(asked(one) for one in finding.ways_out) == case.ways
     if case.asks is not None:
         assert tuple(asked(one) for one in finding.measure) == case.asks
+
+
+@pytest.mark.parametrize(("place", "figures"), BY_HAND.items(), ids=str)
+def test_figures_worked_by_hand(place: tuple[str, str], figures: Mapping[str, Any]) -> None:
+    case = next(one for one in CASES if (one.rule, one.key) == place)
+    finding = next(one for one in findings_of(case) if one.key == case.key)
+    for name, value in figures.items():
+        wanted = value if isinstance(value, str) else pytest.approx(value, abs=0.006)
+        assert finding.because[name] == wanted, name
+
+
+@pytest.mark.parametrize(("place", "figures"), NEEDS.items(), ids=str)
+def test_needs_worked_by_hand(place: tuple[str, str, str], figures: Mapping[str, Any]) -> None:
+    rule, key, what = place
+    case = next(one for one in CASES if (one.rule, one.key) == (rule, key))
+    finding = next(one for one in findings_of(case) if one.key == key)
+    told = next(one for one in finding.needs if one["what"] == what)
+    for name, value in figures.items():
+        assert told[name] == (pytest.approx(value, abs=0.006) if isinstance(value, float) else value), name
+
+
+def test_every_rule_with_figures_has_some_worked_by_hand() -> None:
+    worked = {case.rule for case in CASES if case.figures} | {rule for rule, _ in BY_HAND}
+    assert {rule.id for rule in RULES.values() if rule.figures} - worked == set()
 
 
 @pytest.mark.parametrize("case", [case for case in CASES if case.verdict], ids=str)

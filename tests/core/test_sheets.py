@@ -8,6 +8,7 @@ from unkett.core.build import Part, build_from
 from unkett.core.calc.gears import pitch_radius
 from unkett.core.drawing.scene import Box, Circle, Line, Text
 from unkett.core.engine import check
+from unkett.core.figures import gears_of
 from unkett.core.settings import DEFAULTS
 from unkett.core.sheets import (
     PAGES,
@@ -382,3 +383,11 @@ def test_another_fork_and_stem_before_and_after() -> None:
 
 def part(kind, **attrs):
     return Part(kind=kind, attrs=attrs)
+
+
+def test_gears_in_the_hub_are_not_passed_off_as_the_table() -> None:
+    build = bike(cassette={"teeth": [20]}, chainrings={"teeth": [40]}, rear_hub={"internal_gears": 8})
+    figures = gears_of(build)
+    assert figures.in_the_hub == 8
+    assert "8 gears in the hub" in figures.assumed
+    assert gears_of(bike()).in_the_hub == 0

@@ -91,6 +91,9 @@ def wheel_radius(facts: Facts, end: str) -> float | None:
     return None if bsd is None or width is None else float(bsd / 2 + width)
 
 
+IN_THE_HUB = "the {} gears in the hub have their maker's ratios, which are not in this table"
+
+
 def toe_room_of(facts: Facts) -> ToeRoom | None:
     """Room between toe and front tyre with a usual shoe.
 
@@ -123,6 +126,7 @@ class GearFigures:
     gears: Gears | None
     missing: tuple[Missing, ...] = ()
     assumed: str = ""
+    in_the_hub: int = 0  # gears inside the hub, whose ratios are the maker's and not in the table
 
     @property
     def low_m(self) -> float | None:
@@ -150,7 +154,9 @@ def gears_of(build: Build, cadence_rpm: float = 90.0) -> GearFigures:
         cadence_rpm=cadence_rpm,
         first=Step("circumference_mm", roll_out, "mm", f"π × ({bsd:g} + 2 × {width:g})"),
     )
-    return GearFigures(gears=table, assumed=TYRE_AS_HIGH_AS_WIDE)
+    inside = facts.get("rear_hub", "internal_gears") or 0
+    assumed = TYRE_AS_HIGH_AS_WIDE + (f"; {IN_THE_HUB.format(inside)}" if inside else "")
+    return GearFigures(gears=table, assumed=assumed, in_the_hub=inside)
 
 
 @frozen(kw_only=True)

@@ -50,13 +50,13 @@ def chain_wear(
     """Per cent; a new chain reads 0 to 0.2 on most gauges. Raises InputError for both ways at once, or half a way."""
     if gauge_pct is not None:
         if links is not None or measured_mm is not None:
-            raise bad("gauge_pct", "given beside links and measured_mm; one of the two ways allowed")
+            raise bad("gauge_pct", "given beside links or a length; one of the two ways allowed")
         return ChainWear(
             elongation_pct=gauge_pct, trace=(Step("elongation_pct", gauge_pct, "%", "as the gauge reads"),)
         )
     if links is None or measured_mm is None:
         name = "measured_mm" if links is not None else "links"
-        raise bad(name, "missing; links and measured_mm, or gauge_pct, are wanted")
+        raise bad(name, "missing; links and the length over them, or a gauge's reading, are wanted")
     elongation = (measured_mm / (links * CHAIN_PITCH_MM) - 1) * 100
     formula = f"({measured_mm:g} / ({links} × 12.7) − 1) × 100"
     return ChainWear(elongation_pct=elongation, trace=(Step("elongation_pct", elongation, "%", formula),))

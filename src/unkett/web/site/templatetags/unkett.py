@@ -358,6 +358,8 @@ def need_says(need: Mapping[str, Any]) -> str:
     if "size_mm" in need:
         words.append(f"{need['size_mm']:g} mm")
     words += [f"for {_called(need[name])}" for name in ("body", "fits") if name in need]
+    if "rotor_mm" in need:
+        words.append(f"for a {need['rotor_mm']:g} mm rotor")
     if "links" in need:
         words.append(f"({need['links']}, down to {need['to_links']})")
     if "gears" in need:
