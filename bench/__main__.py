@@ -12,6 +12,9 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from unkett.core.vocabulary import KINDS
+from unkett.core.vocabulary.types import Number
+
 ROOT = Path(__file__).resolve().parents[1]
 DEMO = ROOT / "src/unkett/web/workshop/demo/bikes.json"
 PARTS = 100_000
@@ -281,7 +284,8 @@ def _varied(entry: dict[str, Any], n: int) -> dict[str, Any]:
     """A catalogue entry made a little different, so that kinds have many distinct sorts."""
     attrs = dict(entry["attrs"])
     for name, value in list(attrs.items()):
-        if name.endswith("_mm") and isinstance(value, (int, float)):
+        measured = isinstance(KINDS[entry["kind"]].attributes[name].type, Number)
+        if name.endswith("_mm") and measured:
             attrs[name] = round(value + n / 1000, 3)
         elif name == "teeth" and len(value) > 1:
             attrs[name] = [*value[:-1], min(60, value[-1] + n % 9)]

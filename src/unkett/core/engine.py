@@ -70,7 +70,7 @@ class Standing:
         values: dict[str, Mapping[str, Any]] = {
             slot: kind_of(slot).read(part_attrs_for(slot, part)) for slot, part in build.filled().items()
         }
-        values["bike"] = build.bike_attrs()
+        values["bike"] = {name: value for name, value in build.bike_attrs().items() if value is not None}
         return cls(values=values, empty=build.empty)
 
     def state(self, slot: str) -> object:
@@ -128,45 +128,21 @@ def _says_missing(asked: list[Asked]) -> str:
     )
 
 
-def _views(site: Site, standing: Standing) -> dict[str, View]:
-    """Every part of a place as the looks see it: what is there of all that they read."""
-    views = {}
-    for role, slot, names in site.readings:
-        values = standing.values.get(slot)
-        if values is None:
-            views[role] = View({}, slot, empty=True, recorded=slot in standing.empty)
-            continue
-        get = values.get
-        own = {}
-        for name, attr in names:
-            value = get(attr)
-            if value is not None:
-                own[name] = value
-        views[role] = View(own, slot)
-    return views
-
-
-def _looked_at(
-    seen: tuple[Seen, ...], views: Mapping[str, View], standing: Standing, asked: list[Asked]
-) -> list[View] | None:
+def _looked_at(seen: tuple[Seen, ...], standing: Standing, asked: list[Asked]) -> list[View] | None:
     """The views a look gets, or None where it cannot run; what it needs and is missing is asked for."""
     mine: list[View] = []
     lacking: list[tuple[str, str]] = []
+    standing_values = standing.values
     for one in seen:
-        view = views[one.role]
-        mine.append(view)
-        own = view.__dict__
-        if own["empty"]:
+        values = standing_values.get(one.slot)
+        if values is None:
             if one.stops:
                 return None
-        else:
-            for name in one.given:
-                if name not in own:
-                    return None
-            for name in one.must:
-                if name not in own:
-                    lacking.append((one.slot, one.names[name]))
-        own["seen"] = one
+        elif not one.needed <= values.keys():
+            if any(one.names[name] not in values for name in one.given):
+                return None
+            lacking += [(one.slot, one.names[name]) for name in one.must if one.names[name] not in values]
+        mine.append(View(one, values, values is None and one.slot in standing.empty))
     for slot, attr in lacking:
         asked += _attributes(standing, slot, attr)
     return None if lacking else mine
@@ -204,9 +180,8 @@ def _run(
     said: list[Outcome] = []
     asked: list[Asked] = []
     beyond: tuple[InputError, tuple[Seen, ...]] | None = None
-    views = _views(site, standing)
     for function, takes_settings, seen in site.plan:
-        mine = _looked_at(seen, views, standing, asked)
+        mine = _looked_at(seen, standing, asked)
         if mine is None:
             continue
         try:
@@ -290,6 +265,8 @@ def _whatever(rule: Rule, site: Site, branches: list[Finding], slot: str, attr: 
 
 def _mildest(rule: Rule, site: Site, standing: Standing, said: list[Outcome]) -> Finding | None:
     """The worst of what was said, the first where several are as bad; what they need is gathered."""
+    if len(said) == 1:
+        return _finding(rule, site, said[0], standing)
     alike: list[Outcome] = []
     for verdict in (Verdict.UNMEASURED, Verdict.GOES_IF, Verdict.GOES):
         alike = [one for one in said if one.verdict is verdict]
@@ -333,8 +310,11 @@ def _beyond(rule: Rule, site: Site, standing: Standing, error: InputError, seen:
 
 def _quoted(rule: Rule, site: Site, key: str, standing: Standing) -> dict[str, Any]:
     """The parts that a message quotes, their values in words."""
-    parts = {}
-    for role, names in rule.quotes[key]:
+    parts: dict[str, Any] = {}
+    quotes = rule.quotes[key]
+    if not quotes:
+        return parts
+    for role, names in quotes:
         one = site.roles[role]
         values, attributes = standing.values.get(one.slot, _NOTHING), kind_of(one.slot).attributes
         quoted = {}
@@ -359,11 +339,11 @@ def _finding(
         verdict=outcome.verdict,
         area=rule.area,
         place=site.joint,
-        slots=tuple(slot for slot in site.slots if slot in standing.values),
+        slots=tuple([slot for slot in site.slots if slot in standing.values]),
         says=says,
         because=outcome.because,
         needs=outcome.needs,
-        measure=tuple(_measure(asked) for asked in outcome.asks),
+        measure=tuple(_measure(asked) for asked in outcome.asks) if outcome.asks else (),
         ways_out=outcome.ways_out,
         safety=rule.safety,
         school=outcome.school,
@@ -378,7 +358,7 @@ def _sorted(findings: Iterable[Finding]) -> tuple[Finding, ...]:
 def _concerns(site: Site, values: Mapping[str, Mapping[str, Any]]) -> bool:
     """Whether a rule has anything to look at here: a part, and one of the readings that call it up."""
     if site.triggers:
-        return any(values.get(slot, _NOTHING).get(name) is not None for slot, name in site.triggers)
+        return any(slot in values and name in values[slot] for slot, name in site.triggers)
     return not values.keys().isdisjoint(site.slots)
 
 

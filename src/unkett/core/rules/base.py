@@ -81,29 +81,30 @@ class Unread(Exception):  # noqa: N818 - an answer, not a fault
 
 
 class View:
-    """One part as a look sees it: `view.mount` gives a declared attribute, or None where it may be missing.
+    """One part as a look sees it: `view.mount` gives a declared attribute, or None where it may be missing."""
 
-    One view serves all looks of a rule at a place; `seen` says which of them is looking.
-    """
+    __slots__ = ("_seen", "_values", "empty", "recorded", "slot")
 
     slot: str
     empty: bool  # no part stands there
     recorded: bool  # a part stands there, or the slot is known to be empty
-    seen: Seen
 
-    def __init__(self, own: dict[str, Any], slot: str, *, empty: bool = False, recorded: bool = True) -> None:
-        own["slot"] = slot
-        own["empty"] = empty
-        own["recorded"] = recorded
-        self.__dict__ = own
+    def __init__(self, seen: Seen, values: Mapping[str, Any] | None, known_empty: bool) -> None:
+        self._seen = seen
+        self.slot = seen.slot
+        self.empty = values is None
+        self.recorded = values is not None or known_empty
+        self._values: Mapping[str, Any] = {} if values is None else values
 
     def __getattr__(self, name: str) -> Any:
-        seen: Seen = self.__dict__["seen"]
-        if name in seen.asks:
-            raise Unread(seen.slot, seen.names[name])
-        if name in seen.names:
-            return None
-        raise AttributeError(f"the look does not declare that it reads {name} of {seen.slot}")
+        seen = self._seen
+        own = seen.names.get(name)
+        if own is None:
+            raise AttributeError(f"the look does not declare that it reads {name} of {seen.slot}")
+        value = self._values.get(own)
+        if value is None and name in seen.asks:
+            raise Unread(seen.slot, own)
+        return value
 
     @property
     def there(self) -> bool:
@@ -114,11 +115,11 @@ class View:
 
     def known(self, name: str) -> Any:
         """A declared attribute where it is there, else None: for a look that can do without it first."""
-        return self.__dict__.get(name)
+        return self._values.get(self._seen.names[name])
 
     def own_name(self, name: str) -> str:
         """The slot's own name of an attribute that the role calls `name`."""
-        return self.seen.renamed.get(name, name)
+        return self._seen.renamed.get(name, name)
 
 
 @frozen(kw_only=True)
@@ -233,6 +234,7 @@ class Seen:
     must: tuple[str, ...]  # as the role calls them
     given: tuple[str, ...]
     asks: frozenset[str]
+    needed: frozenset[str]  # must and given by the slot's own names: all of it there, and the look runs
 
 
 @frozen(kw_only=True)
@@ -263,15 +265,6 @@ class Site:
     def plan(self) -> tuple[tuple[LookFunction, bool, tuple[Seen, ...]], ...]:
         """The looks as the engine's inner loop runs them; made once all are declared."""
         return tuple((look.function, look.settings, seen) for look, seen in self.looks)
-
-    @functools.cached_property
-    def readings(self) -> tuple[tuple[str, str, tuple[tuple[str, str], ...]], ...]:
-        """By role: its slot and all that any look reads of it, as pairs of the role's and the slot's own name."""
-        names: dict[str, dict[str, str]] = {role: {} for role in self.roles}
-        for _, seen in self.looks:
-            for one in seen:
-                names[one.role].update(one.names)
-        return tuple((role, self.roles[role].slot, tuple(own.items())) for role, own in names.items())
 
     @functools.cached_property
     def measured(self) -> Mapping[tuple[str, str], bool]:
@@ -387,6 +380,7 @@ def _seen(rule_id: str, site: Site, one: Reading) -> Seen:
         must=one.needs,
         given=one.given,
         asks=frozenset(one.asks),
+        needed=frozenset(names[name] for name in (*one.needs, *one.given)),
     )
 
 

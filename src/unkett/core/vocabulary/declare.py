@@ -107,7 +107,8 @@ class Kind:
         """A part's attributes with what is derived from them, as rules read them."""
         if not self.derived:
             return attrs
-        return {**attrs, **{name: one.function(attrs) for name, one in self.derived.items()}}
+        known = ((name, one.function(attrs)) for name, one in self.derived.items())
+        return {**attrs, **{name: value for name, value in known if value is not None}}
 
 
 DAMAGE_HOW = "Clean it, look and feel along it under a lamp: cracks, dents, bends, leaks, threads. Nothing found is an answer."
