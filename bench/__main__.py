@@ -18,6 +18,7 @@ from unkett.core.vocabulary.types import Number
 ROOT = Path(__file__).resolve().parents[1]
 DEMO = ROOT / "src/unkett/web/workshop/demo/bikes.json"
 PARTS = 100_000
+CHECKED_PARTS = 35  # a whole bike
 BIKES = 10_000
 VARIANTS = 50  # every catalogue entry in so many distinct sorts
 
@@ -53,7 +54,9 @@ def core_figures() -> dict[str, float]:
     from unkett.core.build import build_from
     from unkett.core.engine import check
 
-    build = build_from(json.loads(DEMO.read_text())[0]["build"])
+    whole = json.loads(DEMO.read_text())[0]["build"]
+    parts = dict(list(whole["parts"].items())[:CHECKED_PARTS])
+    build = build_from({**whole, "parts": parts})
     return {"check_build_ms": median_ms(lambda: check(build), 300)}
 
 
