@@ -214,8 +214,7 @@ def alignment(
     shifter: View, derailleur: View, cassette: View, hub: View, settings: Settings
 ) -> Outcome | None:
     cable = shifter.mode == "indexed" and derailleur.actuation != "electronic" and not hub.internal_gears
-    clicks, count = shifter.speeds, cassette.sprockets
-    if not cable or 2 * min(count, clicks) < max(count, clicks):
+    if not cable:
         return None
     options = sprocket_pitches(
         speeds=cassette.known("speeds"), mount=cassette.mount, stated_mm=cassette.known("sprocket_pitch_mm")
