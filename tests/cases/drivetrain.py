@@ -388,6 +388,28 @@ bolts = table(
     chainrings={"mount": "104x4", "teeth": [34]},
 )
 RING_MOUNT = [
+    # rings of two circles may hang on this crank: which ones they are is asked for, never guessed
+    bolts(
+        "unmeasured",
+        "missing",
+        crank={"ring_mount": ["110x5", "74x5"], "rings": 2},
+        chainrings={"mount": None, "teeth": [46, 30]},
+        asks=("chainrings.mount",),
+    ),
+    bolts(
+        "unmeasured",
+        "missing",
+        crank={"ring_mount": None, "rings": 2},
+        chainrings={"mount": ["110x5", "74x5"], "teeth": [46, 30]},
+        asks=("crank.ring_mount",),
+    ),
+    # 30 teeth go on 74 mm, not on 110: two rings on a crank for three
+    bolts(
+        "unmeasured",
+        "missing",
+        crank={"ring_mount": ["110x5", "110x5", "74x5"], "rings": 3},
+        chainrings={"mount": None, "teeth": [46, 30]},
+    ),
     # the inner ring's circle is none of the crank's
     bolts(
         "no_go",

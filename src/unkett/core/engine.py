@@ -7,6 +7,7 @@ filled, and lets a certain No go stand whatever else is missing, so that no rule
 from __future__ import annotations
 
 import functools
+import itertools
 from collections.abc import Iterable, Iterator, Mapping
 from types import SimpleNamespace
 from typing import Any
@@ -152,13 +153,15 @@ def trial_values(kind: AttributeType, name: str, standing: Standing) -> list[Any
     """Every value that a missing code or yes/no may have, those that stand on the bike first; nothing for a size.
 
     Of a list of codes: none, each alone, all together. An open family of codes is tried with a code of its own.
+    Of codes by ring: one for all, and every row that can be made of the rows standing on the bike.
     """
     if isinstance(kind, Bool):
         return [True, False]
     if isinstance(kind, Whole) and kind.high - kind.low <= FEW:
         return list(range(kind.low, kind.high + 1))
     if isinstance(kind, Either):
-        return trial_values(kind.one, name, standing)
+        alike = trial_values(kind.one, name, standing)
+        return [*alike, *_rows_of(kind.one, standing)] if alike else []
     if isinstance(kind, ListOf):
         each = trial_values(kind.item, name, standing)
         return [tuple(each), *((one,) for one in each), *([()] if kind.least == 0 else [])] if each else []
@@ -172,6 +175,21 @@ def trial_values(kind: AttributeType, name: str, standing: Standing) -> list[Any
     ]
     other = [f"{kind.of.open_prefix}of_its_own"] if kind.of.open_prefix else []
     return list(dict.fromkeys([*seen, *kind.of.codes, *other]))
+
+
+def _rows_of(kind: AttributeType, standing: Standing) -> list[Any]:
+    """Every row of two codes or more that the rows of such codes on the bike are long enough for."""
+    rows = [
+        value
+        for values in standing.values.values()
+        for value in values.values()
+        if isinstance(kind, Choice)
+        and isinstance(value, tuple)
+        and value
+        and all(isinstance(code, str) and kind.of.has(code) for code in value)
+    ]
+    made = (p for row in rows for long in range(2, len(row) + 1) for p in itertools.permutations(row, long))
+    return list(dict.fromkeys(made))
 
 
 def _run(
@@ -230,7 +248,7 @@ def _certain(
             if found is None or found.verdict is not Verdict.NO_GO:
                 return None
             said.append(found)
-        return _whatever(rule, site, said, slot, attr)
+        return _whatever(said, slot, attr)
     return None
 
 
@@ -245,22 +263,24 @@ def _branches(standing: Standing, slot: str, attr: str | None) -> list[Standing]
     return [standing.with_values(slot, kind.read({**known, attr: value})) for value in values]
 
 
-def _whatever(rule: Rule, site: Site, branches: list[Finding], slot: str, attr: str | None) -> Finding:
-    """A No go of every branch, told without the answer that was tried."""
-    found = branches[0]
-    if attr is None:
-        if branches[0].key == branches[1].key != "whatever":
-            return evolve(branches[1], slots=branches[0].slots)
-        told_so = f"It does not go, with {a(_slot_title(slot))} or without."
-        return evolve(found, key="whatever", says=told_so, because={}, slots=branches[0].slots)
-    says = rule.messages.get(found.key, "")
-    roles = [role for role, one in site.roles.items() if one.slot == slot]
-    quoted = any(f"{{{role}.{name}" in says for role in roles for name in (attr, *kind_of(slot).derived))
-    if quoted or found.key == "whatever":
-        told_so = f"It does not go, whatever {_whose(slot)} {in_sentence(describe(slot, attr).title)} is."
-        found = evolve(found, key="whatever", says=told_so, because={})
+def _whatever(branches: list[Finding], slot: str, attr: str | None) -> Finding:
+    """A No go of every branch, told without the answer that was tried: in one branch's words where all say the same."""
+    found = branches[-1]
+    same = {
+        name: value
+        for name, value in found.because.items()
+        if all(name in one.because and one.because[name] == value for one in branches)
+    }
     ways = tuple(way for way in found.ways_out if (way["slot"], way["attr"]) != (slot, attr))
-    return evolve(found, ways_out=ways or found.ways_out)
+    slots = branches[0].slots if attr is None else found.slots
+    found = evolve(found, because=same, ways_out=ways or found.ways_out, slots=slots)
+    if len({one.says for one in branches}) == 1:
+        return found
+    if attr is None:
+        says = f"It does not go, with {a(_slot_title(slot))} or without."
+    else:
+        says = f"It does not go, whatever {_whose(slot)} {in_sentence(describe(slot, attr).title)} is."
+    return evolve(found, key="whatever", says=says)
 
 
 def _mildest(rule: Rule, site: Site, standing: Standing, said: list[Outcome]) -> Finding | None:
