@@ -92,3 +92,9 @@ def test_bench_names(client, owner) -> None:
 
 def test_codes_are_known() -> None:
     assert {"spline9", "bsa", "six_bolt", "130x5", "7x9"} <= set(known_codes())
+
+
+def test_a_table_without_codes_is_led_by_its_own_first_column(client, owner) -> None:
+    client.force_login(owner)
+    page = client.get("/rules/tables/needs/").text
+    assert '<th scope="row">cup spacers' in page

@@ -70,7 +70,8 @@ def standard(request: HttpRequest, name: str) -> HttpResponse:
     if name not in table_names():
         raise Http404
     found = table(name)
-    key = "code" if "code" in found.rows[0] else next(iter(found.rows[0]))
+    own = [column for column in found.rows[0] if column not in ("source", "sure")]
+    key = "code" if "code" in own else own[0]
     columns = list(
         dict.fromkeys(column for row in found.rows for column in row if column not in ("source", "sure", key))
     )
