@@ -16,7 +16,7 @@ from unkett.core.vocabulary import KINDS
 from unkett.core.vocabulary.types import Number
 
 ROOT = Path(__file__).resolve().parents[1]
-DEMO = ROOT / "src/unkett/web/workshop/demo/bikes.json"
+DEMO = ROOT / "src/unkett/web/demo/bikes.json"
 PARTS = 100_000
 CHECKED_PARTS = 35  # a whole bike
 BIKES = 10_000
@@ -181,7 +181,7 @@ def _timed_pages(client: Any) -> dict[str, float]:
 
 def _many_bikes(owner: Any) -> None:
     """So many bikes in the workshop, each a copy of one that is judged already."""
-    from unkett.web.bikes.models import Bike, FittedPart
+    from unkett.web.bikes.models import Bike, BikePart
 
     source = Bike.objects.get(name="Coast audax")
     parts = [part.stored() for part in source.fitted.all()]
@@ -191,8 +191,8 @@ def _many_bikes(owner: Any) -> None:
         batch_size=2000,
     )
     for start in range(0, BIKES, 500):
-        FittedPart.objects.bulk_create(
-            FittedPart(bike=bike, **part) for bike in bikes[start : start + 500] for part in parts
+        BikePart.objects.bulk_create(
+            BikePart(bike=bike, **part) for bike in bikes[start : start + 500] for part in parts
         )
 
 

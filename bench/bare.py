@@ -7,11 +7,13 @@ from django.template import engines
 from django.urls import include, path
 
 from unkett.web.bikes.permissions import bikes_seen_by
-from unkett.web.workshop.permissions import allowed
+from unkett.web.pages.common.guard import allowed
 
 ROWS = 25
 TEMPLATE = engines["django"].from_string(
-    """{% extends "base.html" %}{% block main %}<ul>{% for bike in bikes %}<li>{{ bike.name }}</li>{% endfor %}</ul>{% endblock main %}"""
+    """{% extends "base.html" %}{% block main %}<ul>{% for bike in bikes %}<li>{{ bike.name }}</li>{% endfor
+    %}</ul>{% endblock main %}
+    """
 )
 
 
@@ -22,5 +24,5 @@ def bare(request: HttpRequest) -> HttpResponse:
     return HttpResponse(TEMPLATE.render({"bikes": bikes}, request))
 
 
-urlpatterns = [path("bare/", bare), path("", include("unkett.web.site.urls"))]
-handler404 = "unkett.web.site.errors.not_found"
+urlpatterns = [path("bare/", bare), path("", include("unkett.web.pages.urls"))]
+handler404 = "unkett.web.pages.errors.not_found"

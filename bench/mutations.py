@@ -22,9 +22,15 @@ from attrs import frozen
 PROJECT = Path(__file__).parent.parent
 WHERE = ("src/unkett/core/rules", "src/unkett/core/calc")
 TESTS = (
-    "tests/core/test_calc.py", "tests/core/test_calc_more.py", "tests/core/test_rules.py", "tests/core/test_any_calc.py",
-    "tests/core/test_planning.py", "tests/core/test_engine.py", "tests/core/test_sheets.py", "tests/core/test_looks.py",
-)  # fmt: skip
+    "tests/core/test_calc.py",
+    "tests/core/test_calc_more.py",
+    "tests/core/test_rules.py",
+    "tests/core/test_any_calc.py",
+    "tests/core/test_planning.py",
+    "tests/core/test_engine.py",
+    "tests/core/test_sheets.py",
+    "tests/core/test_looks.py",
+)
 SEED, COUNT, AT_ONCE = 20261126, 40, 2
 NEGATED = {ast.Lt: ">=", ast.LtE: ">", ast.Gt: "<=", ast.GtE: "<", ast.Eq: "!=", ast.NotEq: "=="}
 EDGED = {ast.Lt: "<=", ast.LtE: "<", ast.Gt: ">=", ast.GtE: ">"}

@@ -101,12 +101,27 @@ def bike(owner):
 
 
 CATALOGUE = [
-    ("cassette", "Wide nine", {"speeds": 9, "teeth": [12, 14, 16, 18, 21, 24, 28, 32, 36], "mount": "spline9"}, "34.00"),
-    ("cassette", "Close nine", {"speeds": 9, "teeth": [11, 12, 13, 14, 15, 17, 19, 21, 25], "mount": "spline9"}, "27.00"),
-    ("cassette", "Eight", {"speeds": 8, "teeth": [11, 13, 15, 17, 19, 21, 24, 28], "mount": "spline9"}, "18.00"),
+    (
+        "cassette",
+        "Wide nine",
+        {"speeds": 9, "teeth": [12, 14, 16, 18, 21, 24, 28, 32, 36], "mount": "spline9"},
+        "34.00",
+    ),
+    (
+        "cassette",
+        "Close nine",
+        {"speeds": 9, "teeth": [11, 12, 13, 14, 15, 17, 19, 21, 25], "mount": "spline9"},
+        "27.00",
+    ),
+    (
+        "cassette",
+        "Eight",
+        {"speeds": 8, "teeth": [11, 13, 15, 17, 19, 21, 24, 28], "mount": "spline9"},
+        "18.00",
+    ),
     ("cassette", "Unknown nine", {"speeds": 9, "mount": "spline9"}, "9.00"),
     ("chain", "Chain of 114", {"speeds": 9, "links": 114}, "16.00"),
-]  # fmt: skip
+]
 
 
 @pytest.fixture

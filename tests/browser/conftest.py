@@ -78,5 +78,5 @@ def open_page(page: Page, bike: str, tab: str) -> None:
     """From the yard to one page of one bike's work."""
     page.goto("/")
     page.get_by_role("link", name=bike, exact=True).click()
-    page.locator("#tabs").get_by_role("link", name=tab).click()
+    page.get_by_role("navigation", name="Work on this bike").get_by_role("link", name=tab).click()
     page.get_by_role("heading", level=1).first.wait_for()

@@ -127,6 +127,7 @@ def test_a_finger_hits_what_it_means(browser, live_server, island: Page) -> None
     assert found == {}
 
 
-SMALL = """() => [...document.querySelectorAll('button, .button, input:not([type=hidden]):not([type=checkbox]):not([type=radio]), select, summary, .chips a, .tabs a, .bar-nav a, .by-verdict a')]
+SMALL = """() => [...document.querySelectorAll('button, input, select, summary, nav a')]
+  .filter(one => !['hidden', 'checkbox', 'radio'].includes(one.type))
   .filter(one => one.checkVisibility() && one.getBoundingClientRect().height < 43.5)
   .map(one => one.outerHTML.slice(0, 90) + ' ' + one.getBoundingClientRect().height)"""

@@ -244,12 +244,18 @@ height = table(
 HEIGHT = [
     height("goes", "clear", figures={"height_mm": 276, "left_mm": 106}),
     height("goes", "clear", frame={"bb_drop_mm": 96}, figures={"left_mm": 85}),
-    height("goes_if", "strikes", frame={"bb_drop_mm": 97}, figures={"left_mm": 84}, needs=("pedal may strike in a bend",)),
+    height(
+        "goes_if",
+        "strikes",
+        frame={"bb_drop_mm": 97},
+        figures={"left_mm": 84},
+        needs=("pedal may strike in a bend",),
+    ),
     height("goes_if", "strikes", frame={"bb_drop_mm": 96}, rear_tyre={"width_measured_mm": 39}),
     height(None, None, crank={"arm_mm": None}),
     height(None, None, frame={"bb_drop_mm": None}),
     height(None, None, rear_tyre=None),
-]  # fmt: skip
+]
 
 place = table("motor-place", motor={"type": "hub_rear", "torque_arm": True})
 MID = {"type": "mid_bracket", "torque_arm": None, "shell_widths_mm": [68, 73]}

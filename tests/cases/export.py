@@ -11,8 +11,8 @@ from unkett.core.engine import check
 from unkett.core.schema import build_schema
 from unkett.core.vocabulary import SLOTS, describe
 from unkett.local.state import PROJECT
-from unkett.web.rulebook.queries import EXAMPLES
-from unkett.web.site.templatetags.unkett import plain_value
+from unkett.web.pages.rulebook.page import EXAMPLES
+from unkett.web.show.words import plain_value
 
 
 def given(case: Case) -> str:

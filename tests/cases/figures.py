@@ -1,4 +1,6 @@
-"""Figures and needs of findings worked by hand, of the first case with that message; other cases state theirs beside themselves."""
+"""Figures and needs of findings worked by hand, of the first case with that message; other cases state
+theirs beside themselves.
+"""
 
 from typing import Any
 

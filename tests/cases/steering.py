@@ -505,12 +505,33 @@ WORKED = [
 ]
 
 FORBIDS = {
-    "crack": ("fork", "headset", "stem", "handlebar", "seatpost", "crank", "pedals", "rear_hub", "front_rim", "front_caliper", "rear_brake_lever"),
+    "crack": (
+        "fork",
+        "headset",
+        "stem",
+        "handlebar",
+        "seatpost",
+        "crank",
+        "pedals",
+        "rear_hub",
+        "front_rim",
+        "front_caliper",
+        "rear_brake_lever",
+    ),
     "bent": ("fork", "stem", "handlebar", "seatpost"),
     "leak": ("front_brake_lever", "rear_caliper", "front_brake_line"),
-    "thread_stripped": ("stem", "handlebar", "front_brake_lever", "front_caliper", "rear_brake_adapter", "front_hub", "fork", "crank"),
+    "thread_stripped": (
+        "stem",
+        "handlebar",
+        "front_brake_lever",
+        "front_caliper",
+        "rear_brake_adapter",
+        "front_hub",
+        "fork",
+        "crank",
+    ),
     "worn_through": ("front_caliper", "rear_rim", "front_tyre"),
-}  # fmt: skip
+}
 LOOKED_AT = (("crack", "saddle"), ("bent", "rear_derailleur"), ("leak", "shock"), ("thread_stripped", "frame"),
              ("worn_through", "chain"), ("crash", "rear_derailleur"))  # fmt: skip
 whole = table("sound", frame={"damage": [], "material": "steel"})

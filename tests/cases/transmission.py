@@ -89,19 +89,37 @@ NO_GUIDE = ("chain_guide",)
 RETENTION = [
     keep("goes", "kept", TRAIL),
     keep("goes", "guided", TRAIL, rear_derailleur={"clutch": False}, chain_guide={}),
-    keep("goes_if", "drops", TRAIL, rear_derailleur={"clutch": False}, empty=NO_GUIDE, needs=("chain guide", "narrow-wide ring with a clutch derailleur")),
+    keep(
+        "goes_if",
+        "drops",
+        TRAIL,
+        rear_derailleur={"clutch": False},
+        empty=NO_GUIDE,
+        needs=("chain guide", "narrow-wide ring with a clutch derailleur"),
+    ),
     keep("goes_if", "drops", TRAIL, chainrings={"tooth_profile": "plain"}, empty=NO_GUIDE),
     keep("goes_if", "drops", {"use": "gravel"}, rear_derailleur={"clutch": False}, empty=NO_GUIDE),
     keep("unmeasured", "missing", TRAIL, rear_derailleur={"clutch": False}, asks=("chain_guide",)),
-    keep("unmeasured", "missing", TRAIL, rear_derailleur={"clutch": None}, empty=NO_GUIDE, asks=("rear_derailleur.clutch",)),
+    keep(
+        "unmeasured",
+        "missing",
+        TRAIL,
+        rear_derailleur={"clutch": None},
+        empty=NO_GUIDE,
+        asks=("rear_derailleur.clutch",),
+    ),
     keep("unmeasured", "missing", TRAIL, chainrings={"tooth_profile": None}, empty=NO_GUIDE),
     keep("goes", "smooth", rear_derailleur={"clutch": False}),
     keep("goes", "smooth", {"use": "road"}, rear_derailleur={"clutch": None}),
     keep("unmeasured", "missing", chainrings={"teeth": None}),
     keep(None, None, chainrings={"teeth": [44, 32]}),
-]  # fmt: skip
+]
 
-clear = table("ring-clearance", frame={"chainring_max_teeth": {"1": 36, "2": 38}}, chainrings={"teeth": [36], "shape": "round"})  # fmt: skip
+clear = table(
+    "ring-clearance",
+    frame={"chainring_max_teeth": {"1": 36, "2": 38}},
+    chainrings={"teeth": [36], "shape": "round"},
+)
 CLEARANCE = [
     clear("goes", "within"),
     clear("no_go", "too_large", chainrings={"teeth": [37]}),
@@ -293,10 +311,16 @@ CHAINLINE = [
     line("goes_if", "off", crank={"chainline_mm": 49.9}, figures={"off_mm": 2.1, "way": "in"}),
     line("goes_if", "off", crank={"chainline_mm": 48}),
     line("no_go", "too_near", crank={"chainline_mm": 47.9}, figures={"off_mm": 4.1}),
-    line("goes_if", "off", crank={"chainline_mm": 57}, figures={"off_mm": 5, "way": "out"}, needs=("look at ring and stay: 3 mm at least", "look at arm and stay: 2 mm at least")),
+    line(
+        "goes_if",
+        "off",
+        crank={"chainline_mm": 57},
+        figures={"off_mm": 5, "way": "out"},
+        needs=("look at ring and stay: 3 mm at least", "look at arm and stay: 2 mm at least"),
+    ),
     line("unmeasured", "missing", frame={"chainline_mm": None}),
     line(None, None, crank=None),
-]  # fmt: skip
+]
 
 shift_line = table("shift-line-type", rear_shift_line={"type": "shift_housing"})
 SHIFT_LINE = [

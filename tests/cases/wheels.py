@@ -18,18 +18,51 @@ AXLE = [
     axle("goes", "fits"),
     axle("goes", "fits", rear_hub={"axle_kind": "solid"}),
     axle("goes_if", "caps", frame=THRU, rear_hub={"end_caps": [CAP]}),
-    axle("goes_if", "caps", rear_hub={"axle_kind": "thru", "axle_dia_mm": 12, "spacing_mm": 142, "end_caps": [{"axle_kind": "quick_release", "axle_dia_mm": 10, "spacing_mm": 135}]}, needs=("end caps",)),
+    axle(
+        "goes_if",
+        "caps",
+        rear_hub={
+            "axle_kind": "thru",
+            "axle_dia_mm": 12,
+            "spacing_mm": 142,
+            "end_caps": [{"axle_kind": "quick_release", "axle_dia_mm": 10, "spacing_mm": 135}],
+        },
+        needs=("end caps",),
+    ),
     # a cap for another size than this frame's does not help
-    axle("no_go", "other_spacing", frame={**THRU, "rear_axle_dia_mm": 12}, rear_hub={"end_caps": [{**CAP, "spacing_mm": 135}, {**CAP, "axle_kind": "solid", "axle_dia_mm": 10}]}),
+    axle(
+        "no_go",
+        "other_spacing",
+        frame={**THRU, "rear_axle_dia_mm": 12},
+        rear_hub={"end_caps": [{**CAP, "spacing_mm": 135}, {**CAP, "axle_kind": "solid", "axle_dia_mm": 10}]},
+    ),
     axle("goes_if", "kit", frame=THRU, rear_hub={"end_caps": [{**CAP, "kit": True}]}),
     # caps for 10 × 135 and 12 × 142 are usual: it is asked whether there are any for this hub
     axle("unmeasured", "missing", frame=THRU, asks=("rear_hub.end_caps",)),
     axle("no_go", "other_spacing", frame=THRU, rear_hub={"end_caps": []}),
     axle("no_go", "other_spacing", frame={**THRU, "rear_spacing_mm": 148}),
-    axle("no_go", "other_spacing", rear_hub={"end_caps": [], "axle_kind": None, "axle_dia_mm": None, "spacing_mm": 126}),
-    axle("no_go", "other_dia", rear_hub={"end_caps": [], "axle_kind": None, "axle_dia_mm": 12, "spacing_mm": None}),
-    axle("no_go", "other_kind", rear_hub={"end_caps": [], "axle_kind": "thru", "axle_dia_mm": None, "spacing_mm": None}),
-    axle("goes_if", "narrower", rear_hub={"spacing_mm": 129}, figures={"off_mm": 6}, needs=("axle spacers", "re-dish the wheel")),
+    axle(
+        "no_go",
+        "other_spacing",
+        rear_hub={"end_caps": [], "axle_kind": None, "axle_dia_mm": None, "spacing_mm": 126},
+    ),
+    axle(
+        "no_go",
+        "other_dia",
+        rear_hub={"end_caps": [], "axle_kind": None, "axle_dia_mm": 12, "spacing_mm": None},
+    ),
+    axle(
+        "no_go",
+        "other_kind",
+        rear_hub={"end_caps": [], "axle_kind": "thru", "axle_dia_mm": None, "spacing_mm": None},
+    ),
+    axle(
+        "goes_if",
+        "narrower",
+        rear_hub={"spacing_mm": 129},
+        figures={"off_mm": 6},
+        needs=("axle spacers", "re-dish the wheel"),
+    ),
     axle("no_go", "other_spacing", rear_hub={"spacing_mm": 128.9}),
     axle("goes_if", "cold_set", frame={"rear_spacing_mm": 131, "material": "steel"}, figures={"off_mm": 4}),
     axle("no_go", "other_spacing", frame={"rear_spacing_mm": 130.9, "material": "steel"}),
@@ -42,12 +75,23 @@ AXLE = [
     axle("unmeasured", "missing", rear_hub={"spacing_mm": None}),
     fork("goes", "fits"),
     fork("no_go", "other_spacing", front_hub={"spacing_mm": 100}),
-    fork("unmeasured", "missing", fork={"axle_dia_mm": 12, "spacing_mm": 100}, front_hub={"spacing_mm": 100}, asks=("front_hub.end_caps",)),
+    fork(
+        "unmeasured",
+        "missing",
+        fork={"axle_dia_mm": 12, "spacing_mm": 100},
+        front_hub={"spacing_mm": 100},
+        asks=("front_hub.end_caps",),
+    ),
     fork("goes", "fits", front_hub={"spacing_mm": 110.5}),
     fork("no_go", "other_spacing", front_hub={"spacing_mm": 110.6}),
-    fork("no_go", "other_spacing", fork={"axle_kind": "quick_release", "axle_dia_mm": 9, "spacing_mm": 100}, front_hub={"axle_kind": "quick_release", "axle_dia_mm": 9, "spacing_mm": 96}),
+    fork(
+        "no_go",
+        "other_spacing",
+        fork={"axle_kind": "quick_release", "axle_dia_mm": 9, "spacing_mm": 100},
+        front_hub={"axle_kind": "quick_release", "axle_dia_mm": 9, "spacing_mm": 96},
+    ),
     axle(None, None, rear_hub=None),
-]  # fmt: skip
+]
 
 seat = table(
     "tyre-seat",

@@ -10,7 +10,6 @@ from tests.core.test_any_build import values
 from tests.core.test_any_page import finite
 from unkett.core.calc.fields import ByName
 from unkett.core.calc.registry import CALCULATIONS
-from unkett.core.drawing.answers import picture_of
 from unkett.core.errors import InputError
 
 
@@ -44,4 +43,4 @@ def test_any_inputs_are_answered_or_refused(data, name) -> None:
     except InputError:
         return
     assert ends(answer)
-    assert finite(picture_of(name, inputs, answer))
+    assert finite(CALCULATIONS[name].picture(inputs, answer))

@@ -12,11 +12,11 @@ from unkett.core.build import build_from
 from unkett.core.drawing.chain import chain_scene
 from unkett.core.drawing.gears import gear_scene
 from unkett.core.drawing.marks import with_joints
-from unkett.core.drawing.scene import Scene
 from unkett.core.drawing.side import Bones, change_scene, drawn
 from unkett.core.engine import check
 from unkett.core.figures import chain_of, setup_of
 from unkett.core.joints import judged
+from unkett.core.scene import Scene
 from unkett.core.settings import DEFAULTS
 from unkett.core.sheets import PAGES
 

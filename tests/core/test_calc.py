@@ -7,14 +7,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.calc_examples import GOOD
+from unkett.core.calc.base import figures_of
 from unkett.core.calc.bracket import spindle_choice
 from unkett.core.calc.brakes import caliper_place
 from unkett.core.calc.chain import belt_length, chain_length
 from unkett.core.calc.gears import capacity, gears, index_error, overlapping, pitch_radius, smallest_ring
 from unkett.core.calc.registry import CALCULATIONS
-from unkett.core.calc.titles import TITLES
-from unkett.core.drawing.scene import Wheel, belt_round
 from unkett.core.errors import InputError
+from unkett.core.scene import Wheel, belt_round
 
 RINGS = st.lists(st.integers(22, 56), min_size=1, max_size=3)
 COGS = st.lists(st.integers(10, 51), min_size=1, max_size=13)
@@ -234,24 +234,67 @@ def test_bends_multiply(turns, mu) -> None:
 
 
 BAD = [
-    ("chain_length", {"chainstay_mm": 160, "chainrings": [40], "sprockets": [11, 42]}, "chainstay_mm: 160 mm is too short"),
+    (
+        "chain_length",
+        {"chainstay_mm": 160, "chainrings": [40], "sprockets": [11, 42]},
+        "chainstay_mm: 160 mm is too short",
+    ),
     ("chain_length", {"chainstay_mm": 432, "chainrings": [40]}, "sprockets: missing"),
-    ("chain_length", {"chainstay_mm": 432, "chainrings": [40], "sprockets": [11], "chain": 1}, "chain: unknown"),
-    ("chain_length", {"chainstay_mm": 432, "chainrings": [40], "sprockets": [11], "extra_links": 1}, "extra_links: 1"),
+    (
+        "chain_length",
+        {"chainstay_mm": 432, "chainrings": [40], "sprockets": [11], "chain": 1},
+        "chain: unknown",
+    ),
+    (
+        "chain_length",
+        {"chainstay_mm": 432, "chainrings": [40], "sprockets": [11], "extra_links": 1},
+        "extra_links: 1",
+    ),
     ("gears", {"chainrings": [40], "sprockets": [11]}, "circumference_mm: missing"),
     ("gears", {"chainrings": [40], "sprockets": [11], "bsd_mm": 622}, "tyre_mm: missing"),
     ("gears", {"chainrings": [40], "sprockets": [11], "tyre_mm": 28}, "bsd_mm: missing"),
     ("gears", {"chainrings": [], "sprockets": [11], "bsd_mm": 622, "tyre_mm": 28}, "chainrings: []"),
-    ("index_error", {"pull_per_click_mm": 3.5, "shift_ratio": 1.1, "sprocket_pitch_mm": 3.9, "sprockets": 3, "clicks": 11}, "sprockets: 3 sprockets for 11 clicks"),
-    ("index_error", {"pull_per_click_mm": 3.5, "shift_ratio": 1.1, "sprocket_pitch_mm": 3.9, "sprockets": 13, "clicks": 4}, "sprockets: 13 sprockets for 4 clicks"),
+    (
+        "index_error",
+        {
+            "pull_per_click_mm": 3.5,
+            "shift_ratio": 1.1,
+            "sprocket_pitch_mm": 3.9,
+            "sprockets": 3,
+            "clicks": 11,
+        },
+        "sprockets: 3 sprockets for 11 clicks",
+    ),
+    (
+        "index_error",
+        {
+            "pull_per_click_mm": 3.5,
+            "shift_ratio": 1.1,
+            "sprocket_pitch_mm": 3.9,
+            "sprockets": 13,
+            "clicks": 4,
+        },
+        "sprockets: 13 sprockets for 4 clicks",
+    ),
     ("capacity", {"chainrings": [40], "sprockets": ["11"]}, "sprockets[0]: '11' given"),
-    ("chainline", {"front_mm": [49, 42], "spacing_mm": 135, "sprocket_pitch_mm": 4.35, "sprockets": [11], "chainrings": [38], "chainstay_mm": 440}, "front_mm: 2 lines for 1 rings"),
+    (
+        "chainline",
+        {
+            "front_mm": [49, 42],
+            "spacing_mm": 135,
+            "sprocket_pitch_mm": 4.35,
+            "sprockets": [11],
+            "chainrings": [38],
+            "chainstay_mm": 440,
+        },
+        "front_mm: 2 lines for 1 rings",
+    ),
     ("adapter", {"mount": "flat", "native_mm": 160, "rotor_mm": 180}, "mount: 'flat' given"),
     ("rim_brake_reach", {"bridge_radius_mm": 361, "bsd_mm": 622, "reach_now_mm": 50}, "not both"),
     ("rim_brake_reach", {"reach_now_mm": 50, "bsd_from_mm": 630}, "bsd_to_mm: missing"),
     ("rim_brake_reach", {}, "bridge_radius_mm: missing"),
     ("smallest_ring", [], "an object of inputs allowed"),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("name", "data", "says"), BAD, ids=str)
@@ -295,9 +338,12 @@ SPINDLES = [
     # 47.5 to 45: 5 mm of spindle less, 108; the nearest usual one is 107, which brings 44.5
     ({"spindle_now_mm": 113, "chainline_now_mm": 47.5, "chainline_wanted_mm": 45}, (108, 107, 44.5, -0.5)),
     # half way between 110 and 113: the longer clears the stay
-    ({"spindle_now_mm": 110, "chainline_now_mm": 45, "chainline_wanted_mm": 45.75, "stock_mm": (110, 113)}, (111.5, 113, 46.5, 0.75)),
+    (
+        {"spindle_now_mm": 110, "chainline_now_mm": 45, "chainline_wanted_mm": 45.75, "stock_mm": (110, 113)},
+        (111.5, 113, 46.5, 0.75),
+    ),
     ({"spindle_now_mm": 118, "chainline_now_mm": 50, "chainline_wanted_mm": 50}, (118, 118, 50, 0)),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("given", "expected"), SPINDLES)
@@ -331,10 +377,30 @@ def test_overlapping_gears() -> None:
     assert overlapping((2.0,)) == (False,)
 
 
-def test_titles_name_what_there_is_and_no_two_alike() -> None:
-    for name, titles in TITLES.items():
-        inputs = {one.name for one in CALCULATIONS[name].inputs}
-        answers = set(CALCULATIONS[name].run(GOOD[name]).to_json())
-        assert set(titles) <= inputs | answers, name
-        asked = [title for key, title in titles.items() if key in inputs]
+def test_every_input_and_figure_is_named_and_no_two_alike() -> None:
+    for name, calculation in CALCULATIONS.items():
+        asked = [wanted.title for wanted in calculation.inputs]
+        assert all(asked), name
         assert len(set(asked)) == len(asked), name
+        told = figures_of(calculation.run(GOOD[name]))
+        assert [one.name for one in told if not one.title] == []
+        keys = set(calculation.run(GOOD[name]).to_json()) - {"format", "trace", "caution"}
+        renamed = {"before": "from", "after": "to"} if name == "bar_position" else {}
+        assert {renamed.get(one.name, one.name) for one in told} == keys, name
+
+
+def test_a_figure_is_told_in_the_unit_its_name_has() -> None:
+    """House style: quantities carry their unit in their name; here it is declared beside it."""
+    suffixes = {
+        "mm": "_mm",
+        "°": "_deg",
+        "%": "_pct",
+        "Nm": "_nm",
+        "bar": "_bar",
+        "links": "links",
+        "km/h": "_kmh",
+    }
+    for name, calculation in CALCULATIONS.items():
+        for one in figures_of(calculation.run(GOOD[name])):
+            for unit, suffix in suffixes.items():
+                assert (one.unit == unit) == one.name.endswith(suffix), (name, one.name, one.unit)

@@ -23,27 +23,89 @@ BY_HAND = [
     # 24 × 12.7 = 304.8
     ("chain_wear", {}, {"elongation_pct": about(0.498688, abs=1e-6)}),
     ("chain_wear", {"measured_mm": 304.8}, {"elongation_pct": about(0, abs=1e-12)}),
-    ("wear_forecast", {}, {"slope_per_unit": about(0.0002), "reaches_limit_at": about(2500), "low": about(2500), "high": about(2500)}),
-    ("wear_forecast", {"readings": [[0, 0.0], [1000, 0.2]]}, {"reaches_limit_at": about(2500), "low": None, "high": None}),
-    ("wear_forecast", {"readings": [[0, 0.1], [1, 0.1], [2, 0.1]]}, {"slope_per_unit": 0, "reaches_limit_at": None, "low": None, "high": None}),
+    (
+        "wear_forecast",
+        {},
+        {
+            "slope_per_unit": about(0.0002),
+            "reaches_limit_at": about(2500),
+            "low": about(2500),
+            "high": about(2500),
+        },
+    ),
+    (
+        "wear_forecast",
+        {"readings": [[0, 0.0], [1000, 0.2]]},
+        {"reaches_limit_at": about(2500), "low": None, "high": None},
+    ),
+    (
+        "wear_forecast",
+        {"readings": [[0, 0.1], [1, 0.1], [2, 0.1]]},
+        {"slope_per_unit": 0, "reaches_limit_at": None, "low": None, "high": None},
+    ),
     # (60.6 − 58.4)/2 = 1.1; 1.0 from stock, 1.5 left = 1.0 + 0.5; with a ring of 0.5 one 1.0
-    ("crank_centring", {}, {"drive_spacer_mm": about(1.1), "non_drive_spacer_mm": about(1.4), "drive_pieces": (1.0,), "non_drive_pieces": (1.0, 0.5), "left_over_mm": about(0, abs=1e-9), "arms_mm": (about(59.4), about(59.6))}),
+    (
+        "crank_centring",
+        {},
+        {
+            "drive_spacer_mm": about(1.1),
+            "non_drive_spacer_mm": about(1.4),
+            "drive_pieces": (1.0,),
+            "non_drive_pieces": (1.0, 0.5),
+            "left_over_mm": about(0, abs=1e-9),
+            "arms_mm": (about(59.4), about(59.6)),
+        },
+    ),
     ("crank_centring", {"ring_range_mm": 0.5}, {"non_drive_pieces": (1.0,), "left_over_mm": about(0.5)}),
     # (63 − 58) / 2: all of it on the drive side, by the one spacer there is
-    ("crank_centring", {"drive_mm": 58, "non_drive_mm": 63, "stock_mm": [2.5]}, {"drive_spacer_mm": 2.5, "drive_pieces": (2.5,), "non_drive_pieces": (), "left_over_mm": about(0, abs=1e-9), "arms_mm": (60.5, 60.5)}),
-    ("crank_centring", {"stock_mm": None}, {"drive_pieces": (), "non_drive_pieces": (), "left_over_mm": about(2.5)}),
+    (
+        "crank_centring",
+        {"drive_mm": 58, "non_drive_mm": 63, "stock_mm": [2.5]},
+        {
+            "drive_spacer_mm": 2.5,
+            "drive_pieces": (2.5,),
+            "non_drive_pieces": (),
+            "left_over_mm": about(0, abs=1e-9),
+            "arms_mm": (60.5, 60.5),
+        },
+    ),
+    (
+        "crank_centring",
+        {"stock_mm": None},
+        {"drive_pieces": (), "non_drive_pieces": (), "left_over_mm": about(2.5)},
+    ),
     ("crank_centring", {"drive_mm": 62}, {"drive_spacer_mm": 0, "drive_pieces": ()}),
-    ("crank_centring", {"non_drive_mm": 70}, {"drive_spacer_mm": about(2.5), "non_drive_spacer_mm": about(0)}),
+    (
+        "crank_centring",
+        {"non_drive_mm": 70},
+        {"drive_spacer_mm": about(2.5), "non_drive_spacer_mm": about(0)},
+    ),
     ("bcd", {}, {"bcd_mm": about(129.98, abs=0.005)}),  # c / 0.58779
     ("bcd", {"neighbour_mm": 73.539, "bolts": 4}, {"bcd_mm": about(104.0, abs=0.001)}),
     ("rotor_gain", {}, {"torque_pct": about(12.5), "area_pct": about(26.5625)}),
     ("rotor_gain", {"track_mm": 1e-120}, {"torque_pct": about(12.5), "area_pct": about(12.5)}),
     # (180 − 14)/(160 − 14); 180² − 152² = 9296, 160² − 132² = 8176
-    ("rotor_gain", {"track_mm": 14}, {"torque_pct": about(13.69863, abs=1e-5), "area_pct": about(13.69863, abs=1e-5)}),
+    (
+        "rotor_gain",
+        {"track_mm": 14},
+        {"torque_pct": about(13.69863, abs=1e-5), "area_pct": about(13.69863, abs=1e-5)},
+    ),
     # 0.3 / 0.2 = 1.5 and 0.1 / 0.2 = 0.5: ties go to fewer
-    ("rotor_shims", {}, {"reference": "a", "shims": {"a": 0, "b": 1, "c": 0}, "left_over_mm": {"a": 0, "b": about(0.1), "c": about(0.1)}}),
+    (
+        "rotor_shims",
+        {},
+        {
+            "reference": "a",
+            "shims": {"a": 0, "b": 1, "c": 0},
+            "left_over_mm": {"a": 0, "b": about(0.1), "c": about(0.1)},
+        },
+    ),
     ("rotor_shims", {"planes_mm": {"x": 9.6, "y": 9}}, {"shims": {"x": 0, "y": 3}, "caution": None}),
-    ("rotor_shims", {"planes_mm": {"x": 9.8, "y": 9}}, {"shims": {"x": 0, "y": 4}, "caution": "0.8 mm of shims: look for a wrong end cap first"}),
+    (
+        "rotor_shims",
+        {"planes_mm": {"x": 9.8, "y": 9}},
+        {"shims": {"x": 0, "y": 4}, "caution": "0.8 mm of shims: look for a wrong end cap first"},
+    ),
     ("rotor_shims", {"planes_mm": {"x": 9, "y": 9}}, {"reference": "x", "shims": {"x": 0, "y": 0}}),
     ("line_length", {}, {"housing_mm": 700, "bare_mm": 500, "hose_mm": 0, "inner_mm": 1310}),
     ("line_length", {"spare_mm": 20, "past_clamp_mm": 40}, {"inner_mm": 1320}),
@@ -52,15 +114,36 @@ BY_HAND = [
     ("line_change", {}, {"change_mm": about(-13.3292, abs=1e-4), "new_mm": about(1186.6708, abs=1e-4)}),
     ("cut_list", {}, {"waste_mm": about(0)}),
     ("cut_list", {"kerf_mm": 1}, {"waste_mm": about(1000)}),  # 600 | 600 | 400 + 400
-    ("cut_list", {"stock_mm": [{"length_mm": 1000, "count": 1}, {"length_mm": 1700}]}, {"waste_mm": about(700)}),
+    (
+        "cut_list",
+        {"stock_mm": [{"length_mm": 1000, "count": 1}, {"length_mm": 1700}]},
+        {"waste_mm": about(700)},
+    ),
     ("spoke_length", {}, {"length_mm": about(292.919, abs=5e-4), "caution": None}),
     ("spoke_length", {"crosses": 0}, {"length_mm": about(278.399, abs=1e-3)}),  # √(277.5² + 35²) − 1.3
     ("tension_ratio", {}, {"left_to_right_pct": about(57.142857)}),
-    ("wheel_swap", {}, {"radius_change_mm": about(0), "circumference_change_pct": about(0), "reach_mm": None, "bb_height_mm": None}),
-    ("wheel_swap", {"reach_now_mm": 50, "bb_height_mm": 280, "tyre_to_mm": 40}, {"radius_change_mm": about(-7), "reach_mm": about(69), "bb_height_mm": about(273)}),
+    (
+        "wheel_swap",
+        {},
+        {
+            "radius_change_mm": about(0),
+            "circumference_change_pct": about(0),
+            "reach_mm": None,
+            "bb_height_mm": None,
+        },
+    ),
+    (
+        "wheel_swap",
+        {"reach_now_mm": 50, "bb_height_mm": 280, "tyre_to_mm": 40},
+        {"radius_change_mm": about(-7), "reach_mm": about(69), "bb_height_mm": about(273)},
+    ),
     # √(420² − 70²) = 414.1256; √(585.8744² + 70²) = 590.0414; less 340, 170 and 90
     ("toe_room", {}, {"front_centre_mm": about(590.0414, abs=1e-4), "room_mm": about(-9.9586, abs=1e-4)}),
-    ("toe_room", {"bb_drop_mm": 0, "shoe_mm": 80, "crank_mm": 150}, {"front_centre_mm": about(580), "room_mm": about(10)}),
+    (
+        "toe_room",
+        {"bb_drop_mm": 0, "shoe_mm": 80, "crank_mm": 150},
+        {"front_centre_mm": about(580), "room_mm": about(10)},
+    ),
     ("trail", {}, {"trail_mm": about(61.054, abs=5e-4)}),
     ("sag", {}, {"sag_pct": 25}),
     ("chain_wear", {"links": None, "measured_mm": None, "gauge_pct": 0.7}, {"elongation_pct": 0.7}),
@@ -79,8 +162,17 @@ BY_HAND = [
     # H sin 73 = 669.413; H cos 73 − 30 = 174.660: atan = 75.38
     ("seat_angle", {}, {"effective_deg": about(75.3763, abs=1e-3)}),
     # cos 72 = 0.309017, sin 72 = 0.951057; along = 10 + 20
-    ("fork_swap", {"head_angle_deg": 90, "a2c_from_mm": 400, "a2c_to_mm": 410}, {"rotation_deg": about(0.572939, abs=1e-6), "head_angle_deg": about(89.427061, abs=1e-6), "seat_angle_deg": None, "trail_mm": None}),
-]  # fmt: skip
+    (
+        "fork_swap",
+        {"head_angle_deg": 90, "a2c_from_mm": 400, "a2c_to_mm": 410},
+        {
+            "rotation_deg": about(0.572939, abs=1e-6),
+            "head_angle_deg": about(89.427061, abs=1e-6),
+            "seat_angle_deg": None,
+            "trail_mm": None,
+        },
+    ),
+]
 
 
 @pytest.mark.parametrize(("name", "more", "expected"), BY_HAND, ids=str)
@@ -251,16 +343,16 @@ def test_fork_swap_by_turning_the_points(angle, base, longer, old, new, radius) 
 def test_dropper_fit_by_hand() -> None:
     result = run("dropper_fit")
     assert result.room_mm == 230  # 720 − 440 − 50; 170's stack of 235 is too much
-    assert result.best == {
+    assert result.to_json()["best"] == {
         "travel_mm": 150,
         "stack_mm": 205,
         "body_mm": 280,
         "insertion_mm": 255,
         "raised_mm": 25,
     }
-    assert run("dropper_fit", depth_mm=250).best["travel_mm"] == 125
+    assert run("dropper_fit", depth_mm=250).best.travel_mm == 125
     assert run("dropper_fit", depth_mm=100).best is None
-    assert run("dropper_fit", min_insertion_mm=210).best["travel_mm"] == 150
+    assert run("dropper_fit", min_insertion_mm=210).best.travel_mm == 150
     assert run("dropper_fit", min_insertion_mm=260).best is None
 
 

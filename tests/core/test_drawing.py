@@ -9,8 +9,8 @@ from unkett.core.build import build_from
 from unkett.core.calc.gears import gears, pitch_radius
 from unkett.core.drawing.chain import SCALE, chain_scene
 from unkett.core.drawing.gears import gear_scene
-from unkett.core.drawing.scene import Box, Circle, Line, Path, Text, Wheel, belt_path, belt_round
 from unkett.core.figures import SetUp, chain_of, gears_of, hill_of, setup_of, top_speed, with_gears
+from unkett.core.scene import Box, Circle, Line, Path, Text, Wheel, belt_path, belt_round
 
 PARTS = {
     "frame": {"chainstay_mm": 432},

@@ -84,9 +84,13 @@ def test_a_difference_names_the_changed_slot_behind_each_finding() -> None:
 def test_a_workshop_setting_moves_a_threshold() -> None:
     noisy = {**DRIVE, "rear_shifter": {"mode": "indexed", "speeds": 9, "pull_per_click_mm": 2.65}}
     verdicts = {
-        limit: next(f for f in check(bike(**noisy), Settings.of({"index_noisy_mm": limit})).findings if f.rule == "index-alignment").verdict
+        limit: next(
+            f
+            for f in check(bike(**noisy), Settings.of({"index_noisy_mm": limit})).findings
+            if f.rule == "index-alignment"
+        ).verdict
         for limit in (0.8, 0.6)
-    }  # fmt: skip
+    }
     assert verdicts == {0.8: Verdict.GOES_IF, 0.6: Verdict.NO_GO}
 
 

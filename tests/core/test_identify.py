@@ -9,9 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from unkett.core.drawing.cards import card_scene
-from unkett.core.drawing.scene import Circle, Line
 from unkett.core.errors import InputError
 from unkett.core.identify import SORTS, expected, identify, identify_json, start_from
+from unkett.core.scene import Circle, Line
 from unkett.core.units import PREFERRED, in_preferred, read_reading
 from unkett.local.state import PROJECT
 

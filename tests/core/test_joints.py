@@ -10,13 +10,13 @@ from hypothesis import strategies as st
 from tests.core.test_skeleton import bike
 from unkett.core.build import build_from
 from unkett.core.drawing.marks import _apart, with_joints
-from unkett.core.drawing.scene import Mark
 from unkett.core.drawing.side import Bones, drawn, view_of
 from unkett.core.engine import check
 from unkett.core.finding import Verdict
 from unkett.core.joints import JOINTS, joint_of, judged, place_of
 from unkett.core.next_measure import next_measures
 from unkett.core.rules import RULES
+from unkett.core.scene import Mark
 from unkett.core.sheets import PAGES
 from unkett.core.skeleton import skeleton
 from unkett.core.vocabulary import SLOTS

@@ -108,7 +108,9 @@ def admissible(build: Build) -> bool:
 
 
 def likely(trial: Trial, slot: str, name: str) -> list[Any]:
-    """What a reading has in the cases that go, and whatever stands on this bike that it may equal, alone or in a list."""
+    """What a reading has in the cases that go, and whatever stands on this bike that it may equal, alone or
+    in a list.
+    """
     kind = KINDS[SLOTS[slot].kind].attributes[name].type
     values = [
         case.build.parts[slot].attrs[name]
@@ -146,7 +148,9 @@ FORBIDDEN = [case for case in CASES if case.verdict == "no_go"]
 
 @pytest.mark.parametrize("rule_id", RULES)
 def test_a_certain_no_go_is_said_at_once(rule_id: str) -> None:
-    """No reading, and no two, may be asked for of which no value could save the joint; nor a slot that may stand empty."""
+    """No reading, and no two, may be asked for of which no value could save the joint; nor a slot that may
+    stand empty.
+    """
     draw = random.Random(f"{SEED}{rule_id}")
     hidden = []
     for case in [one for one in FORBIDDEN if one.rule == rule_id]:

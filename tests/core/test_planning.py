@@ -60,10 +60,16 @@ def test_what_is_not_measured_turns_nothing() -> None:
 
 
 WHEEL = {
-    "rear_hub": {"holes": 32, "flange_pcd_left_mm": 45, "flange_offset_left_mm": 35, "flange_pcd_right_mm": 45, "flange_offset_right_mm": 20},
+    "rear_hub": {
+        "holes": 32,
+        "flange_pcd_left_mm": 45,
+        "flange_offset_left_mm": 35,
+        "flange_pcd_right_mm": 45,
+        "flange_offset_right_mm": 20,
+    },
     "rear_rim": {"bsd_mm": 622, "erd_mm": 600},
     "rear_spokes": {"crosses": 3, "length_left_mm": 293, "length_right_mm": 291},
-}  # fmt: skip
+}
 
 
 def said(build):

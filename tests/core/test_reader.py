@@ -131,9 +131,14 @@ def test_what_is_kept_and_what_is_not_measured() -> None:
         "x_shelf": [1, {"a": None}],
         "rider": {"mass_kg": 82},
         "parts": {
-            "cassette": {"kind": "cassette", "name": "", "x_box": "3A", "attrs": {"speeds": None, "teeth": [11.0, 13], "x_note": "cut"}},
+            "cassette": {
+                "kind": "cassette",
+                "name": "",
+                "x_box": "3A",
+                "attrs": {"speeds": None, "teeth": [11.0, 13], "x_note": "cut"},
+            },
         },
-    }  # fmt: skip
+    }
     out = build_from(given_).to_json()
     assert out["x_shelf"] == [1, {"a": None}]
     assert out["parts"]["cassette"]["x_box"] == "3A"

@@ -6,9 +6,9 @@ import pytest
 
 from unkett.core.build import Part, build_from
 from unkett.core.calc.gears import pitch_radius
-from unkett.core.drawing.scene import Box, Circle, Line, Text
 from unkett.core.engine import check
 from unkett.core.figures import gears_of
+from unkett.core.scene import Box, Circle, Line, Text
 from unkett.core.settings import DEFAULTS
 from unkett.core.sheets import (
     PAGES,
@@ -24,7 +24,13 @@ from unkett.core.sheets import (
 )
 
 PARTS = {
-    "frame": {"head_tube_length_mm": 140, "head_angle_deg": 72, "bb_shell_width_mm": 68, "chainstay_mm": 440, "tyre_max_mm": {"622": 40}},
+    "frame": {
+        "head_tube_length_mm": 140,
+        "head_angle_deg": 72,
+        "bb_shell_width_mm": 68,
+        "chainstay_mm": 440,
+        "tyre_max_mm": {"622": 40},
+    },
     "fork": {"steerer_length_mm": 260, "native_rotor_mm": 160, "rotor_max_mm": 180},
     "headset": {"stack_lower_mm": 10, "stack_upper_mm": 20},
     "spacers": {"below_mm": 20, "above_mm": 5},
@@ -36,7 +42,7 @@ PARTS = {
     "rear_rim": {"bsd_mm": 622, "inner_width_mm": 25, "bead": "hooked", "pressure_max_bar": 5},
     "rear_tyre": {"width_mm": 30, "pressure_max_bar": 6},
     "front_rotor": {"diameter_mm": 180, "track_mm": 14},
-}  # fmt: skip
+}
 
 
 def bike(**more):
@@ -353,11 +359,19 @@ def test_a_larger_rotor_says_what_it_brings() -> None:
 
 
 GEOMETRY = {
-    "frame": {"head_angle_deg": 72, "seat_angle_deg": 73, "wheelbase_mm": 1000, "stack_mm": 560, "reach_mm": 385, "bb_drop_mm": 70, "chainstay_mm": 430},
+    "frame": {
+        "head_angle_deg": 72,
+        "seat_angle_deg": 73,
+        "wheelbase_mm": 1000,
+        "stack_mm": 560,
+        "reach_mm": 385,
+        "bb_drop_mm": 70,
+        "chainstay_mm": 430,
+    },
     "fork": {"axle_to_crown_mm": 395, "offset_mm": 45},
     "front_rim": {"bsd_mm": 622},
     "front_tyre": {"width_mm": 30},
-}  # fmt: skip
+}
 
 
 def test_another_fork_and_stem_before_and_after() -> None:

@@ -8,12 +8,20 @@ from unkett.core.build import build_from
 from unkett.core.calc.gears import pitch_radius
 from unkett.core.calc.geometry import fork_swap
 from unkett.core.drawing.bicycle import Gear
-from unkett.core.drawing.scene import Circle, Line, Path, Text
 from unkett.core.drawing.side import change_scene, side_scene, view_of
+from unkett.core.scene import Circle, Line, Path, Text
 from unkett.core.skeleton import bar_from_bracket, skeleton, skeleton_of_plan
 
 PARTS = {
-    "frame": {"chainstay_mm": 430, "bb_drop_mm": 70, "head_angle_deg": 72, "seat_angle_deg": 73, "wheelbase_mm": 1000, "head_tube_length_mm": 140, "seat_tube_length_mm": 520},
+    "frame": {
+        "chainstay_mm": 430,
+        "bb_drop_mm": 70,
+        "head_angle_deg": 72,
+        "seat_angle_deg": 73,
+        "wheelbase_mm": 1000,
+        "head_tube_length_mm": 140,
+        "seat_tube_length_mm": 520,
+    },
     "fork": {"axle_to_crown_mm": 395, "offset_mm": 45},
     "headset": {"stack_lower_mm": 10, "stack_upper_mm": 15},
     "spacers": {"below_mm": 20, "above_mm": 5},
@@ -32,7 +40,7 @@ PARTS = {
     "rear_derailleur": {"capacity_teeth": 40},
     "crank": {"arm_mm": 170},
     "pedals": {"thread": "9_16"},
-}  # fmt: skip
+}
 
 
 def bike(use="audax", without=(), **more):

@@ -16,7 +16,7 @@ def walk(patterns, prefix=""):
 
 
 PAGES = dict(walk(get_resolver().url_patterns))
-OWNED = {"bike_id", "plan_id", "part_id", "name_id"}
+OWNED = {"bike_id", "plan_id", "part_id", "name_id", "customer_id", "bike_part_id"}
 
 
 @pytest.fixture
@@ -29,6 +29,8 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
         "plan_id": plan.pk,
         "part_id": part.pk,
         "name_id": name.pk,
+        "customer_id": bike.customer_id,
+        "bike_part_id": bike.fitted.first().pk,
         "slot": "cassette",
         "kind": "bb_shell",
         "page": "wheels",
@@ -38,7 +40,7 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
 
 
 def address(name, known) -> str:
-    names = {"workout:one": "capacity", "bikes:typed-keep": "capacity", "bikes:intake-step": "frame"}
+    names = {"workout:calculation": "capacity", "bikes:typed-keep": "capacity", "bikes:intake-step": "frame"}
     known = {**known, "name": names.get(name, known["name"])}
     wanted = PAGES[name].pattern.converters
     return reverse(name, kwargs={key: known[key] for key in wanted})
@@ -87,7 +89,16 @@ def test_things_of_another_workshop_are_not_here(client, things, stranger, name)
     if answer.status_code == 405:
         answer = client.post(
             url,
-            {"version": 1, "part": 1, "name": "x", "slot": "chain", "attr": "links", "value": "110", "to": 1},
+            {
+                "version": 1,
+                "bike_version": 1,
+                "part": 1,
+                "name": "x",
+                "slot": "chain",
+                "attr": "links",
+                "value": "110",
+                "to": 1,
+            },
         )
     assert answer.status_code == 404
 

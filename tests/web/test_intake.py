@@ -13,11 +13,19 @@ from unkett.core.build import build_from
 from unkett.core.intake import STEPS, Looks
 from unkett.core.vocabulary import KINDS, SLOTS
 from unkett.web.bikes.judging import judge_stale
-from unkett.web.bikes.models import Bike, FittedPart
+from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bikes.services import store_build
 from unkett.web.rulebook.services import add_bench_name, change_setting
 
-FIRST = {"name": "Dune gravel", "use": "gravel", "gears": "derailleur", "brakes": "disc", "customer": "Ebba Holm", "complaint": "Squeals", "mass_kg": "72"}  # fmt: skip
+FIRST = {
+    "name": "Dune gravel",
+    "use": "gravel",
+    "gears": "derailleur",
+    "brakes": "disc",
+    "customer": "Ebba Holm",
+    "complaint": "Squeals",
+    "mass_kg": "72",
+}
 
 
 def test_only_what_this_kind_of_bike_has_is_asked() -> None:
@@ -53,14 +61,14 @@ def test_a_bike_is_taken_in_step_by_step(client, owner) -> None:
     data = {"version": 1, "frame.chainstay_mm": "430", "frame.name": "Blue frame", "fork.offset_mm": "4,5cm"}
     answer = client.post(answer.url, data)
     assert answer.url == reverse("bikes:intake-step", args=[bike.pk, "wheels"])
-    frame = FittedPart.objects.get(bike=bike, slot="frame")
+    frame = BikePart.objects.get(bike=bike, slot="frame")
     assert (frame.name, frame.attrs, frame.origins) == (
         "Blue frame",
         {"chainstay_mm": 430},
         {"chainstay_mm": "measured"},
     )
-    assert FittedPart.objects.get(bike=bike, slot="fork").attrs == {"offset_mm": 45}
-    assert not FittedPart.objects.filter(bike=bike, slot="shock").exists()  # nothing typed, no part
+    assert BikePart.objects.get(bike=bike, slot="fork").attrs == {"offset_mm": 45}
+    assert not BikePart.objects.filter(bike=bike, slot="shock").exists()  # nothing typed, no part
     again = client.post(answer.url, {"version": 2})  # a step may be left empty
     assert again.url == reverse("bikes:intake-step", args=[bike.pk, "drive"])
     last = client.post(reverse("bikes:intake-step", args=[bike.pk, "seat"]), {"version": 2})
@@ -97,21 +105,21 @@ def test_a_step_is_stored_whole_or_not_at_all(client, owner) -> None:
     answer = client.post(url, data)
     assert answer.status_code == 422
     assert 'value="430"' in answer.text
-    assert FittedPart.objects.count() == 0
-    assert '<a href="#i-frame.head_angle_deg">Frame, head angle</a>' in answer.text
+    assert BikePart.objects.count() == 0
+    assert '<a href="#f-frame.head_angle_deg">Frame, head angle</a>' in answer.text
     drive = reverse("bikes:intake-step", args=[bike.pk, "drive"])
     many = {"version": 1, "cassette.speeds": "9", "cassette.teeth": "11 12 13 14 15 16 18 20 22 25"}
     answer = client.post(drive, many)
     assert answer.status_code == 422
     assert "10 sprockets given; at most 9" in answer.text
     assert 'value="11 12 13 14 15 16 18 20 22 25"' in answer.text
-    assert FittedPart.objects.count() == 0
+    assert BikePart.objects.count() == 0
     odd = {"version": 1, "frame.chainstay_mm": "43"}
     answer = client.post(url, odd)
     assert answer.status_code == 422
-    assert "Really 43?" in answer.text
+    assert "Really 43 mm?" in answer.text
     assert client.post(url, {**odd, "really": "1"}).status_code == 302
-    assert FittedPart.objects.get(bike=bike).attrs == {"chainstay_mm": 43}
+    assert BikePart.objects.get(bike=bike).attrs == {"chainstay_mm": 43}
     assert client.post(url, {**odd, "version": 1, "frame.chainstay_mm": "431"}).status_code == 409
 
 

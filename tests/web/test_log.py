@@ -4,8 +4,8 @@ import pytest
 from django.urls import reverse
 
 from unkett.web.bikes.services import record_measure
-from unkett.web.site.templatetags.unkett import log_says
-from unkett.web.workshop import views
+from unkett.web.pages.people import views
+from unkett.web.show.words import log_says
 from unkett.web.workshop.models import LogLine
 
 
@@ -15,7 +15,7 @@ from unkett.web.workshop.models import LogLine
         (None, ""),
         ({"cassette": "Wide nine"}, "Cassette: Wide nine"),
         ({"front_derailleur": None}, "Front derailleur: nothing"),
-        ({"name": "A", "index_clean_mm": 0.4}, "name: A; index clean: 0.4"),
+        ({"name": "A", "index_clean_mm": 0.4}, "name: A; indexing error that stays quiet: 0.4"),
         ({"chain": {"links": 110, "also": []}}, "Chain: links: 110; also: nothing"),
         ("as it came", "as it came"),
     ],

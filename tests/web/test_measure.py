@@ -5,7 +5,7 @@ from django.urls import reverse
 
 from unkett.core.identify import SORTS
 from unkett.core.vocabulary import describe
-from unkett.web.bikes.models import FittedPart
+from unkett.web.bikes.models import BikePart
 from unkett.web.bikes.services import put_found
 
 
@@ -48,7 +48,7 @@ def test_put_on_the_bike_in_one_step(client, mechanic, bike) -> None:
     assert client.post(url, {**data, "version": 0}).status_code == 409
     assert client.post(url, {**data, "code": ""}).status_code == 422
     assert client.post(url, data).status_code == 302
-    part = FittedPart.objects.get(bike=bike, slot="frame")
+    part = BikePart.objects.get(bike=bike, slot="frame")
     assert (part.attrs["bb_shell"], part.origins["bb_shell"]) == ("bsa", "measured")
 
 
@@ -85,6 +85,6 @@ def test_every_answer_can_be_put_on_a_bike(mechanic, bike) -> None:
                 continue
             bike = put_found(actor=mechanic, bike_id=bike.pk, version=version, slot=place.slot, values=values)
             version = bike.version
-    hub = FittedPart.objects.get(bike=bike, slot="front_hub")
+    hub = BikePart.objects.get(bike=bike, slot="front_hub")
     assert {"axle_kind", "axle_dia_mm", "spacing_mm"} <= set(hub.attrs)
     assert hub.origins["axle_dia_mm"] == "measured"

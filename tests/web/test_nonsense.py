@@ -14,11 +14,54 @@ from unkett.web.plans.models import Plan
 from unkett.web.workshop.models import LogLine
 
 NONSENSE = [
-    "", "\x00", "NaN", "inf", "-1", "1e999", "9" * 40, "٣٤", "½", "0x10", "1/0", "<b>", "é" * 3000, ";;", "1;2;3;", "a:b",
-    '"', '{"a": 1}', "[]", "true", "34,9", '1 1/8"', "73mm", "1e-400", "-0", "12 in-lb", "none", "622", "11 13 15", "5 5 5",
-    "../..", "' OR 1=1", "\ud7ff\U0010ffff",
-]  # fmt: skip
-PLACES = ["stand", "parts", "intake", "tools", "chain", "gears", "plan", "planned", "measure", "names", "settings", "yard"]  # fmt: skip
+    "",
+    "\x00",
+    "NaN",
+    "inf",
+    "-1",
+    "1e999",
+    "9" * 40,
+    "٣٤",
+    "½",
+    "0x10",
+    "1/0",
+    "<b>",
+    "é" * 3000,
+    ";;",
+    "1;2;3;",
+    "a:b",
+    '"',
+    '{"a": 1}',
+    "[]",
+    "true",
+    "34,9",
+    '1 1/8"',
+    "73mm",
+    "1e-400",
+    "-0",
+    "12 in-lb",
+    "none",
+    "622",
+    "11 13 15",
+    "5 5 5",
+    "../..",
+    "' OR 1=1",
+    "\ud7ff\U0010ffff",
+]
+PLACES = [
+    "stand",
+    "parts",
+    "intake",
+    "tools",
+    "chain",
+    "gears",
+    "plan",
+    "planned",
+    "measure",
+    "names",
+    "settings",
+    "yard",
+]
 
 
 @pytest.fixture

@@ -103,10 +103,25 @@ def test_two_at_the_very_same_moment(owner, plan, catalogue) -> None:
 
 REFUSED = [
     (lambda owner, plan, parts: swap(owner, plan, parts["Chain of 114"]), "no cassette"),
-    (lambda owner, plan, parts: services.name_plan(actor=owner, plan_id=plan.pk, version=1, name=" ", note=""), "name:"),
-    (lambda owner, plan, parts: services.name_plan(actor=owner, plan_id=plan.pk, version=1, name="x" * 121, note=""), "name:"),
-    (lambda owner, plan, parts: services.name_plan(actor=owner, plan_id=plan.pk, version=1, name="x", note="y" * 4001), "note: 4001"),
-]  # fmt: skip
+    (
+        lambda owner, plan, parts: services.name_plan(
+            actor=owner, plan_id=plan.pk, version=1, name=" ", note=""
+        ),
+        "name:",
+    ),
+    (
+        lambda owner, plan, parts: services.name_plan(
+            actor=owner, plan_id=plan.pk, version=1, name="x" * 121, note=""
+        ),
+        "name:",
+    ),
+    (
+        lambda owner, plan, parts: services.name_plan(
+            actor=owner, plan_id=plan.pk, version=1, name="x", note="y" * 4001
+        ),
+        "note: 4001",
+    ),
+]
 
 
 @pytest.mark.parametrize(("action", "says"), REFUSED)
@@ -120,10 +135,10 @@ def test_refused_wishes_store_nothing(owner, plan, catalogue, action, says) -> N
 
 
 def test_a_discarded_plan_is_kept_and_can_be_taken_up(owner, plan, catalogue) -> None:
-    plan = services.drop_plan(actor=owner, plan_id=plan.pk, version=1)
+    plan = services.move_plan(actor=owner, plan_id=plan.pk, version=1, to="dropped")
     with pytest.raises(Refused, match="dropped"):
         swap(owner, plan, catalogue["Eight"], plan.version)
-    plan = services.take_up_plan(actor=owner, plan_id=plan.pk, version=plan.version)
+    plan = services.move_plan(actor=owner, plan_id=plan.pk, version=plan.version, to="draft")
     assert swap(owner, plan, catalogue["Eight"]).changes.count() == 1
 
 
@@ -185,7 +200,9 @@ BAD_POSTS = [
     ("plans:plan-name", {"version": "1", "name": "a\x00b"}, 422),
     ("plans:plan-name", {"version": "1", "name": "x" * 200}, 422),
     ("plans:slot-empty", {"version": ""}, 422),
-    ("plans:plan-drop", {}, 422),
+    ("plans:plan-move", {}, 422),
+    ("plans:plan-move", {"version": "1", "to": "the moon"}, 422),
+    ("plans:plan-move", {"version": "1", "to": "checked"}, 422),
 ]
 
 

@@ -12,8 +12,9 @@ from unkett.core.settings import SETTINGS
 from unkett.core.standards import table_names
 from unkett.local.state import PROJECT
 from unkett.web.bikes.queries import settings_of
+from unkett.web.pages.rulebook.page import EXAMPLES
 from unkett.web.rulebook.models import BenchName
-from unkett.web.rulebook.queries import EXAMPLES, known_codes
+from unkett.web.rulebook.queries import known_codes
 from unkett.web.workshop.models import LogLine
 
 

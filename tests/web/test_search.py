@@ -15,6 +15,7 @@ from unkett.web.catalogue import queries
 from unkett.web.catalogue.models import CataloguePart, FitClass
 from unkett.web.catalogue.queries import what_goes
 from unkett.web.catalogue.services import add_parts, renew_classes
+from unkett.web.pages.catalogue.uses import uses_of
 from unkett.web.rulebook.services import add_bench_name
 
 
@@ -71,10 +72,17 @@ def test_sorted_within_a_verdict(owner, workshop, bike, sort, key) -> None:
     add_parts(
         workshop,
         [
-            {"kind": "chain", "name": f"c{n}", "attrs": attrs, "price": (n * 7) % 11, "mass_g": (n * 5) % 13, "place": f"bin {n * 3 % 9}"}
+            {
+                "kind": "chain",
+                "name": f"c{n}",
+                "attrs": attrs,
+                "price": (n * 7) % 11,
+                "mass_g": (n * 5) % 13,
+                "place": f"bin {n * 3 % 9}",
+            }
             for n in range(20)
         ],
-    )  # fmt: skip
+    )
     build = bike.build(list(bike.fitted.all()))
     values = [getattr(one.part, key) for one in what_goes(owner, build, "chain", DEFAULTS, sort=sort).shown]
     assert values == sorted(values)
@@ -140,7 +148,7 @@ def test_a_part_that_nothing_checks_is_never_goes(owner, workshop, bike) -> None
     found = what_goes(owner, build, "front_brake_adapter", DEFAULTS)
     assert [one.verdict.value for one in found.shown] == ["unmeasured"]
     assert "Nothing on this bike checks it" in found.shown[0].says
-    assert {use.check.verdict.value for use in queries.uses_of(owner, part, DEFAULTS)} == {"unmeasured"}
+    assert {use.check.verdict.value for use in uses_of(owner, part, DEFAULTS)} == {"unmeasured"}
 
 
 def test_which_of_our_bikes_can_use_it(client, owner, bike, catalogue) -> None:

@@ -61,7 +61,9 @@ RULES_BY_SLOT = _rules_by_slot()
 
 @frozen(kw_only=True)
 class Standing:
-    """What stands on a bike as looks read it: values by filled slot, the bike's own under 'bike', and the empty slots."""
+    """What stands on a bike as looks read it: values by filled slot, the bike's own under 'bike', and the
+    empty slots.
+    """
 
     values: Mapping[str, Mapping[str, Any]]
     empty: frozenset[str]
@@ -422,14 +424,18 @@ def check_again(before: Check, old: Build, new: Build, settings: Settings = DEFA
 
 @functools.cache
 def read_of(slot: str) -> tuple[str, ...]:
-    """What any rule reads of the part in `slot`, attributes and derived values; parts alike in these are alike to all rules."""
+    """What any rule reads of the part in `slot`, attributes and derived values; parts alike in these are
+    alike to all rules.
+    """
     return tuple(
         sorted({name for rule in RULES_BY_SLOT[slot] for site in rule.sites for name in site.reads(slot)})
     )
 
 
 def kind_reads(kind: str) -> tuple[str, ...]:
-    """The attributes that any rule reads of a part of this kind, in any slot it may fill, itself or by a derived value."""
+    """The attributes that any rule reads of a part of this kind, in any slot it may fill, itself or by a
+    derived value.
+    """
     return tuple(
         sorted(
             {

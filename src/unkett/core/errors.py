@@ -18,6 +18,7 @@ class Fault:
 
     path: str
     says: str
+    unlikely: bool = False  # it is kept once it is confirmed
 
     def __str__(self) -> str:
         return f"{self.path}: {self.says}" if self.path else self.says
@@ -29,6 +30,11 @@ class InputError(CoreError):
     def __init__(self, faults: Iterable[Fault]) -> None:
         self.faults = tuple(faults)
         super().__init__("\n".join(str(fault) for fault in self.faults))
+
+    @property
+    def only_unlikely(self) -> bool:
+        """Whether all that is wrong is that readings lie far from the usual."""
+        return all(fault.unlikely for fault in self.faults)
 
     @classmethod
     def of(cls, by_field: Mapping[str, Iterable[str]]) -> InputError:

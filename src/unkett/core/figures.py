@@ -14,7 +14,7 @@ from attrs import frozen
 from unkett.core.build import Build, Part, part_attrs_for
 from unkett.core.calc.base import Step
 from unkett.core.calc.bracket import Chainline, Seated, seated_chainlines
-from unkett.core.calc.chain import ChainLength, chain_length, sprung_rear
+from unkett.core.calc.chain import ChainLength, chain_length, is_sprung
 from unkett.core.calc.climbing import climb
 from unkett.core.calc.gears import Gears, circumference, gear_table, overlapping, speed_at, sprocket_pitches
 from unkett.core.calc.steering import ToeRoom, toe_room
@@ -51,6 +51,7 @@ class Facts:
     """Attributes of a build by slot, noting what was asked for and missing."""
 
     def __init__(self, build: Build) -> None:
+        self.build = build
         self.filled = build.filled()
         self.missing: list[Missing] = []
         self._attrs: dict[str, Mapping[str, Any]] = {"bike": build.bike_attrs()}
@@ -73,15 +74,6 @@ class Facts:
         if value is None:
             self.missing.append(Missing(slot=slot, attr=attr))
         return value
-
-
-def is_sprung(facts: Facts) -> bool:
-    """Whether the rear wheel has travel of its own, so that its stay may grow."""
-    return sprung_rear(
-        shock="shock" in facts.filled,
-        wheel_travel_mm=facts.get("frame", "wheel_travel_mm"),
-        shock_stroke_mm=facts.get("frame", "shock_stroke_mm"),
-    )
 
 
 def wheel_radius(facts: Facts, end: str) -> float | None:
@@ -220,7 +212,7 @@ def chain_of(build: Build, settings: Settings = DEFAULTS) -> ChainFigures | None
     rings, sprockets = facts.want("chainrings", "teeth"), facts.want("cassette", "teeth")
     stay = facts.want("frame", "chainstay_mm")
     links = facts.get("chain", "links")
-    ask = facts.want if is_sprung(facts) else facts.get
+    ask = facts.want if is_sprung(facts.build) else facts.get
     growth = ask("frame", "chain_growth_mm")
     if facts.missing:
         return ChainFigures(window=None, links=links, missing=tuple(facts.missing))
@@ -387,7 +379,9 @@ def setup_of(build: Build, label: str, state: str) -> SetUp | None:
 
 
 def with_gears(build: Build, rings: tuple[int, ...], sprockets: tuple[int, ...]) -> Build:
-    """The build with other rings and sprockets, to lay their gears beside its own. Raises InputError as the parts would."""
+    """The build with other rings and sprockets, to lay their gears beside its own. Raises InputError as the
+    parts would.
+    """
     for slot, teeth in (("chainrings", rings), ("cassette", sprockets)):
         part = build.filled().get(slot)
         attrs = {**(part.attrs if part else {}), "teeth": describe(slot, "teeth").type.check(teeth, slot)}

@@ -19,7 +19,17 @@ BRAKES = {"disc": "Discs", "rim": "Rim brakes", "mixed": "One of each", "none": 
 
 # What no rule requires and the drawing or the numbers of a page want all the same.
 DRAWN: dict[str, tuple[str, ...]] = {
-    "frame": ("material", "head_tube_length_mm", "head_angle_deg", "seat_angle_deg", "wheelbase_mm", "bb_drop_mm", "seat_tube_length_mm", "rear_native_rotor_mm", "rear_rotor_max_mm"),
+    "frame": (
+        "material",
+        "head_tube_length_mm",
+        "head_angle_deg",
+        "seat_angle_deg",
+        "wheelbase_mm",
+        "bb_drop_mm",
+        "seat_tube_length_mm",
+        "rear_native_rotor_mm",
+        "rear_rotor_max_mm",
+    ),
     "fork": ("steerer_length_mm", "axle_to_crown_mm", "offset_mm", "native_rotor_mm", "rotor_max_mm"),
     "stem": ("length_mm", "angle_deg", "clamp_height_mm"),
     "headset": ("stack_upper_mm", "stack_lower_mm"),
@@ -41,7 +51,13 @@ DRAWN: dict[str, tuple[str, ...]] = {
     "cassette": ("teeth", "speeds"),
     "chain": ("links",),
     "crank": ("arm_mm", "chainline_mm"),
-    "rear_derailleur": ("shift_ratio", "capacity_teeth", "sprocket_max_teeth", "sprocket_min_teeth", "clutch"),
+    "rear_derailleur": (
+        "shift_ratio",
+        "capacity_teeth",
+        "sprocket_max_teeth",
+        "sprocket_min_teeth",
+        "clutch",
+    ),
     "rear_shifter": ("speeds", "pull_per_click_mm"),
     "front_caliper": ("cable_pull", "fluid", "hose_fitting", "reach_mm"),
     "rear_caliper": ("cable_pull", "fluid", "hose_fitting", "reach_mm"),
@@ -49,9 +65,19 @@ DRAWN: dict[str, tuple[str, ...]] = {
     "rear_brake_lever": ("cable_pull", "fluid", "hose_fitting"),
     "front_rotor": ("diameter_mm", "mount", "measured_mm", "thickness_min_mm"),
     "rear_rotor": ("diameter_mm", "mount", "measured_mm", "thickness_min_mm"),
-}  # fmt: skip
-NOT_WITH_DISCS = frozenset({"brake_bolt", "rear_bridge_radius_mm", "rear_post_bsd_mm", "bridge_radius_mm", "post_bsd_mm",
-                            "brake_track", "reach_mm", "bolt"})  # fmt: skip
+}
+NOT_WITH_DISCS = frozenset(
+    {
+        "brake_bolt",
+        "rear_bridge_radius_mm",
+        "rear_post_bsd_mm",
+        "bridge_radius_mm",
+        "post_bsd_mm",
+        "brake_track",
+        "reach_mm",
+        "bolt",
+    }
+)
 NOT_WITH_RIMS = frozenset(
     {"native_rotor_mm", "rotor_max_mm", "rear_native_rotor_mm", "rear_rotor_max_mm", "rotor_mount"}
 )
@@ -77,21 +103,49 @@ class Step:
 
 STEPS: tuple[Step, ...] = (
     Step(name="frame", title="Frame and fork", slots=("frame", "fork", "shock")),
-    Step(name="wheels", title="Wheels", slots=("front_rim", "front_tyre", "front_hub", "rear_rim", "rear_tyre", "rear_hub", "front_mudguard", "rear_mudguard")),
+    Step(
+        name="wheels",
+        title="Wheels",
+        slots=(
+            "front_rim",
+            "front_tyre",
+            "front_hub",
+            "rear_rim",
+            "rear_tyre",
+            "rear_hub",
+            "front_mudguard",
+            "rear_mudguard",
+        ),
+    ),
     Step(
         name="drive",
         title="Drivetrain",
-        slots=("cassette", "rear_derailleur", "rear_shifter", "chain", "chainrings", "front_derailleur", "front_shifter"),
+        slots=(
+            "cassette",
+            "rear_derailleur",
+            "rear_shifter",
+            "chain",
+            "chainrings",
+            "front_derailleur",
+            "front_shifter",
+        ),
     ),
     Step(name="bracket", title="Bracket and crank", slots=("bottom_bracket", "crank", "pedals", "motor")),
     Step(
         name="brakes",
         title="Brakes",
-        slots=("front_brake_lever", "front_caliper", "front_rotor", "rear_brake_lever", "rear_caliper", "rear_rotor"),
+        slots=(
+            "front_brake_lever",
+            "front_caliper",
+            "front_rotor",
+            "rear_brake_lever",
+            "rear_caliper",
+            "rear_rotor",
+        ),
     ),
     Step(name="steering", title="Steering", slots=("headset", "spacers", "stem", "handlebar", "grips")),
     Step(name="seat", title="Seat", slots=("seatpost", "saddle", "dropper_lever", "dropper_line")),
-)  # fmt: skip
+)
 
 
 @frozen(kw_only=True)
@@ -123,7 +177,9 @@ class Looks:
         return slot != "motor"
 
     def asks(self, slot: str) -> tuple[Attribute, ...]:
-        """The attributes worth measuring on that part, in the order they are declared; not what this bike cannot have."""
+        """The attributes worth measuring on that part, in the order they are declared; not what this bike
+        cannot have.
+        """
         skip: frozenset[str] = frozenset()
         if self.brakes in ("disc", "none"):
             skip |= NOT_WITH_DISCS

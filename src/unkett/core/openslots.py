@@ -125,7 +125,9 @@ _READS = tuple(sorted({word for want in WANTS for word in want.reads}))
 
 
 def open_slots(build: Build) -> tuple[str, ...]:
-    """The slots that a complete bike of this use would fill, in slot order; filled and known-empty ones are left out."""
+    """The slots that a complete bike of this use would fill, in slot order; filled and known-empty ones are
+    left out.
+    """
     filled = build.filled()
     parts: dict[str, Values] = {"bike": build.bike_attrs()}
     values: dict[str, Any] = {}

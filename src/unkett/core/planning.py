@@ -40,7 +40,8 @@ def laid_over(build: Build, changes: Mapping[str, Part | None]) -> Build:
 
 
 def swap_of(old: Facts, new: Facts) -> ForkSwap | None:
-    """What other fork, lower cup and wheels do to the frame; None where its angle, its wheelbase or a fork's length is not known.
+    """What other fork, lower cup and wheels do to the frame; None where its angle, its wheelbase or a
+    fork's length is not known.
 
     What is not measured of offsets, cups and wheels on both sides is taken as equal. Raises InputError where no bike
     stands on the result.

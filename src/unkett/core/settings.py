@@ -71,7 +71,10 @@ SETTINGS: dict[str, Setting] = {
                 "lower": "the lower end: big/big, next even number, one pair more",
                 "upper": "the upper end: the most the cage still tensions in small/small",
             },
-            why="Both ends lie in one computed window. The lower end keeps the cage tightest and the chain lightest; nobody cuts shorter.",
+            why=(
+                "Both ends lie in one computed window. The lower end keeps "
+                "the cage tightest and the chain lightest; nobody cuts shorter."
+            ),
         ),
         Setting(
             name="chain_angle_quiet_deg",

@@ -13,7 +13,7 @@ from typing import Any
 from attrs import evolve, field, frozen
 
 from unkett.core.build import Build
-from unkett.core.calc.geometry import bar_place
+from unkett.core.calc.bar import bar_place
 from unkett.core.figures import Facts
 
 Point = tuple[float, float]

@@ -15,8 +15,9 @@ from typing import Any, ParamSpec, TypeVar
 import attrs
 from attrs import frozen
 
-from unkett.core.build import plain
+from unkett.core.build import Build, plain
 from unkett.core.errors import CoreError, Fault, InputError, listed, nearest, shown
+from unkett.core.scene import Scene
 from unkett.core.vocabulary.types import AttributeType
 
 FORMAT = "unkett.calc/1"
@@ -24,6 +25,37 @@ SLACK = 1e-9
 
 P = ParamSpec("P")
 R = TypeVar("R")
+Place = tuple[str, str]  # a slot and an attribute of the part in it
+Values = Mapping[str, Any]
+
+
+def figure(unit: str, title: str) -> Any:
+    """A field of a result: its unit, and what it is called on a page."""
+    return attrs.field(metadata={"unit": unit, "title": title})
+
+
+@frozen(kw_only=True)
+class Figure:
+    """One figure of an answer: the name it has in a file, what it is called, its value and unit."""
+
+    name: str
+    title: str
+    value: Any
+    unit: str = ""
+
+
+def figures_of(value: Any, before: str = "") -> list[Figure]:
+    """The figures of a result, or of a record in one, in the order they are declared."""
+    return [
+        Figure(
+            name=f"{before}{field.name}",
+            title=field.metadata["title"],
+            value=getattr(value, field.name),
+            unit=field.metadata["unit"],
+        )
+        for field in attrs.fields(type(value))
+        if field.metadata
+    ]
 
 
 @frozen
@@ -63,13 +95,24 @@ class Cautioned(Result):
 
 @frozen(kw_only=True)
 class Input:
-    """One input: name, type with range, what it is; `default` None and `optional` mean it may be missing."""
+    """One input: name, type with range, what it is; `default` None and `optional` mean it may be missing.
+
+    `known` are the places of a bike that may give it, the first known wins; with a plan, a comparison takes
+    it from the bike as planned where `then` names the places. `usual` is what a workshop has on the shelf.
+    `wanted` says why it may not be left out on a bike after all: on every one, or on those of `wanted_of`.
+    """
 
     name: str
     type: AttributeType
     says: str
+    title: str
     optional: bool = False
     default: Any = None
+    known: tuple[Place, ...] = ()
+    then: tuple[Place, ...] = ()
+    usual: Any = None
+    wanted: str = ""
+    wanted_of: Callable[[Build], bool] = lambda _bike: True
 
     def line(self) -> str:
         """The input in one line, as `--help` and the docstring show it."""
@@ -91,10 +134,13 @@ class Calculation:
     """A registered calculation."""
 
     name: str
+    title: str
     says: str
     inputs: tuple[Input, ...]
     source: str
     function: Callable[..., Result]
+    page: str = ""  # the page of the work that shows it
+    picture: Callable[[Values, Values], Scene | None] = lambda _inputs, _answer: None
 
     def run(self, data: Any) -> Result:
         """Run it on a JSON object. Raises InputError that names a missing, unknown or bad input."""
@@ -139,9 +185,19 @@ ANSWERS_KEPT = 500  # of each calculation
 
 
 def calculation(
-    name: str, *, says: str, inputs: tuple[Input, ...], source: str
+    name: str,
+    *,
+    title: str,
+    says: str,
+    inputs: tuple[Input, ...],
+    source: str,
+    page: str = "",
+    picture: Callable[[Values, Values], Scene | None] = lambda _inputs, _answer: None,
 ) -> Callable[[Callable[P, R]], Callable[P, R]]:
-    """Register a calculation. Every call checks its inputs against their types and ranges.
+    """Register a calculation: all there is to tell of it stands here and in its result's fields.
+
+    Every call checks its inputs against their types and ranges. `picture` draws an answer from its inputs and
+    itself, both as JSON.
 
     A calculation is pure and its result frozen: the last answers are kept, by the inputs written out (1, 1.0 and
     True are three inputs), since one bike is checked again and again.
@@ -178,10 +234,13 @@ def calculation(
         checked.__doc__ = f"{function.__doc__ or says}\n\nInputs:\n{lines}\n\nSource: {source}"
         CALCULATIONS[name] = Calculation(
             name=name,
+            title=title,
             says=says,
             inputs=inputs,
             source=source,
             function=checked,  # type: ignore[arg-type]
+            page=page,
+            picture=picture,
         )
         return checked
 

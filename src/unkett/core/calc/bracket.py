@@ -6,7 +6,7 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Input, Result, Step, calculation
+from unkett.core.calc.base import SLACK, Input, Result, Step, calculation, figure
 from unkett.core.calc.fields import LENGTH, LINK_PITCH, OFFSETS, RINGS, SPROCKETS
 from unkett.core.errors import bad
 from unkett.core.vocabulary.types import ListOf, Number, Whole
@@ -32,20 +32,22 @@ def ring_lines(*, chainline_mm: float, rings: int, offsets_mm: tuple[float, ...]
 class ChainAngle:
     """One pair of ring and sprocket; positive when the ring is further out."""
 
-    ring: int
-    sprocket: int
-    offset_mm: float
-    angle_deg: float
+    ring: int = figure("", "Ring")
+    sprocket: int = figure("", "Sprocket")
+    offset_mm: float = figure("mm", "Offset")
+    angle_deg: float = figure("°", "Angle")
 
 
 @frozen(kw_only=True)
 class Chainline(Result):
-    rear_mm: tuple[float, ...]
-    angles: tuple[ChainAngle, ...]
+    rear_mm: tuple[float, ...] = figure("mm", "Sprockets from the centre plane")
+    angles: tuple[ChainAngle, ...] = figure("", "Chain angles")
 
 
 def worst_in_use(angles: tuple[ChainAngle, ...]) -> ChainAngle:
-    """The largest chain angle among the gears in use: with several rings big/big and small/small are ridden by nobody."""
+    """The largest chain angle among the gears in use: with several rings big/big and small/small are ridden
+    by nobody.
+    """
     rings, cogs = {one.ring for one in angles}, {one.sprocket for one in angles}
     crossed = (
         {(max(rings), max(cogs)), (min(rings), min(cogs))} if len(rings) > 1 and len(cogs) > 1 else set()
@@ -57,25 +59,43 @@ def worst_in_use(angles: tuple[ChainAngle, ...]) -> ChainAngle:
 
 @calculation(
     "chainline",
+    title="Chainline",
     says="Lines of the sprockets and the chain's angle in every gear.",
     inputs=(
         Input(
-            name="front_mm", type=OFFSETS, says="Each ring's distance from the centre plane, rings as given."
+            name="front_mm",
+            title="Rings from the centre plane",
+            type=OFFSETS,
+            says="Each ring's distance from the centre plane, rings as given.",
         ),
         Input(
-            name="spacing_mm", type=Number(unit="mm", low=80.0, high=250.0), says="Rear hub over locknuts."
+            name="spacing_mm",
+            title="Rear spacing",
+            type=Number(unit="mm", low=80.0, high=250.0),
+            says="Rear hub over locknuts.",
         ),
         Input(
             name="locknut_to_first_mm",
+            title="Locknut to smallest sprocket",
             type=Number(unit="mm", low=0.0, high=30.0),
             says="Right locknut face to the smallest sprocket; 8.0 for 12 mm thru axles of 142 and up.",
             optional=True,
             default=4.5,
         ),
-        Input(name="sprocket_pitch_mm", type=LINK_PITCH, says="Centre to centre of neighbouring sprockets."),
-        Input(name="sprockets", type=SPROCKETS, says="Teeth, smallest first."),
-        Input(name="chainrings", type=RINGS, says="Teeth, one per front line."),
-        Input(name="chainstay_mm", type=Number(unit="mm", low=100.0, high=3500.0), says="Bracket to axle."),
+        Input(
+            name="sprocket_pitch_mm",
+            title="Sprocket pitch",
+            type=LINK_PITCH,
+            says="Centre to centre of neighbouring sprockets.",
+        ),
+        Input(name="sprockets", title="Sprockets", type=SPROCKETS, says="Teeth, smallest first."),
+        Input(name="chainrings", title="Chainrings", type=RINGS, says="Teeth, one per front line."),
+        Input(
+            name="chainstay_mm",
+            title="Chainstay",
+            type=Number(unit="mm", low=100.0, high=3500.0),
+            says="Bracket to axle.",
+        ),
     ),
     source="rear line = spacing/2 − e − (k − 1) × pitch; angle = atan(offset / stay)",
 )
@@ -124,24 +144,27 @@ SEATS: dict[int, tuple[str, ...]] = {2: ("outer", "inner"), 3: ("outer", "middle
 
 @frozen(kw_only=True)
 class Seated:
-    """The rings in one place: the seat of a lone ring on a crank for more (else nothing), lines and largest angle in use.
+    """The rings in one place: the seat of a lone ring on a crank for more (else nothing), lines and
+    largest angle in use.
 
     `judged_deg` is the figure by which seats are compared: the largest angle, those of the fast gears
     doubled where the bike is ridden in them.
     """
 
-    seat: str
-    fronts_mm: tuple[float, ...]
-    line: Chainline
-    worst: ChainAngle
-    judged_deg: float
+    seat: str = figure("", "Seat")
+    fronts_mm: tuple[float, ...] = figure("mm", "Fronts")
+    line: Chainline = figure("", "Line")
+    worst: ChainAngle = figure("", "Worst")
+    judged_deg: float = figure("°", "Judged")
 
 
 FAST_USES = ("road", "time_trial", "triathlon", "track")
 
 
 def _judged(line: Chainline, sprockets: tuple[int, ...], use: str | None) -> float:
-    """The largest angle in degrees; on fast bikes the smaller half of the sprockets, the middle one with it, counts twice."""
+    """The largest angle in degrees; on fast bikes the smaller half of the sprockets, the middle one with
+    it, counts twice.
+    """
     fast = set(sorted(sprockets)[: (len(sprockets) + 1) // 2]) if use in FAST_USES else set()
     return max(abs(one.angle_deg) * (2 if one.sprocket in fast else 1) for one in line.angles)
 
@@ -198,19 +221,45 @@ def seated_chainlines(
 
 @frozen(kw_only=True)
 class CrankSpacing(Result):
-    gap_mm: float
-    spacers_mm: float
-    fits: bool
+    gap_mm: float = figure("mm", "Gap")
+    spacers_mm: float = figure("mm", "Spacers in all")
+    fits: bool = figure("", "Fits")
 
 
 @calculation(
     "crank_spacing",
+    title="Crank spacing",
+    page="bracket",
     says="Spacers between bracket and crank: what the spindle wants, less what is there.",
     inputs=(
-        Input(name="spindle_needs_mm", type=LENGTH, says="Width the arms want between them."),
-        Input(name="shell_mm", type=LENGTH, says="Width of the shell."),
-        Input(name="flanges_mm", type=LENGTH, says="Both cups outside the shell together."),
-        Input(name="range_mm", type=LENGTH, says="What the preload ring or washer takes up."),
+        Input(
+            name="spindle_needs_mm",
+            title="Arms want between them",
+            known=(("crank", "spindle_needs_mm"),),
+            type=LENGTH,
+            says="Width the arms want between them.",
+        ),
+        Input(
+            name="shell_mm",
+            title="Shell width",
+            known=(("frame", "bb_shell_width_mm"),),
+            type=LENGTH,
+            says="Width of the shell.",
+        ),
+        Input(
+            name="flanges_mm",
+            title="Cups outside the shell",
+            known=(("bottom_bracket", "flanges_mm"),),
+            type=LENGTH,
+            says="Both cups outside the shell together.",
+        ),
+        Input(
+            name="range_mm",
+            title="Preload range",
+            known=(("crank", "preload_range_mm"),),
+            type=LENGTH,
+            says="What the preload ring or washer takes up.",
+        ),
     ),
     source="gap = needs − shell − flanges; spacers = gap − range / 2 outside the range",
 )
@@ -234,12 +283,12 @@ def crank_spacing(
 
 @frozen(kw_only=True)
 class CrankCentring(Result):
-    drive_spacer_mm: float
-    non_drive_spacer_mm: float
-    drive_pieces: tuple[float, ...]
-    non_drive_pieces: tuple[float, ...]
-    left_over_mm: float
-    arms_mm: tuple[float, float]
+    drive_spacer_mm: float = figure("mm", "Drive side wants")
+    non_drive_spacer_mm: float = figure("mm", "Other side wants")
+    drive_pieces: tuple[float, ...] = figure("", "Drive side, from stock")
+    non_drive_pieces: tuple[float, ...] = figure("", "Other side, from stock")
+    left_over_mm: float = figure("mm", "Play left")
+    arms_mm: tuple[float, float] = figure("mm", "Arms then, drive and other")
 
 
 MICRON = 1000  # sums of spacers are counted in whole thousandths of a millimetre
@@ -265,23 +314,39 @@ def _sums(stock_mm: tuple[float, ...], most_mm: float) -> dict[int, tuple[float,
 
 @calculation(
     "crank_centring",
+    title="Crank centring",
+    page="bracket",
     says="Spacers that centre the crank, exact and from the sizes in stock.",
     inputs=(
-        Input(name="drive_mm", type=LENGTH, says="Arm to frame centre, drive side, arm home on its bearing."),
-        Input(name="non_drive_mm", type=LENGTH, says="The same on the other side."),
+        Input(
+            name="drive_mm",
+            title="Drive arm to frame centre",
+            type=LENGTH,
+            says="Arm to frame centre, drive side, arm home on its bearing.",
+        ),
+        Input(
+            name="non_drive_mm",
+            title="Other arm to frame centre",
+            type=LENGTH,
+            says="The same on the other side.",
+        ),
         Input(
             name="free_mm",
+            title="Free play",
             type=Number(unit="mm", low=0.0, high=50.0),
             says="Free play, all on the other side.",
         ),
         Input(
             name="stock_mm",
+            title="Spacers in stock",
+            usual=(0.5, 0.7, 1.0, 1.8, 2.0, 2.5),
             type=ListOf(item=Number(unit="mm", low=0.1, high=20.0)),
             says="Spacer sizes in stock, any number of each.",
             optional=True,
         ),
         Input(
             name="ring_range_mm",
+            title="Preload ring takes up",
             type=Number(unit="mm", low=0.0, high=20.0),
             says="What the preload ring takes up.",
             optional=True,
@@ -338,15 +403,21 @@ def crank_centring(
 
 @frozen(kw_only=True)
 class BoltCircle(Result):
-    bcd_mm: float
+    bcd_mm: float = figure("mm", "Bolt circle")
 
 
 @calculation(
     "bcd",
+    title="Bolt circle",
     says="Bolt circle from the distance of two neighbouring bolts.",
     inputs=(
-        Input(name="neighbour_mm", type=Number(unit="mm", low=1.0, high=300.0), says="Centre to centre."),
-        Input(name="bolts", type=Whole(low=3, high=12), says="How many bolts."),
+        Input(
+            name="neighbour_mm",
+            title="Bolt to its neighbour",
+            type=Number(unit="mm", low=1.0, high=300.0),
+            says="Centre to centre.",
+        ),
+        Input(name="bolts", title="Bolts", type=Whole(low=3, high=12), says="How many bolts."),
     ),
     source="BCD = c / sin(π / n)",
 )
@@ -363,29 +434,42 @@ CARTRIDGE_SPINDLES_MM = (103.0, 107.0, 110.0, 113.0, 115.0, 118.0, 122.5, 127.5)
 
 @frozen(kw_only=True)
 class SpindleChoice(Result):
-    spindle_mm: float
-    choose_mm: float
-    chainline_mm: float
-    off_mm: float
+    spindle_mm: float = figure("mm", "Spindle wanted")
+    choose_mm: float = figure("mm", "Nearest in stock")
+    chainline_mm: float = figure("mm", "Chainline then")
+    off_mm: float = figure("mm", "Off by")
 
 
 @calculation(
     "spindle_choice",
+    title="Spindle choice",
+    page="bracket",
     says="The cartridge spindle that brings the chainline wanted.",
     inputs=(
         Input(
-            name="spindle_now_mm", type=Number(unit="mm", low=80.0, high=200.0), says="Spindle that is in."
+            name="spindle_now_mm",
+            title="Spindle now",
+            known=(("bottom_bracket", "spindle_length_mm"),),
+            type=Number(unit="mm", low=80.0, high=200.0),
+            says="Spindle that is in.",
         ),
         Input(
             name="chainline_now_mm",
+            title="Chainline now",
+            known=(("crank", "chainline_mm"),),
             type=Number(unit="mm", low=20.0, high=90.0),
             says="Chainline measured with it.",
         ),
         Input(
-            name="chainline_wanted_mm", type=Number(unit="mm", low=20.0, high=90.0), says="Chainline wanted."
+            name="chainline_wanted_mm",
+            title="Chainline wanted",
+            known=(("frame", "chainline_mm"),),
+            type=Number(unit="mm", low=20.0, high=90.0),
+            says="Chainline wanted.",
         ),
         Input(
             name="stock_mm",
+            title="Spindles in stock",
             type=ListOf(item=Number(unit="mm", low=80.0, high=200.0)),
             says="Spindle lengths to be had; the usual ones where none are typed.",
             optional=True,
@@ -427,21 +511,25 @@ def spindle_choice(
 
 @frozen(kw_only=True)
 class GuideShims(Result):
-    shims: int
-    left_over_mm: float
+    shims: int = figure("", "Shims")
+    left_over_mm: float = figure("mm", "Still off")
 
 
 @calculation(
     "guide_shims",
+    title="Guide shims",
+    page="bracket",
     says="How many shims bring a chain guide in line with the ring.",
     inputs=(
         Input(
             name="gap_mm",
+            title="Gap to close",
             type=Number(unit="mm", low=0.0, high=50.0),
             says="From the guide as it stands to where it belongs.",
         ),
         Input(
             name="shim_mm",
+            title="Thickness of a shim",
             type=Number(unit="mm", low=0.05, high=10.0),
             says="Thickness of a shim.",
             optional=True,

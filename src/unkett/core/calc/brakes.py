@@ -6,9 +6,10 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Cautioned, Input, Result, Step, calculation
+from unkett.core.calc.base import SLACK, Cautioned, Input, Result, Step, Values, calculation, figure
 from unkett.core.calc.fields import BSD, LENGTH, OFFSET, ROTOR, ByName
 from unkett.core.errors import bad
+from unkett.core.scene import Box, Line, Scene, Shape, Text
 from unkett.core.vocabulary import enums
 from unkett.core.vocabulary.types import Choice, ListOf, Number
 
@@ -19,15 +20,16 @@ WASHER_STEP_MM = 3
 
 @frozen(kw_only=True)
 class RotorShift(Result):
-    radial_mm: float
+    radial_mm: float = figure("mm", "Caliper moves out")
 
 
 @calculation(
     "rotor_shift",
+    title="Rotor shift",
     says="How far the caliper moves outwards for another rotor.",
     inputs=(
-        Input(name="from_mm", type=ROTOR, says="Rotor diameter now."),
-        Input(name="to_mm", type=ROTOR, says="Rotor diameter then."),
+        Input(name="from_mm", title="Rotor now", type=ROTOR, says="Rotor diameter now."),
+        Input(name="to_mm", title="Rotor then", type=ROTOR, says="Rotor diameter then."),
     ),
     source="half the difference of the diameters",
 )
@@ -67,18 +69,38 @@ def least_thickness(*, stamped_mm: float | None, new_mm: float | None) -> float 
 
 @frozen(kw_only=True)
 class Adapter(Result):
-    step_mm: float
-    possible: bool
-    washers_mm: float | None
+    step_mm: float = figure("mm", "Adapter lifts by")
+    possible: bool = figure("", "Possible")
+    washers_mm: float | None = figure("mm", "Washers under both bolts")
 
 
 @calculation(
     "adapter",
+    title="Adapter",
+    page="brakes",
     says="The step an adapter must lift the caliper by.",
     inputs=(
-        Input(name="mount", type=Choice(of=enums.BRAKE_MOUNT), says="Only post mounts go by steps."),
-        Input(name="native_mm", type=ROTOR, says="Rotor of the bare mount."),
-        Input(name="rotor_mm", type=ROTOR, says="Rotor wanted."),
+        Input(
+            name="mount",
+            title="Mount",
+            known=(("fork", "brake_mount"),),
+            type=Choice(of=enums.BRAKE_MOUNT),
+            says="Only post mounts go by steps.",
+        ),
+        Input(
+            name="native_mm",
+            title="Rotor without adapter",
+            known=(("fork", "native_rotor_mm"),),
+            type=ROTOR,
+            says="Rotor of the bare mount.",
+        ),
+        Input(
+            name="rotor_mm",
+            title="Rotor wanted",
+            known=(("front_rotor", "diameter_mm"),),
+            type=ROTOR,
+            says="Rotor wanted.",
+        ),
     ),
     source="steps made for post mounts: 0, 20, 23, 40, 43; 3 mm more is washers of 1.5",
 )
@@ -103,18 +125,36 @@ def adapter(*, mount: str, native_mm: float, rotor_mm: float) -> Adapter:
 
 @frozen(kw_only=True)
 class RimBrakeReach(Result):
-    reach_mm: float
+    reach_mm: float = figure("mm", "Reach wanted")
 
 
 @calculation(
     "rim_brake_reach",
+    title="Rim brake reach",
+    page="brakes",
     says="Reach a rim brake needs, from the bolt's radius or from the reach on the old wheel.",
     inputs=(
-        Input(name="bridge_radius_mm", type=LENGTH, says="Axle to brake bolt, with bsd_mm.", optional=True),
-        Input(name="bsd_mm", type=BSD, says="Rim size.", optional=True),
-        Input(name="reach_now_mm", type=LENGTH, says="Reach on the old wheel.", optional=True),
-        Input(name="bsd_from_mm", type=BSD, says="Old rim size.", optional=True),
-        Input(name="bsd_to_mm", type=BSD, says="New rim size.", optional=True),
+        Input(
+            name="bridge_radius_mm",
+            title="Axle to brake bolt",
+            known=(("frame", "rear_bridge_radius_mm"),),
+            type=LENGTH,
+            says="Axle to brake bolt, with bsd_mm.",
+            optional=True,
+        ),
+        Input(
+            name="bsd_mm",
+            title="Rim size",
+            known=(("rear_rim", "bsd_mm"),),
+            type=BSD,
+            says="Rim size.",
+            optional=True,
+        ),
+        Input(
+            name="reach_now_mm", title="Reach now", type=LENGTH, says="Reach on the old wheel.", optional=True
+        ),
+        Input(name="bsd_from_mm", title="Rim size now", type=BSD, says="Old rim size.", optional=True),
+        Input(name="bsd_to_mm", title="Rim size then", type=BSD, says="New rim size.", optional=True),
     ),
     source="track radius taken as half the bead seat",
 )
@@ -159,22 +199,27 @@ def reach_for_another_rim(*, reach_now_mm: float, bsd_from_mm: float, bsd_to_mm:
 
 @frozen(kw_only=True)
 class LineDrag(Result):
-    total_deg: float
-    ratio: float
-    loss_pct: float
+    total_deg: float = figure("°", "Bends in all")
+    ratio: float = figure("", "Force that arrives")
+    loss_pct: float = figure("%", "Lost")
 
 
 @calculation(
     "line_drag",
+    title="Line drag",
+    page="brakes",
     says="How much of the lever's pull the bends of a cable's housing leave.",
     inputs=(
         Input(
             name="turns_deg",
+            title="Bends",
+            known=(("rear_brake_line", "turns_deg"), ("front_brake_line", "turns_deg")),
             type=ListOf(item=Number(unit="°", low=0.0, high=3600.0), least=0),
             says="Angle of every bend; none for a straight line.",
         ),
         Input(
             name="mu",
+            title="Friction",
             type=Number(unit="", low=0.0, high=1.0),
             says="Friction: new lined 0.06, used 0.10, dirty 0.15.",
             optional=True,
@@ -201,18 +246,34 @@ def line_drag(*, turns_deg: tuple[float, ...], mu: float = 0.06) -> LineDrag:
 
 @frozen(kw_only=True)
 class RotorGain(Result):
-    torque_pct: float
-    area_pct: float
+    torque_pct: float = figure("%", "Torque more")
+    area_pct: float = figure("%", "Swept area more")
 
 
 @calculation(
     "rotor_gain",
+    title="Rotor gain",
+    page="brakes",
     says="What a larger rotor brings: torque at the same lever force, and swept area for heat.",
     inputs=(
-        Input(name="from_mm", type=ROTOR, says="Rotor diameter now."),
-        Input(name="to_mm", type=ROTOR, says="Rotor diameter then."),
+        Input(
+            name="from_mm",
+            title="Rotor now",
+            known=(("front_rotor", "diameter_mm"),),
+            type=ROTOR,
+            says="Rotor diameter now.",
+        ),
+        Input(
+            name="to_mm",
+            title="Rotor then",
+            then=(("front_rotor", "diameter_mm"),),
+            type=ROTOR,
+            says="Rotor diameter then.",
+        ),
         Input(
             name="track_mm",
+            title="Track height",
+            known=(("front_rotor", "track_mm"),),
             type=Number(unit="mm", low=0.0, high=40.0),
             says="Height of the swept band.",
             optional=True,
@@ -244,28 +305,66 @@ def rotor_gain(*, from_mm: float, to_mm: float, track_mm: float = 0.0) -> RotorG
 
 @frozen(kw_only=True)
 class RotorShims(Cautioned):
-    reference: str
-    shims: dict[str, int]
-    left_over_mm: dict[str, float]
+    reference: str = figure("", "The wheel that stays")
+    shims: dict[str, int] = figure("", "Shims")
+    left_over_mm: dict[str, float] = figure("mm", "Still off")
+
+
+def _shims(inputs: Values, answer: Values) -> Scene:
+    """Each wheel's rotor plane against the reference, tenths of a millimetre made large."""
+    planes, shim = inputs["planes_mm"], inputs.get("shim_mm", 0.2)
+    reference = planes[answer["reference"]]
+    scale, right, row = 150.0, 430.0, 46.0
+    shapes: list[Shape] = [
+        Line(start=(right, 10), end=(right, 20 + row * len(planes)), role="cut-mark"),
+        Text(at=(right + 8, 22), text="furthest outboard", role="note", anchor="start"),
+    ]
+    for n, (wheel, plane) in enumerate(planes.items()):
+        y = 40 + row * n
+        x = right - min((reference - plane) * scale, right - 110)
+        count = answer["shims"][wheel]
+        shapes.append(Line(start=(x, y - 14), end=(x, y + 14), role="ring"))
+        for piece in range(count):
+            left = x + piece * shim * scale
+            shapes.append(
+                Box(
+                    corner=(left, y - 9),
+                    width=shim * scale,
+                    height=18,
+                    role="spacer",
+                    title=f"shim {shim:g} mm",
+                )
+            )
+        shapes.append(Text(at=(8, y + 4), text=wheel, role="row-planned", anchor="start"))
+        shapes.append(Text(at=(right + 8, y + 6), text=f"{count} × {shim:g}", role="note", anchor="start"))
+    says = "; ".join(f"{wheel} {count} shims" for wheel, count in answer["shims"].items())
+    return Scene(
+        width=560, height=30 + row * len(planes), title="Rotor planes", says=says + ".", shapes=tuple(shapes)
+    )
 
 
 @calculation(
     "rotor_shims",
+    title="Rotor shims",
+    page="brakes",
     says="Shims that bring the rotors of several wheels to one plane.",
     inputs=(
         Input(
             name="planes_mm",
+            title="Each wheel's rotor from the fixed face",
             type=ByName(item=OFFSET, most=20),
             says="By wheel: rotor's distance from the reference face, larger is further outboard.",
         ),
         Input(
             name="shim_mm",
+            title="Thickness of a shim",
             type=Number(unit="mm", low=0.01, high=2.0),
             says="Thickness of one shim.",
             optional=True,
             default=0.2,
         ),
     ),
+    picture=_shims,
     source="the wheel furthest outboard is the reference; the others are shimmed out to it",
 )
 def rotor_shims(*, planes_mm: dict[str, float], shim_mm: float = 0.2) -> RotorShims:

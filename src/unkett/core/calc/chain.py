@@ -7,10 +7,22 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Input, Result, Step, calculation, ceil_slack, floor_slack
+from unkett.core.build import Build
+from unkett.core.calc.base import (
+    SLACK,
+    Input,
+    Result,
+    Step,
+    Values,
+    calculation,
+    ceil_slack,
+    figure,
+    floor_slack,
+)
 from unkett.core.calc.fields import LENGTH, RING, RINGS, SPROCKET, SPROCKETS
 from unkett.core.calc.gears import CHAIN_PITCH_MM, MM_PER_INCH, capacity, pitch_radius
 from unkett.core.errors import bad
+from unkett.core.scene import Box, Circle, Scene, Shape, Text, dimension
 from unkett.core.standards import table
 from unkett.core.vocabulary.types import Bool, Number, Whole
 
@@ -19,13 +31,13 @@ TEETH_PER_PAIR = 4  # one tooth of capacity takes up half a link, so four teeth 
 
 @frozen(kw_only=True)
 class ChainLength(Result):
-    big_big_mm: float
-    small_small_mm: float
-    min_links: int
-    max_links: int | None
-    links: int | None
-    simple_formula_links: int
-    window_empty: bool
+    big_big_mm: float = figure("mm", "Round largest ring and sprocket")
+    small_small_mm: float = figure("mm", "Round smallest ring and sprocket")
+    min_links: int = figure("links", "Lower end")
+    max_links: int | None = figure("links", "Upper end")
+    links: int | None = figure("links", "Recommended length")
+    simple_formula_links: int = figure("links", "Simple formula")
+    window_empty: bool = figure("", "No length serves both ends")
 
 
 def belt_length(*, centre_mm: float, ring: int, sprocket: int) -> float:
@@ -40,6 +52,17 @@ def belt_length(*, centre_mm: float, ring: int, sprocket: int) -> float:
 def sprung_rear(*, shock: bool, wheel_travel_mm: float | None, shock_stroke_mm: float | None) -> bool:
     """Whether the rear wheel has travel of its own, by a shock or by the frame's figures, so that its stay may grow."""
     return shock or bool(wheel_travel_mm) or bool(shock_stroke_mm)
+
+
+def is_sprung(bike: Build) -> bool:
+    """Whether a bike's rear wheel has travel of its own, as far as its parts say."""
+    parts = bike.filled()
+    frame = parts["frame"].attrs if "frame" in parts else {}
+    return sprung_rear(
+        shock="shock" in parts,
+        wheel_travel_mm=frame.get("wheel_travel_mm"),
+        shock_stroke_mm=frame.get("shock_stroke_mm"),
+    )
 
 
 def even_at_or_above(links: float) -> int:
@@ -60,19 +83,42 @@ def simple_formula_links(*, chainstay_mm: float, ring: int, sprocket: int) -> in
 
 @calculation(
     "chain_length",
+    title="Chain length",
     says="The window of chain lengths: lower end from big/big, upper end from what the cage takes up.",
     inputs=(
-        Input(name="chainstay_mm", type=LENGTH, says="Bracket centre to axle centre."),
-        Input(name="chainrings", type=RINGS, says="Teeth of the rings."),
-        Input(name="sprockets", type=SPROCKETS, says="Teeth of the sprockets."),
+        Input(
+            name="chainstay_mm",
+            title="Chainstay",
+            known=(("frame", "chainstay_mm"),),
+            type=LENGTH,
+            says="Bracket centre to axle centre.",
+        ),
+        Input(
+            name="chainrings",
+            title="Chainrings",
+            known=(("chainrings", "teeth"),),
+            type=RINGS,
+            says="Teeth of the rings.",
+        ),
+        Input(
+            name="sprockets",
+            title="Sprockets",
+            known=(("cassette", "teeth"),),
+            type=SPROCKETS,
+            says="Teeth of the sprockets.",
+        ),
         Input(
             name="capacity_teeth",
+            title="Cage capacity",
+            known=(("rear_derailleur", "capacity_teeth"),),
             type=Whole(unit="teeth", low=0, high=90),
             says="The derailleur's capacity; without it there is no upper end.",
             optional=True,
         ),
         Input(
             name="extra_links",
+            title="Extra links",
+            known=(("rear_derailleur", "extra_links"),),
             type=Whole(unit="links", low=2, high=20, even=True),
             says="Links over big/big; wide-range single-ring makers ask for more.",
             optional=True,
@@ -80,10 +126,14 @@ def simple_formula_links(*, chainstay_mm: float, ring: int, sprocket: int) -> in
         ),
         Input(
             name="growth_mm",
+            title="Stay grows with travel",
+            known=(("frame", "chain_growth_mm"),),
             type=Number(unit="mm", low=0.0, high=200.0),
             says="How much the distance bracket to axle grows with rear suspension.",
             optional=True,
             default=0.0,
+            wanted="A sprung rear: measure how far the stay grows over the travel; 0 where it does not.",
+            wanted_of=is_sprung,
         ),
     ),
     source="belt round two wheels, 12.7 mm pitch (ISO 9633)",
@@ -143,13 +193,13 @@ def chain_length(
 class ChainOption:
     """A number of links and the centre distance at which it is just tight."""
 
-    links: int
-    centre_mm: float
+    links: int = figure("links", "Links")
+    centre_mm: float = figure("mm", "Centre")
 
 
 @frozen(kw_only=True)
 class SingleSpeedChain(Result):
-    options: tuple[ChainOption, ...]
+    options: tuple[ChainOption, ...] = figure("", "Options")
 
 
 def centre_for(*, links: int, ring: int, sprocket: int, low_mm: float, high_mm: float) -> float:
@@ -166,16 +216,63 @@ def centre_for(*, links: int, ring: int, sprocket: int, low_mm: float, high_mm: 
     return (low_mm + high_mm) / 2
 
 
+def _options(inputs: Values, answer: Values) -> Scene | None:
+    """Where the axle stands in the dropout for each number of links."""
+    options, low, high = answer["options"], inputs["centre_mm_min"], inputs["centre_mm_max"]
+    if not options or high <= low:
+        return None
+    left, span = 40.0, 420.0
+
+    def x(centre: float) -> float:
+        return left + float((centre - low) / (high - low)) * span
+
+    shapes: list[Shape] = [Box(corner=(left, 50), width=span, height=14, role="part-other", title="dropout")]
+    for one in options:
+        shapes.append(Circle(centre=(x(one["centre_mm"]), 57), radius=6, role="axle"))
+        shapes.append(Text(at=(x(one["centre_mm"]), 40), text=str(one["links"]), role="end-number"))
+    shapes += dimension((left, 96), (left + span, 96), f"bracket to axle {low:g} to {high:g}")
+    says = "; ".join(f"{one['links']} links at {one['centre_mm']:.1f} mm" for one in options)
+    return Scene(width=500, height=112, title="Axle in the dropout", says=says + ".", shapes=tuple(shapes))
+
+
 @calculation(
     "single_speed_chain",
+    title="Single speed chain",
+    page="chain",
     says="Every chain that a single-speed's dropout or eccentric can tension, with its axle position.",
     inputs=(
-        Input(name="centre_mm_min", type=LENGTH, says="Shortest distance bracket to axle."),
-        Input(name="centre_mm_max", type=LENGTH, says="Longest distance bracket to axle."),
-        Input(name="ring", type=RING, says="Teeth of the ring."),
-        Input(name="sprocket", type=SPROCKET, says="Teeth of the sprocket."),
-        Input(name="half_link", type=Bool(), says="Odd numbers too.", optional=True, default=False),
+        Input(
+            name="centre_mm_min",
+            title="Bracket to axle, shortest",
+            type=LENGTH,
+            says="Shortest distance bracket to axle.",
+        ),
+        Input(
+            name="centre_mm_max",
+            title="Bracket to axle, longest",
+            type=LENGTH,
+            says="Longest distance bracket to axle.",
+        ),
+        Input(
+            name="ring", title="Ring", known=(("chainrings", "teeth"),), type=RING, says="Teeth of the ring."
+        ),
+        Input(
+            name="sprocket",
+            title="Sprocket",
+            known=(("cassette", "teeth"),),
+            type=SPROCKET,
+            says="Teeth of the sprocket.",
+        ),
+        Input(
+            name="half_link",
+            title="Half link",
+            type=Bool(),
+            says="Odd numbers too.",
+            optional=True,
+            default=False,
+        ),
     ),
+    picture=_options,
     source="belt round two wheels, solved for the distance",
 )
 def single_speed_chain(

@@ -6,7 +6,7 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Input, Result, Step, calculation
+from unkett.core.calc.base import SLACK, Input, Result, Step, calculation, figure
 from unkett.core.errors import bad
 from unkett.core.vocabulary.types import Number
 
@@ -16,8 +16,8 @@ DRIVE_EFFICIENCY = 0.97
 
 @frozen(kw_only=True)
 class Climb(Result):
-    speed_kmh: float
-    cadence_rpm: float
+    speed_kmh: float = figure("km/h", "Speed")
+    cadence_rpm: float = figure("rpm", "Cadence")
 
 
 def steady_speed(*, drag: float, resist: float, power: float) -> float:
@@ -37,15 +37,27 @@ def steady_speed(*, drag: float, resist: float, power: float) -> float:
 
 @calculation(
     "climb",
+    title="Climb",
     says="Steady speed and cadence on a slope for a power.",
     inputs=(
-        Input(name="mass_kg", type=Number(unit="kg", low=1.0, high=1000.0), says="Rider, bike and load."),
-        Input(name="power_w", type=Number(unit="W", low=0.0, high=3000.0), says="At the pedals."),
         Input(
-            name="grade_pct", type=Number(unit="%", low=-100.0, high=100.0), says="Slope, downhill negative."
+            name="mass_kg",
+            title="Rider, bike and load",
+            type=Number(unit="kg", low=1.0, high=1000.0),
+            says="Rider, bike and load.",
+        ),
+        Input(
+            name="power_w", title="Power", type=Number(unit="W", low=0.0, high=3000.0), says="At the pedals."
+        ),
+        Input(
+            name="grade_pct",
+            title="Grade",
+            type=Number(unit="%", low=-100.0, high=100.0),
+            says="Slope, downhill negative.",
         ),
         Input(
             name="crr",
+            title="Rolling resistance",
             type=Number(unit="", low=0.0, high=0.2),
             says="Rolling resistance.",
             optional=True,
@@ -53,6 +65,7 @@ def steady_speed(*, drag: float, resist: float, power: float) -> float:
         ),
         Input(
             name="cda_m2",
+            title="Drag area",
             type=Number(unit="m²", low=0.0, high=5.0),
             says="Drag area.",
             optional=True,
@@ -60,6 +73,7 @@ def steady_speed(*, drag: float, resist: float, power: float) -> float:
         ),
         Input(
             name="rho",
+            title="Air density",
             type=Number(unit="kg/m³", low=0.0, high=2.0),
             says="Air density.",
             optional=True,
@@ -67,6 +81,7 @@ def steady_speed(*, drag: float, resist: float, power: float) -> float:
         ),
         Input(
             name="development_m",
+            title="Development",
             type=Number(unit="m", low=0.2, high=30.0),
             says="Metres per turn of the crank.",
         ),

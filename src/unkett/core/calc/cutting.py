@@ -7,7 +7,7 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Input, Result, Step, calculation
+from unkett.core.calc.base import SLACK, Input, Result, Step, calculation, figure
 from unkett.core.calc.fields import LENGTH, OFFSET
 from unkett.core.errors import bad
 from unkett.core.vocabulary.enums import Enumeration
@@ -30,25 +30,40 @@ SEGMENT = Choice(
 
 @frozen(kw_only=True)
 class LineLength(Result):
-    housing_mm: float
-    bare_mm: float
-    hose_mm: float
-    inner_mm: float
+    housing_mm: float = figure("mm", "Housing")
+    bare_mm: float = figure("mm", "Bare cable")
+    hose_mm: float = figure("mm", "Hose")
+    inner_mm: float = figure("mm", "Inner cable")
 
 
 @calculation(
     "line_length",
+    title="Line length",
     says="Lengths of housing, bare inner, hose and the inner to cut.",
     inputs=(
         Input(
             name="segments",
+            title="Pieces along the way",
             type=ListOf(item=Record(fields={"type": SEGMENT, "length_mm": LENGTH})),
             says="The path from control to component.",
         ),
-        Input(name="lever_mm", type=LENGTH, says="Inner inside the lever: 60 drop-lever brake, 45 shift."),
-        Input(name="past_clamp_mm", type=LENGTH, says="Inner past the clamp.", optional=True, default=50.0),
+        Input(
+            name="lever_mm",
+            title="Inside the lever",
+            type=LENGTH,
+            says="Inner inside the lever: 60 drop-lever brake, 45 shift.",
+        ),
+        Input(
+            name="past_clamp_mm",
+            title="Past the clamp",
+            type=LENGTH,
+            says="Inner past the clamp.",
+            optional=True,
+            default=50.0,
+        ),
         Input(
             name="spare_mm",
+            title="Spare",
             type=LENGTH,
             says="Spare for a later change, inner only.",
             optional=True,
@@ -94,17 +109,23 @@ PLACE = Record(fields={"lever_xy_mm": POINT, "entry_xy_mm": POINT, "rest_mm": LE
 
 @frozen(kw_only=True)
 class LineChange(Result):
-    new_mm: float
-    change_mm: float
+    new_mm: float = figure("mm", "Line then")
+    change_mm: float = figure("mm", "Change")
 
 
 @calculation(
     "line_change",
+    title="Line change",
     says="A line's new length from the old line and the change of its path.",
     inputs=(
-        Input(name="old_mm", type=LENGTH, says="The old line, measured when it comes off."),
-        Input(name="from", type=PLACE, says="Lever exit, frame entry and the rest of the path now."),
-        Input(name="to", type=PLACE, says="The same then."),
+        Input(name="old_mm", title="Line now", type=LENGTH, says="The old line, measured when it comes off."),
+        Input(
+            name="from",
+            title="As it runs now",
+            type=PLACE,
+            says="Lever exit, frame entry and the rest of the path now.",
+        ),
+        Input(name="to", title="As it will run", type=PLACE, says="The same then."),
     ),
     source="change of the straight distance lever to entry + change of the rest",
 )
@@ -139,14 +160,14 @@ def line_change(**given: object) -> LineChange:
 class Cut:
     """One opened length of stock and the pieces cut from it."""
 
-    stock_mm: float
-    pieces_mm: tuple[float, ...]
+    stock_mm: float = figure("mm", "Stock")
+    pieces_mm: tuple[float, ...] = figure("mm", "Pieces")
 
 
 @frozen(kw_only=True)
 class CutList(Result):
-    cuts: tuple[Cut, ...]
-    waste_mm: float
+    cuts: tuple[Cut, ...] = figure("", "Cuts")
+    waste_mm: float = figure("mm", "Left over")
 
 
 PIECES_MAX = 16  # exact for so many within a second or two
@@ -211,15 +232,18 @@ def _least(
 
 @calculation(
     "cut_list",
+    title="Cut list",
     says="Pieces cut from stock lengths with the least possible waste.",
     inputs=(
         Input(
             name="pieces_mm",
+            title="Pieces wanted",
             type=ListOf(item=Number(unit="mm", low=0.1, high=3500.0), most=PIECES_MAX),
             says="Pieces wanted.",
         ),
         Input(
             name="stock_mm",
+            title="Lengths in stock",
             type=ListOf(
                 item=Record(
                     fields={
@@ -233,6 +257,7 @@ def _least(
         ),
         Input(
             name="kerf_mm",
+            title="Lost at each cut",
             type=Number(unit="mm", low=0.0, high=50.0),
             says="Lost at each cut.",
             optional=True,

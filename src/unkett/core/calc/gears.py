@@ -8,7 +8,7 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Input, Result, Step, calculation
+from unkett.core.calc.base import SLACK, Input, Result, Step, calculation, figure
 from unkett.core.calc.fields import RINGS, SPROCKETS
 from unkett.core.errors import bad
 from unkett.core.standards import rows_where
@@ -26,21 +26,21 @@ INDEX_USABLE_MM = 1.2
 class Gear:
     """One pair of ring and sprocket."""
 
-    ring: int
-    sprocket: int
-    ratio: float
-    development_m: float
-    gear_inches: float
-    gain: float | None
-    speed_kmh: float
+    ring: int = figure("", "Ring")
+    sprocket: int = figure("", "Sprocket")
+    ratio: float = figure("", "Ratio")
+    development_m: float = figure("m", "Development")
+    gear_inches: float = figure("", "Gear inches")
+    gain: float | None = figure("", "Gain")
+    speed_kmh: float = figure("km/h", "Speed")
 
 
 @frozen(kw_only=True)
 class Gears(Result):
-    circumference_mm: float
-    gears: tuple[Gear, ...]
-    range_pct: float
-    steps_pct: tuple[float, ...]
+    circumference_mm: float = figure("mm", "Roll-out")
+    gears: tuple[Gear, ...] = figure("", "Gears")
+    range_pct: float = figure("%", "Range")
+    steps_pct: tuple[float, ...] = figure("%", "Steps")
 
     def to_json(self) -> dict[str, object]:
         out = super().to_json()
@@ -91,36 +91,57 @@ def sprocket_pitches(*, speeds: int | None, mount: str | None, stated_mm: float 
 
 @calculation(
     "gears",
+    title="Gears",
     says="Every gear from low to high: ratio, development, gear inches, gain and speed.",
     inputs=(
-        Input(name="chainrings", type=RINGS, says="Teeth of the rings."),
-        Input(name="sprockets", type=SPROCKETS, says="Teeth of the sprockets."),
+        Input(
+            name="chainrings",
+            title="Chainrings",
+            known=(("chainrings", "teeth"),),
+            type=RINGS,
+            says="Teeth of the rings.",
+        ),
+        Input(
+            name="sprockets",
+            title="Sprockets",
+            known=(("cassette", "teeth"),),
+            type=SPROCKETS,
+            says="Teeth of the sprockets.",
+        ),
         Input(
             name="circumference_mm",
+            title="Roll-out",
             type=Number(unit="mm", low=300.0, high=3500.0),
             says="Measured roll-out; wins over the rim size.",
             optional=True,
         ),
         Input(
             name="bsd_mm",
+            title="Rim size",
+            known=(("rear_rim", "bsd_mm"), ("rear_tyre", "bsd_mm")),
             type=Number(unit="mm", low=100.0, high=800.0),
             says="Rim size, with tyre_mm.",
             optional=True,
         ),
         Input(
             name="tyre_mm",
+            title="Tyre width",
+            known=(("rear_tyre", "width_measured_mm"), ("rear_tyre", "width_mm")),
             type=Number(unit="mm", low=10.0, high=150.0),
             says="Tyre width, with bsd_mm.",
             optional=True,
         ),
         Input(
             name="crank_mm",
+            title="Crank length",
+            known=(("crank", "arm_mm"),),
             type=Number(unit="mm", low=50.0, high=250.0),
             says="Crank arm, for the gain.",
             optional=True,
         ),
         Input(
             name="cadence_rpm",
+            title="Cadence",
             type=Number(unit="rpm", low=1.0, high=250.0),
             says="Cadence, for the speed.",
             optional=True,
@@ -211,15 +232,28 @@ def gear_table(
 
 @frozen(kw_only=True)
 class Capacity(Result):
-    needed_teeth: int
+    needed_teeth: int = figure("teeth", "Needed")
 
 
 @calculation(
     "capacity",
+    title="Capacity",
     says="How many teeth of chain slack the cage must take up.",
     inputs=(
-        Input(name="chainrings", type=RINGS, says="Teeth of the rings."),
-        Input(name="sprockets", type=SPROCKETS, says="Teeth of the sprockets."),
+        Input(
+            name="chainrings",
+            title="Chainrings",
+            known=(("chainrings", "teeth"),),
+            type=RINGS,
+            says="Teeth of the rings.",
+        ),
+        Input(
+            name="sprockets",
+            title="Sprockets",
+            known=(("cassette", "teeth"),),
+            type=SPROCKETS,
+            says="Teeth of the sprockets.",
+        ),
     ),
     source="sum of the differences of rings and of sprockets",
 )
@@ -239,12 +273,12 @@ def capacity(*, chainrings: tuple[int, ...], sprockets: tuple[int, ...]) -> Capa
 
 @frozen(kw_only=True)
 class IndexError_(Result):  # noqa: N801 - IndexError is Python's
-    travel_per_click_mm: float
-    error_per_click_mm: float
-    worst_from_small_mm: float
-    worst_centred_mm: float
-    clean_gears: int
-    usable_gears: int
+    travel_per_click_mm: float = figure("mm", "Travel per click")
+    error_per_click_mm: float = figure("mm", "Error per click")
+    worst_from_small_mm: float = figure("mm", "Worst, set at the smallest")
+    worst_centred_mm: float = figure("mm", "Worst, shared out")
+    clean_gears: int = figure("", "Clean gears")
+    usable_gears: int = figure("", "Usable gears")
 
 
 def gears_within(*, limit_mm: float, error_mm: float, positions: int) -> int:
@@ -257,25 +291,45 @@ def gears_within(*, limit_mm: float, error_mm: float, positions: int) -> int:
 
 @calculation(
     "index_error",
+    title="Index error",
+    page="gears",
     says="What a lever's click does at the sprockets: error per click, worst error, clean and usable gears.",
     inputs=(
         Input(
             name="pull_per_click_mm",
+            title="Pull per click",
+            known=(("rear_shifter", "pull_per_click_mm"),),
             type=Number(unit="mm", low=0.1, high=20.0),
             says="Cable pulled by one click.",
         ),
         Input(
             name="shift_ratio",
+            title="Shift ratio",
+            known=(("rear_derailleur", "shift_ratio"),),
             type=Number(unit="", low=0.1, high=10.0),
             says="Sideways travel ÷ cable pulled.",
         ),
         Input(
             name="sprocket_pitch_mm",
+            title="Sprocket pitch",
+            known=(("cassette", "sprocket_pitch_mm"),),
             type=Number(unit="mm", low=1.0, high=12.0),
             says="Centre to centre of neighbouring sprockets.",
         ),
-        Input(name="sprockets", type=Whole(low=1, high=14), says="How many sprockets."),
-        Input(name="clicks", type=Whole(low=1, high=14), says="How many positions the lever has."),
+        Input(
+            name="sprockets",
+            title="Sprockets in all",
+            known=(("cassette", "speeds"),),
+            type=Whole(low=1, high=14),
+            says="How many sprockets.",
+        ),
+        Input(
+            name="clicks",
+            title="Lever positions",
+            known=(("rear_shifter", "speeds"),),
+            type=Whole(low=1, high=14),
+            says="How many positions the lever has.",
+        ),
     ),
     source="movement per click = pull × ratio, against the sprocket pitch",
 )
@@ -317,14 +371,21 @@ def index_error(
 
 @frozen(kw_only=True)
 class SmallestRing(Result):
-    teeth: int
+    teeth: int = figure("", "Smallest ring")
 
 
 @calculation(
     "smallest_ring",
+    title="Smallest ring",
+    page="gears",
     says="The smallest ring that clears the bolts of a bolt circle.",
     inputs=(
-        Input(name="bcd_mm", type=Number(unit="mm", low=20.0, high=300.0), says="Bolt circle diameter."),
+        Input(
+            name="bcd_mm",
+            title="Bolt circle",
+            type=Number(unit="mm", low=20.0, high=300.0),
+            says="Bolt circle diameter.",
+        ),
     ),
     source="pitch radius − roller 3.9 mm − half the bolt circle ≥ 7 mm",
 )

@@ -3,21 +3,20 @@
 from __future__ import annotations
 
 import math
-from typing import Any
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Input, Result, Step, calculation
-from unkett.core.calc.fields import ANGLE, HEAD_ANGLE, LENGTH, OFFSET
+from unkett.core.calc.base import Input, Result, Step, calculation, figure
+from unkett.core.calc.fields import HEAD_ANGLE, LENGTH, OFFSET
 from unkett.core.errors import bad
-from unkett.core.vocabulary.types import ListOf, Number, Record
+from unkett.core.vocabulary.types import Number
 
 RADIUS = Number(unit="mm", low=50.0, high=600.0)
 
 
 @frozen(kw_only=True)
 class Trail(Result):
-    trail_mm: float
+    trail_mm: float = figure("mm", "Trail")
 
 
 def trail_of(*, wheel_radius_mm: float, head_angle_deg: float, offset_mm: float) -> float:
@@ -28,11 +27,24 @@ def trail_of(*, wheel_radius_mm: float, head_angle_deg: float, offset_mm: float)
 
 @calculation(
     "trail",
+    title="Trail",
     says="Trail from wheel radius, head angle and fork offset.",
     inputs=(
-        Input(name="wheel_radius_mm", type=RADIUS, says="Outer radius with tyre."),
-        Input(name="head_angle_deg", type=HEAD_ANGLE, says="Head angle."),
-        Input(name="offset_mm", type=OFFSET, says="Axle square off the steerer axis."),
+        Input(name="wheel_radius_mm", title="Wheel radius", type=RADIUS, says="Outer radius with tyre."),
+        Input(
+            name="head_angle_deg",
+            title="Head angle",
+            known=(("frame", "head_angle_deg"),),
+            type=HEAD_ANGLE,
+            says="Head angle.",
+        ),
+        Input(
+            name="offset_mm",
+            title="Offset",
+            known=(("fork", "offset_mm"),),
+            type=OFFSET,
+            says="Axle square off the steerer axis.",
+        ),
     ),
     source="(R cos HA − offset) / sin HA",
 )
@@ -45,49 +57,110 @@ def trail(*, wheel_radius_mm: float, head_angle_deg: float, offset_mm: float) ->
 
 @frozen(kw_only=True)
 class ForkSwap(Result):
-    rotation_deg: float
-    head_angle_deg: float
-    seat_angle_deg: float | None
-    trail_mm: float | None
-    bb_rise_mm: float | None
-    reach_change_mm: float | None
-    wheelbase_mm: float
+    rotation_deg: float = figure("°", "Frame turns back")
+    head_angle_deg: float = figure("°", "Head angle")
+    seat_angle_deg: float | None = figure("°", "Seat angle")
+    trail_mm: float | None = figure("mm", "Trail")
+    bb_rise_mm: float | None = figure("mm", "Bracket rises")
+    reach_change_mm: float | None = figure("mm", "Reach changes")
+    wheelbase_mm: float = figure("mm", "Wheelbase")
 
 
 @calculation(
     "fork_swap",
+    title="Fork swap",
+    page="steering",
     says="What another fork does to the frame's geometry.",
     inputs=(
-        Input(name="head_angle_deg", type=HEAD_ANGLE, says="Head angle now."),
+        Input(
+            name="head_angle_deg",
+            title="Head angle",
+            known=(("frame", "head_angle_deg"),),
+            type=HEAD_ANGLE,
+            says="Head angle now.",
+        ),
         Input(
             name="seat_angle_deg",
+            title="Seat angle",
+            known=(("frame", "seat_angle_deg"),),
             type=Number(unit="°", low=40.0, high=100.0),
             says="Seat angle now.",
             optional=True,
         ),
-        Input(name="wheelbase_mm", type=Number(unit="mm", low=300.0, high=3500.0), says="Axle to axle now."),
-        Input(name="a2c_from_mm", type=LENGTH, says="Axle to crown now."),
-        Input(name="a2c_to_mm", type=LENGTH, says="Axle to crown then."),
+        Input(
+            name="wheelbase_mm",
+            title="Wheelbase",
+            known=(("frame", "wheelbase_mm"),),
+            type=Number(unit="mm", low=300.0, high=3500.0),
+            says="Axle to axle now.",
+        ),
+        Input(
+            name="a2c_from_mm",
+            title="Axle to crown now",
+            known=(("fork", "axle_to_crown_mm"),),
+            type=LENGTH,
+            says="Axle to crown now.",
+        ),
+        Input(
+            name="a2c_to_mm",
+            title="Axle to crown then",
+            then=(("fork", "axle_to_crown_mm"),),
+            type=LENGTH,
+            says="Axle to crown then.",
+        ),
         Input(
             name="lower_stack_change_mm",
+            title="Lower cup higher by",
             type=Number(unit="mm", low=-200.0, high=200.0),
             says="Change of the lower cup's height.",
             optional=True,
             default=0.0,
         ),
-        Input(name="offset_from_mm", type=OFFSET, says="Fork offset now.", optional=True),
-        Input(name="offset_to_mm", type=OFFSET, says="Fork offset then.", optional=True),
-        Input(name="wheel_radius_mm", type=RADIUS, says="For the trail.", optional=True),
+        Input(
+            name="offset_from_mm",
+            title="Offset now",
+            known=(("fork", "offset_mm"),),
+            type=OFFSET,
+            says="Fork offset now.",
+            optional=True,
+        ),
+        Input(
+            name="offset_to_mm",
+            title="Offset then",
+            then=(("fork", "offset_mm"),),
+            type=OFFSET,
+            says="Fork offset then.",
+            optional=True,
+        ),
+        Input(
+            name="wheel_radius_mm", title="Wheel radius", type=RADIUS, says="For the trail.", optional=True
+        ),
         Input(
             name="rear_centre_mm",
+            title="Stay, measured level",
             type=LENGTH,
             says="The stay's horizontal part, for the rise.",
             optional=True,
         ),
-        Input(name="bb_drop_mm", type=OFFSET, says="Bracket drop, for the rise.", optional=True),
-        Input(name="stack_mm", type=LENGTH, says="Stack, for the reach.", optional=True),
+        Input(
+            name="bb_drop_mm",
+            title="Bracket drop",
+            known=(("frame", "bb_drop_mm"),),
+            type=OFFSET,
+            says="Bracket drop, for the rise.",
+            optional=True,
+        ),
+        Input(
+            name="stack_mm",
+            title="Stack",
+            known=(("frame", "stack_mm"),),
+            type=LENGTH,
+            says="Stack, for the reach.",
+            optional=True,
+        ),
         Input(
             name="level_from_mm",
+            title="Front axle higher now by",
             type=OFFSET,
             says="How much higher the front axle stands than the rear one now.",
             optional=True,
@@ -95,6 +168,7 @@ class ForkSwap(Result):
         ),
         Input(
             name="level_to_mm",
+            title="Front axle higher then by",
             type=OFFSET,
             says="The same then, by other wheels.",
             optional=True,
@@ -166,126 +240,35 @@ def fork_swap(
 
 
 @frozen(kw_only=True)
-class BarPlace:
-    """Where the bar's clamp centre lies from the steerer axis at the top of the headset."""
-
-    forward_mm: float
-    up_mm: float
-
-
-@frozen(kw_only=True)
-class BarPosition(Result):
-    before: BarPlace
-    after: BarPlace
-    change: BarPlace
-
-    def to_json(self) -> dict[str, Any]:
-        out = super().to_json()
-        return {
-            "format": out["format"],
-            "from": out["before"],
-            "to": out["after"],
-            "change": out["change"],
-            "trace": out["trace"],
-        }
-
-
-def bar_place(
-    *, head_angle_deg: float, length_mm: float, angle_deg: float, spacers_mm: float, clamp_height_mm: float
-) -> BarPlace:
-    """Forward and up of the bar for one stem; a positive stem angle rises."""
-    head, stem = math.radians(head_angle_deg), math.radians(head_angle_deg - angle_deg)
-    along = spacers_mm + clamp_height_mm / 2
-    return BarPlace(
-        forward_mm=length_mm * math.sin(stem) - along * math.cos(head),
-        up_mm=length_mm * math.cos(stem) + along * math.sin(head),
-    )
-
-
-def _stem_inputs(ending: str, optional: bool) -> tuple[Input, ...]:
-    says = " then; as now where it is missing." if optional else " now."
-    return (
-        Input(name=f"head_angle_deg{ending}", type=HEAD_ANGLE, says=f"Head angle{says}", optional=optional),
-        Input(name=f"length_mm{ending}", type=LENGTH, says=f"Stem length{says}", optional=optional),
-        Input(name=f"angle_deg{ending}", type=ANGLE, says=f"Stem angle{says}", optional=optional),
-        Input(
-            name=f"spacers_mm{ending}", type=LENGTH, says=f"Spacers under the stem{says}", optional=optional
-        ),
-    )
-
-
-@calculation(
-    "bar_position",
-    says="Bar position of two stem set-ups and the change between them.",
-    inputs=(
-        *_stem_inputs("", False),
-        Input(name="clamp_height_mm", type=LENGTH, says="Stem clamp.", optional=True, default=40.0),
-        *_stem_inputs("_to", True),
-        Input(
-            name="clamp_height_mm_to",
-            type=LENGTH,
-            says="Stem clamp then; as now where missing.",
-            optional=True,
-        ),
-    ),
-    source="forward = l·sin(HA − a), up = l·cos(HA − a); spacers along the steerer",
-)
-def bar_position(
-    *,
-    head_angle_deg: float,
-    length_mm: float,
-    angle_deg: float,
-    spacers_mm: float,
-    clamp_height_mm: float = 40.0,
-    head_angle_deg_to: float | None = None,
-    length_mm_to: float | None = None,
-    angle_deg_to: float | None = None,
-    spacers_mm_to: float | None = None,
-    clamp_height_mm_to: float | None = None,
-) -> BarPosition:
-    """From the steerer axis at the top of the headset; the stem's clamp centre lies at spacers + clamp / 2."""
-    before = bar_place(
-        head_angle_deg=head_angle_deg,
-        length_mm=length_mm,
-        angle_deg=angle_deg,
-        spacers_mm=spacers_mm,
-        clamp_height_mm=clamp_height_mm,
-    )
-    after = bar_place(
-        head_angle_deg=head_angle_deg if head_angle_deg_to is None else head_angle_deg_to,
-        length_mm=length_mm if length_mm_to is None else length_mm_to,
-        angle_deg=angle_deg if angle_deg_to is None else angle_deg_to,
-        spacers_mm=spacers_mm if spacers_mm_to is None else spacers_mm_to,
-        clamp_height_mm=clamp_height_mm if clamp_height_mm_to is None else clamp_height_mm_to,
-    )
-    change = BarPlace(forward_mm=after.forward_mm - before.forward_mm, up_mm=after.up_mm - before.up_mm)
-    return BarPosition(
-        before=before,
-        after=after,
-        change=change,
-        trace=(
-            Step("from_forward_mm", before.forward_mm, "mm", "l·sin(HA − a) − (spacers + clamp/2)·cos HA"),
-            Step("from_up_mm", before.up_mm, "mm", "l·cos(HA − a) + (spacers + clamp/2)·sin HA"),
-            Step("to_forward_mm", after.forward_mm, "mm", "the same for the second set"),
-            Step("to_up_mm", after.up_mm, "mm", "the same for the second set"),
-        ),
-    )
-
-
-@frozen(kw_only=True)
 class SeatAngle(Result):
-    effective_deg: float
+    effective_deg: float = figure("°", "Effective seat angle")
 
 
 @calculation(
     "seat_angle",
+    title="Seat angle",
     says="Effective seat angle with the saddle moved level, forward positive.",
     inputs=(
-        Input(name="saddle_forward_mm", type=OFFSET, says="How far forward of the tube's line."),
         Input(
-            name="saddle_height_mm", type=Number(unit="mm", low=100.0, high=1500.0), says="Along the tube."
+            name="saddle_forward_mm",
+            title="Saddle moved forward",
+            type=OFFSET,
+            says="How far forward of the tube's line.",
         ),
-        Input(name="seat_angle_deg", type=Number(unit="°", low=40.0, high=100.0), says="Seat tube angle."),
+        Input(
+            name="saddle_height_mm",
+            title="Saddle height",
+            known=(("bike", "saddle_height_mm"),),
+            type=Number(unit="mm", low=100.0, high=1500.0),
+            says="Along the tube.",
+        ),
+        Input(
+            name="seat_angle_deg",
+            title="Seat angle",
+            known=(("frame", "seat_angle_deg"),),
+            type=Number(unit="°", low=40.0, high=100.0),
+            says="Seat tube angle.",
+        ),
     ),
     source="atan2(H sin SA, H cos SA − forward)",
 )
@@ -308,77 +291,3 @@ def seat_angle(*, saddle_forward_mm: float, saddle_height_mm: float, seat_angle_
             Step("effective_deg", effective, "°", "atan2(up, back)"),
         ),
     )
-
-
-def seat_room(*, saddle_height_mm: float, seat_tube_mm: float, rail_height_mm: float) -> Step:
-    """Collar to rail in mm: what shows of the post at this saddle height."""
-    room = saddle_height_mm - seat_tube_mm - rail_height_mm
-    return Step("room_mm", room, "mm", f"{saddle_height_mm:g} − {seat_tube_mm:g} − {rail_height_mm:g}")
-
-
-@frozen(kw_only=True)
-class DropperFit(Result):
-    room_mm: float
-    best: dict[str, float] | None
-
-
-@calculation(
-    "dropper_fit",
-    says="The largest dropper travel that fits under the saddle.",
-    inputs=(
-        Input(name="saddle_height_mm", type=LENGTH, says="Bracket centre to saddle top."),
-        Input(name="seat_tube_mm", type=LENGTH, says="Bracket centre to the top of the seat tube."),
-        Input(name="rail_height_mm", type=LENGTH, says="Saddle top over its rails."),
-        Input(
-            name="travels",
-            type=ListOf(
-                item=Record(
-                    fields={
-                        "travel_mm": LENGTH,
-                        "stack_mm": LENGTH,
-                        "body_mm": LENGTH,
-                        "min_insertion_mm": LENGTH,
-                    },
-                    optional=frozenset({"min_insertion_mm"}),
-                )
-            ),
-            says="Posts to choose from: travel, stack (collar to rail, extended), body (below the collar).",
-        ),
-        Input(name="depth_mm", type=LENGTH, says="Open depth of the seat tube."),
-        Input(
-            name="min_insertion_mm",
-            type=LENGTH,
-            says="Least insertion of a post that states none of its own.",
-            optional=True,
-            default=0.0,
-        ),
-    ),
-    source="room = saddle height − seat tube − rail height; insertion = body − raised",
-)
-def dropper_fit(
-    *,
-    saddle_height_mm: float,
-    seat_tube_mm: float,
-    rail_height_mm: float,
-    travels: tuple[dict[str, float], ...],
-    depth_mm: float,
-    min_insertion_mm: float = 0.0,
-) -> DropperFit:
-    """A post fits when its stack is within the room and its insertion between its least and the depth."""
-    there = seat_room(
-        saddle_height_mm=saddle_height_mm, seat_tube_mm=seat_tube_mm, rail_height_mm=rail_height_mm
-    )
-    room = there.value
-    best: dict[str, float] | None = None
-    for post in travels:
-        raised = room - post["stack_mm"]
-        insertion = post["body_mm"] - raised
-        least = post.get("min_insertion_mm", min_insertion_mm)
-        fits = raised >= -SLACK and insertion <= depth_mm + SLACK and insertion >= least - SLACK
-        if fits and (best is None or post["travel_mm"] > best["travel_mm"]):
-            best = {**post, "insertion_mm": insertion, "raised_mm": max(0.0, raised)}
-    trace = [there]
-    if best is not None:
-        trace.append(Step("raised_mm", best["raised_mm"], "mm", "room − stack"))
-        trace.append(Step("insertion_mm", best["insertion_mm"], "mm", "body − raised"))
-    return DropperFit(room_mm=room, best=best, trace=tuple(trace))

@@ -1,13 +1,16 @@
 """Every calculation by name."""
 
 from unkett.core.calc import (
+    bar,
     bracket,
     brakes,
     chain,
     climbing,
     cutting,
+    dropper,
     gears,
     geometry,
+    spokes,
     steering,
     torque,
     wear,
@@ -17,13 +20,16 @@ from unkett.core.calc.base import CALCULATIONS
 
 __all__ = [
     "CALCULATIONS",
+    "bar",
     "bracket",
     "brakes",
     "chain",
     "climbing",
     "cutting",
+    "dropper",
     "gears",
     "geometry",
+    "spokes",
     "steering",
     "torque",
     "wear",

@@ -6,7 +6,7 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import Input, Result, Step, calculation
+from unkett.core.calc.base import Input, Result, Step, calculation, figure
 from unkett.core.calc.fields import LENGTH, OFFSET
 from unkett.core.errors import bad
 from unkett.core.vocabulary.types import Number
@@ -14,28 +14,73 @@ from unkett.core.vocabulary.types import Number
 
 @frozen(kw_only=True)
 class SteererCut(Result):
-    length_mm: float
-    cut_off_mm: float | None
+    length_mm: float = figure("mm", "Steerer wanted")
+    cut_off_mm: float | None = figure("mm", "Cut off")
 
 
 @calculation(
     "steerer_cut",
+    title="Steerer cut",
     says="Length of the steerer from its crown race seat, and what to cut off.",
     inputs=(
-        Input(name="lower_stack_mm", type=LENGTH, says="Lower cup and race."),
-        Input(name="head_tube_mm", type=LENGTH, says="Head tube."),
-        Input(name="upper_stack_mm", type=LENGTH, says="Upper cup with its cover."),
-        Input(name="spacers_below_mm", type=LENGTH, says="Spacers under the stem."),
-        Input(name="clamp_height_mm", type=LENGTH, says="Stem clamp."),
-        Input(name="spacers_above_mm", type=LENGTH, says="Spacers over the stem."),
+        Input(
+            name="lower_stack_mm",
+            title="Lower stack",
+            known=(("headset", "stack_lower_mm"),),
+            type=LENGTH,
+            says="Lower cup and race.",
+        ),
+        Input(
+            name="head_tube_mm",
+            title="Head tube",
+            known=(("frame", "head_tube_length_mm"),),
+            type=LENGTH,
+            says="Head tube.",
+        ),
+        Input(
+            name="upper_stack_mm",
+            title="Upper stack with its cover",
+            known=(("headset", "stack_upper_mm"),),
+            type=LENGTH,
+            says="Upper cup with its cover.",
+        ),
+        Input(
+            name="spacers_below_mm",
+            title="Spacers below",
+            known=(("spacers", "below_mm"),),
+            type=LENGTH,
+            says="Spacers under the stem.",
+        ),
+        Input(
+            name="clamp_height_mm",
+            title="Stem height at the steerer",
+            known=(("stem", "clamp_height_mm"),),
+            type=LENGTH,
+            says="Stem clamp.",
+        ),
+        Input(
+            name="spacers_above_mm",
+            title="Spacers above",
+            known=(("spacers", "above_mm"),),
+            type=LENGTH,
+            says="Spacers over the stem.",
+        ),
         Input(
             name="clearance_mm",
+            title="Tube under the top",
             type=Number(unit="mm", low=0.0, high=20.0),
             says="Tube below the top edge, so that the cap presses the stack.",
             optional=True,
             default=3.0,
         ),
-        Input(name="steerer_mm", type=LENGTH, says="Length it has now.", optional=True),
+        Input(
+            name="steerer_mm",
+            title="Steerer now",
+            known=(("fork", "steerer_length_mm"),),
+            type=LENGTH,
+            says="Length it has now.",
+            optional=True,
+        ),
     ),
     source="sum of the stack less the clearance",
 )
@@ -70,32 +115,63 @@ SHOE_PAST_PEDAL_MM = 90.0  # a shoe of 290 mm, the ball of the foot over the axl
 
 @frozen(kw_only=True)
 class ToeRoom(Result):
-    front_centre_mm: float
-    room_mm: float
+    front_centre_mm: float = figure("mm", "Bracket to front axle")
+    room_mm: float = figure("mm", "Toe to tyre")
 
 
 @calculation(
     "toe_room",
+    title="Toe room",
+    page="steering",
     says="Room between the rider's toe and the front tyre when the bar is turned; below 0 they meet.",
     inputs=(
-        Input(name="wheelbase_mm", type=Number(unit="mm", low=300.0, high=3500.0), says="Axle to axle."),
-        Input(name="chainstay_mm", type=Number(unit="mm", low=100.0, high=3500.0), says="Bracket to axle."),
-        Input(name="bb_drop_mm", type=OFFSET, says="Bracket under the line of the axles."),
+        Input(
+            name="wheelbase_mm",
+            title="Wheelbase",
+            known=(("frame", "wheelbase_mm"),),
+            type=Number(unit="mm", low=300.0, high=3500.0),
+            says="Axle to axle.",
+        ),
+        Input(
+            name="chainstay_mm",
+            title="Chainstay",
+            known=(("frame", "chainstay_mm"),),
+            type=Number(unit="mm", low=100.0, high=3500.0),
+            says="Bracket to axle.",
+        ),
+        Input(
+            name="bb_drop_mm",
+            title="Bracket drop",
+            known=(("frame", "bb_drop_mm"),),
+            type=OFFSET,
+            says="Bracket under the line of the axles.",
+        ),
         Input(
             name="wheel_radius_mm",
+            title="Wheel radius",
             type=Number(unit="mm", low=50.0, high=600.0),
             says="Outer radius of the front wheel; a mudguard adds to it.",
         ),
-        Input(name="crank_mm", type=Number(unit="mm", low=80.0, high=250.0), says="Crank arm."),
+        Input(
+            name="crank_mm",
+            title="Crank length",
+            known=(("crank", "arm_mm"),),
+            type=Number(unit="mm", low=80.0, high=250.0),
+            says="Crank arm.",
+        ),
         Input(
             name="shoe_mm",
+            title="Shoe past the pedal",
             type=Number(unit="mm", low=0.0, high=250.0),
             says="Shoe in front of the pedal's axle.",
             optional=True,
             default=SHOE_PAST_PEDAL_MM,
         ),
     ),
-    source="front centre − wheel radius − crank − shoe past the pedal, toe on the line to the axle; 90 mm of shoe is assumed",
+    source=(
+        "front centre − wheel radius − crank − shoe past the pedal, "
+        "toe on the line to the axle; 90 mm of shoe is assumed"
+    ),
 )
 def toe_room(
     *,

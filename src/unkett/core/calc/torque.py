@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from attrs import frozen
 
-from unkett.core.calc.base import Input, Result, Step, calculation
+from unkett.core.calc.base import Input, Result, Step, calculation, figure
 from unkett.core.calc.fields import LENGTH, TORQUE
 from unkett.core.errors import bad
 from unkett.core.vocabulary.enums import Enumeration
@@ -26,16 +26,18 @@ UNITS = Choice(
 
 @frozen(kw_only=True)
 class TorqueConvert(Result):
-    value: float
+    value: float = figure("", "Value")
 
 
 @calculation(
     "torque_convert",
+    title="Torque convert",
+    page="steering",
     says="A torque in another unit.",
     inputs=(
-        Input(name="value", type=Number(unit="", low=0.0, high=100000.0), says="The torque."),
-        Input(name="from", type=UNITS, says="Its unit."),
-        Input(name="to", type=UNITS, says="The unit wanted."),
+        Input(name="value", title="Value", type=Number(unit="", low=0.0, high=100000.0), says="The torque."),
+        Input(name="from", title="From", type=UNITS, says="Its unit."),
+        Input(name="to", title="To", type=UNITS, says="The unit wanted."),
     ),
     source="1 lbf·ft = 1.3558179483314004 Nm; 1 kgf·cm = 0.0980665 Nm",
 )
@@ -50,20 +52,23 @@ def torque_convert(**given: object) -> TorqueConvert:
 
 @frozen(kw_only=True)
 class TorqueSetting(Result):
-    set_nm: float
+    set_nm: float = figure("Nm", "Set the wrench to")
 
 
 @calculation(
     "torque_setting",
+    title="Torque setting",
+    page="steering",
     says="What to set on the wrench when an extension stands in line with it.",
     inputs=(
-        Input(name="wanted_nm", type=TORQUE, says="Torque wanted at the bolt."),
+        Input(name="wanted_nm", title="Torque wanted", type=TORQUE, says="Torque wanted at the bolt."),
         Input(
             name="wrench_mm",
+            title="Wrench, grip to square",
             type=Number(unit="mm", low=10.0, high=3500.0),
             says="Middle of the grip to the square.",
         ),
-        Input(name="extension_mm", type=LENGTH, says="Square to the bolt, in line."),
+        Input(name="extension_mm", title="Extension", type=LENGTH, says="Square to the bolt, in line."),
     ),
     source="wanted × wrench / (wrench + extension)",
 )
@@ -76,8 +81,8 @@ def torque_setting(*, wanted_nm: float, wrench_mm: float, extension_mm: float) -
 
 @frozen(kw_only=True)
 class ForceAtSpanner(Result):
-    force_n: float
-    weight_kg: float
+    force_n: float = figure("", "Pull with")
+    weight_kg: float = figure("kg", "As a weight")
 
 
 STANDARD_GRAVITY = 9.80665  # m/s², ISO 80000-3
@@ -85,11 +90,14 @@ STANDARD_GRAVITY = 9.80665  # m/s², ISO 80000-3
 
 @calculation(
     "force_at_spanner",
+    title="Force at spanner",
+    page="steering",
     says="How hard to pull at a spanner for a torque, without a torque wrench.",
     inputs=(
-        Input(name="torque_nm", type=TORQUE, says="Torque wanted at the bolt."),
+        Input(name="torque_nm", title="Torque wanted", type=TORQUE, says="Torque wanted at the bolt."),
         Input(
             name="length_mm",
+            title="Hand to bolt",
             type=Number(unit="mm", low=10.0, high=3500.0),
             says="Middle of the hand to the middle of the bolt, square to the pull.",
         ),
@@ -112,15 +120,16 @@ def force_at_spanner(*, torque_nm: float, length_mm: float) -> ForceAtSpanner:
 
 @frozen(kw_only=True)
 class TorqueTarget(Result):
-    target_nm: float
+    target_nm: float = figure("Nm", "Target")
 
 
 @calculation(
     "torque_target",
+    title="Torque target",
     says="The middle of a printed range.",
     inputs=(
-        Input(name="low_nm", type=TORQUE, says="Lower figure."),
-        Input(name="high_nm", type=TORQUE, says="Upper figure."),
+        Input(name="low_nm", title="Printed, lowest", type=TORQUE, says="Lower figure."),
+        Input(name="high_nm", title="Printed, highest", type=TORQUE, says="Upper figure."),
     ),
     source="(low + high) / 2",
 )
@@ -136,15 +145,28 @@ def torque_target(*, low_nm: float, high_nm: float) -> TorqueTarget:
 
 @frozen(kw_only=True)
 class Sag(Result):
-    sag_pct: float
+    sag_pct: float = figure("%", "Sag")
 
 
 @calculation(
     "sag",
+    title="Sag",
+    page="steering",
     says="Sag as a percentage of travel (fork) or stroke (shock).",
     inputs=(
-        Input(name="full_mm", type=Number(unit="mm", low=0.1, high=3500.0), says="Travel or stroke."),
-        Input(name="sag_mm", type=LENGTH, says="How far it sinks under the rider."),
+        Input(
+            name="full_mm",
+            title="Travel or stroke",
+            known=(("fork", "travel_mm"), ("shock", "stroke_mm")),
+            type=Number(unit="mm", low=0.1, high=3500.0),
+            says="Travel or stroke.",
+        ),
+        Input(
+            name="sag_mm",
+            title="Taken up by the rider",
+            type=LENGTH,
+            says="How far it sinks under the rider.",
+        ),
     ),
     source="sag / full × 100",
 )

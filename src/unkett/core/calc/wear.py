@@ -6,7 +6,7 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import Input, Result, Step, calculation
+from unkett.core.calc.base import Input, Result, Step, calculation, figure
 from unkett.core.calc.gears import CHAIN_PITCH_MM
 from unkett.core.errors import bad
 from unkett.core.vocabulary.types import ListOf, Number, Whole
@@ -16,27 +16,32 @@ ANY = Number(unit="", low=-1e9, high=1e9)
 
 @frozen(kw_only=True)
 class ChainWear(Result):
-    elongation_pct: float
+    elongation_pct: float = figure("%", "Elongation")
 
 
 @calculation(
     "chain_wear",
+    title="Chain wear",
+    page="chain",
     says="Elongation of a chain: over a number of links, or as a gauge reads it.",
     inputs=(
         Input(
             name="links",
+            title="Links measured over",
             type=Whole(unit="links", low=1, high=400),
             says="Pitches measured over; better 24 than 12.",
             optional=True,
         ),
         Input(
             name="measured_mm",
+            title="Measured length",
             type=Number(unit="mm", low=1.0, high=6000.0),
             says="Pin to pin, pulled straight.",
             optional=True,
         ),
         Input(
             name="gauge_pct",
+            title="Gauge",
             type=Number(unit="%", low=-2.0, high=5.0),
             says="What a chain gauge reads, instead of links and millimetres.",
             optional=True,
@@ -98,20 +103,24 @@ def t_value(freedom: int, confidence: float = 0.95) -> float:
 
 @frozen(kw_only=True)
 class WearForecast(Result):
-    slope_per_unit: float | None
-    reaches_limit_at: float | None
-    low: float | None
-    high: float | None
+    slope_per_unit: float | None = figure("", "Wears per unit")
+    reaches_limit_at: float | None = figure("", "Reaches limit at")
+    low: float | None = figure("", "Earliest")
+    high: float | None = figure("", "Latest")
 
 
 @calculation(
     "wear_forecast",
+    title="Wear forecast",
     says="Straight line through readings: where the limit is met, with its 95 % bounds.",
     inputs=(
         Input(
-            name="readings", type=ListOf(item=ListOf(item=ANY, most=2), most=2000), says="Pairs [x, value]."
+            name="readings",
+            title="Readings",
+            type=ListOf(item=ListOf(item=ANY, most=2), most=2000),
+            says="Pairs [x, value].",
         ),
-        Input(name="limit", type=ANY, says="Value at which the part is worn."),
+        Input(name="limit", title="Limit", type=ANY, says="Value at which the part is worn."),
     ),
     source="least squares; bounds by Fieller's theorem with t(n − 2)",
 )

@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-import math
-
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Cautioned, Input, Result, Step, calculation
+from unkett.core.calc.base import SLACK, Input, Result, Step, calculation, figure
 from unkett.core.calc.brakes import reach_for_another_rim
 from unkett.core.calc.fields import BSD, LENGTH, PRESSURE
-from unkett.core.errors import bad
 from unkett.core.standards import Row, table
 from unkett.core.vocabulary import enums
-from unkett.core.vocabulary.types import Choice, Number, Whole
+from unkett.core.vocabulary.types import Choice, Number
 
 WIDENING = 0.4
 
@@ -30,17 +27,28 @@ def hookless_limits() -> Row:
 
 @frozen(kw_only=True)
 class TyreWidth(Result):
-    estimate_mm: float
+    estimate_mm: float = figure("mm", "Real width, about")
 
 
 @calculation(
     "tyre_width",
+    title="Tyre width",
     says="How wide a tyre will really be on a rim.",
     inputs=(
         Input(
-            name="nominal_mm", type=Number(unit="mm", low=10.0, high=150.0), says="Width printed on the tyre."
+            name="nominal_mm",
+            title="Width on the side wall",
+            known=(("rear_tyre", "width_mm"),),
+            type=Number(unit="mm", low=10.0, high=150.0),
+            says="Width printed on the tyre.",
         ),
-        Input(name="inner_mm", type=Number(unit="mm", low=5.0, high=120.0), says="Inner width of the rim."),
+        Input(
+            name="inner_mm",
+            title="Rim's inner width",
+            known=(("rear_rim", "inner_width_mm"),),
+            type=Number(unit="mm", low=5.0, high=120.0),
+            says="Inner width of the rim.",
+        ),
     ),
     source="nominal + 0.4 × (inner − the inner width the nominal is made on)",
 )
@@ -63,7 +71,9 @@ ESTIMATED = ((10.0, 150.0), (5.0, 120.0))  # nominal and inner widths that an es
 def real_width(
     *, nominal_mm: float | None, measured_mm: float | None, inner_mm: float | None
 ) -> float | None:
-    """How wide a tyre really is, in mm: measured, else estimated from the rim, else nominal; None where neither is known."""
+    """How wide a tyre really is, in mm: measured, else estimated from the rim, else nominal; None where
+    neither is known.
+    """
     if measured_mm is not None or nominal_mm is None:
         return measured_mm
     (low, high), (inner_low, inner_high) = ESTIMATED
@@ -75,7 +85,9 @@ def real_width(
 def outer_radius(
     *, bsd_mm: float | None, nominal_mm: float | None, measured_mm: float | None
 ) -> float | None:
-    """Outer radius of a wheel in mm, the tyre as high as wide (measured, else nominal); None where a figure is missing."""
+    """Outer radius of a wheel in mm, the tyre as high as wide (measured, else nominal); None where a figure
+    is missing.
+    """
     width = nominal_mm if measured_mm is None else measured_mm
     return None if bsd_mm is None or width is None else bsd_mm / 2 + width
 
@@ -88,24 +100,42 @@ def bracket_height(
     return None if radius is None or drop_mm is None else radius - drop_mm
 
 
-def flange_to_rim(*, offset_mm: float, drilling_mm: float | None, side: str) -> float:
-    """Flange to the rim's holes sideways in mm: holes drilled off to the left come nearer the left flange."""
-    drilled = drilling_mm or 0.0
-    return abs(offset_mm - drilled if side == "left" else offset_mm + drilled)
-
-
 @frozen(kw_only=True)
 class PressureLimit(Result):
-    max_bar: float | None
+    max_bar: float | None = figure("bar", "Never above")
 
 
 @calculation(
     "tyre_pressure_limit",
+    title="Tyre pressure limit",
+    page="wheels",
     says="The lowest of the rim's, the tyre's and the hookless limit.",
     inputs=(
-        Input(name="rim_bar", type=PRESSURE, says="Printed on the rim.", optional=True),
-        Input(name="tyre_bar", type=PRESSURE, says="Printed on the tyre.", optional=True),
-        Input(name="bead", type=Choice(of=enums.BEAD), says="Bead of the rim; hookless is never above 5.0."),
+        Input(
+            name="rim_bar",
+            title="Limit of the rim",
+            known=(("rear_rim", "pressure_max_bar"),),
+            type=PRESSURE,
+            says="Printed on the rim.",
+            wanted="Read it off the rim: half a limit is none.",
+            optional=True,
+        ),
+        Input(
+            name="tyre_bar",
+            title="Limit of the tyre",
+            known=(("rear_tyre", "pressure_max_bar"),),
+            type=PRESSURE,
+            says="Printed on the tyre.",
+            wanted="Read it off the side wall: half a limit is none.",
+            optional=True,
+        ),
+        Input(
+            name="bead",
+            title="Bead",
+            known=(("rear_rim", "bead"),),
+            type=Choice(of=enums.BEAD),
+            says="Bead of the rim; hookless is never above 5.0.",
+        ),
     ),
     source="lowest limit wins; hookless rims 5.0 bar",
 )
@@ -126,103 +156,12 @@ def tyre_pressure_limit(
     return PressureLimit(max_bar=lowest, trace=(Step("max_bar", lowest, "bar", formula),))
 
 
-LACING_LIMIT_DEG = 100.0
-LACING_CAUTION_DEG = 85.0
-FLANGE = Number(unit="mm", low=0.0, high=200.0)
-
-
-def leaving_angle(crosses: int, spokes: int) -> float:
-    """Angle in degrees at which a spoke leaves its hole; `spokes` is the hub's whole count. Source: wheel-building."""
-    return crosses * 720 / spokes
-
-
-@frozen(kw_only=True)
-class SpokeLength(Cautioned):
-    length_mm: float
-    leaves_deg: float
-
-
-@calculation(
-    "spoke_length",
-    says="Length of a spoke of one side.",
-    inputs=(
-        Input(name="erd_mm", type=Number(unit="mm", low=100.0, high=800.0), says="Effective rim diameter."),
-        Input(name="pcd_mm", type=FLANGE, says="Hole circle of the flange."),
-        Input(
-            name="offset_mm",
-            type=FLANGE,
-            says="Flange to hub centre; add or take off the rim's drilling offset.",
-        ),
-        Input(name="spokes", type=Whole(low=8, high=96, even=True), says="Spokes in the wheel."),
-        Input(name="crosses", type=Whole(low=0, high=10), says="Spokes that a spoke crosses."),
-        Input(
-            name="hole_mm",
-            type=Number(unit="mm", low=0.0, high=10.0),
-            says="Spoke hole of the flange.",
-            optional=True,
-            default=2.6,
-        ),
-    ),
-    source="√(R² + r² + w² − 2Rr·cos(720°·x/n)) − h/2",
-)
-def spoke_length(
-    *, erd_mm: float, pcd_mm: float, offset_mm: float, spokes: int, crosses: int, hole_mm: float = 2.6
-) -> SpokeLength:
-    """Inside of the bend to the thread's end, in mm. 100° or more cannot be laced; from 85° a caution."""
-    leaves = leaving_angle(crosses, spokes)
-    if leaves >= LACING_LIMIT_DEG - SLACK:
-        raise bad(
-            "crosses", f"{crosses} crosses with {spokes} spokes leave at {leaves:.1f}°; it cannot be laced"
-        )
-    rim, flange = erd_mm / 2, pcd_mm / 2
-    square = rim**2 + flange**2 + offset_mm**2 - 2 * rim * flange * math.cos(math.radians(leaves))
-    length = math.sqrt(square) - hole_mm / 2
-    caution = "spokes lean on the next head" if leaves >= LACING_CAUTION_DEG - SLACK else None
-    return SpokeLength(
-        length_mm=length,
-        leaves_deg=leaves,
-        caution=caution,
-        trace=(
-            Step("leaves_deg", leaves, "°", f"{crosses} × 720 / {spokes}"),
-            Step("hole_to_nipple_mm", math.sqrt(square), "mm", "√(R² + r² + w² − 2Rr·cos)"),
-            Step("length_mm", length, "mm", f"less half the hole, {hole_mm:g} / 2"),
-        ),
-    )
-
-
-@frozen(kw_only=True)
-class TensionRatio(Result):
-    left_to_right_pct: float
-
-
-@calculation(
-    "tension_ratio",
-    says="Tension of the left spokes as a percentage of the right, with equal counts.",
-    inputs=(
-        Input(
-            name="offset_left_mm", type=Number(unit="mm", low=0.1, high=200.0), says="Left flange to centre."
-        ),
-        Input(
-            name="offset_right_mm",
-            type=Number(unit="mm", low=0.1, high=200.0),
-            says="Right flange to centre.",
-        ),
-    ),
-    source="sideways balance: tension ∝ 1 / offset",
-)
-def tension_ratio(*, offset_left_mm: float, offset_right_mm: float) -> TensionRatio:
-    """right offset / left offset × 100."""
-    ratio = offset_right_mm / offset_left_mm * 100
-    step = Step("left_to_right_pct", ratio, "%", f"{offset_right_mm:g} / {offset_left_mm:g} × 100")
-    return TensionRatio(left_to_right_pct=ratio, trace=(step,))
-
-
 @frozen(kw_only=True)
 class WheelSwap(Result):
-    radius_change_mm: float
-    circumference_change_pct: float
-    reach_mm: float | None
-    bb_height_mm: float | None
+    radius_change_mm: float = figure("mm", "Radius change")
+    circumference_change_pct: float = figure("%", "Circumference change")
+    reach_mm: float | None = figure("mm", "Brake reach then")
+    bb_height_mm: float | None = figure("mm", "Bracket height")
 
 
 TYRE = Number(unit="mm", low=10.0, high=150.0)
@@ -230,14 +169,52 @@ TYRE = Number(unit="mm", low=10.0, high=150.0)
 
 @calculation(
     "wheel_swap",
+    title="Wheel swap",
+    page="wheels",
     says="What another wheel size moves: radius, roll-out, brake reach, bracket height.",
     inputs=(
-        Input(name="bsd_from_mm", type=BSD, says="Rim size now."),
-        Input(name="tyre_from_mm", type=TYRE, says="Tyre height now, as a first guess its width."),
-        Input(name="bsd_to_mm", type=BSD, says="Rim size then."),
-        Input(name="tyre_to_mm", type=TYRE, says="Tyre height then."),
-        Input(name="reach_now_mm", type=LENGTH, says="Rim brake reach now.", optional=True),
-        Input(name="bb_height_mm", type=LENGTH, says="Bracket height now.", optional=True),
+        Input(
+            name="bsd_from_mm",
+            title="Rim size now",
+            known=(("rear_rim", "bsd_mm"),),
+            type=BSD,
+            says="Rim size now.",
+        ),
+        Input(
+            name="tyre_from_mm",
+            title="Tyre now",
+            known=(("rear_tyre", "width_measured_mm"), ("rear_tyre", "width_mm")),
+            type=TYRE,
+            says="Tyre height now, as a first guess its width.",
+        ),
+        Input(
+            name="bsd_to_mm",
+            title="Rim size then",
+            then=(("rear_rim", "bsd_mm"),),
+            type=BSD,
+            says="Rim size then.",
+        ),
+        Input(
+            name="tyre_to_mm",
+            title="Tyre then",
+            then=(("rear_tyre", "width_measured_mm"), ("rear_tyre", "width_mm")),
+            type=TYRE,
+            says="Tyre height then.",
+        ),
+        Input(
+            name="reach_now_mm",
+            title="Brake reach now",
+            type=LENGTH,
+            says="Rim brake reach now.",
+            optional=True,
+        ),
+        Input(
+            name="bb_height_mm",
+            title="Bracket height",
+            type=LENGTH,
+            says="Bracket height now.",
+            optional=True,
+        ),
     ),
     source="outer radius = bead seat / 2 + tyre height",
 )

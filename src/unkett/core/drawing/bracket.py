@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from unkett.core.calc.gears import pitch_radius
-from unkett.core.drawing.scene import Box, Line, Path, Scene, Shape, Text, dimension
+from unkett.core.scene import Box, Line, Path, Scene, Shape, Text, dimension
 
 WIDTH = 600.0
 ARM_MM = 14.0  # thickness of an arm where the tread is not measured: assumed

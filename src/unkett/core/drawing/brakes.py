@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from unkett.core.drawing.scene import Box, Line, Scene, Shape, Text, dimension
+from unkett.core.scene import Box, Line, Scene, Shape, Text, dimension
 
 WIDTH = 860.0
 LEFT, RIGHT = 40.0, 60.0
@@ -40,10 +40,27 @@ def rotor_scene(
     edge, track = rotor_mm / 2, track_mm or TRACK_MM
     shapes: list[Shape] = [
         Line(start=(LEFT - 20, axis), end=(width - 12, axis), role="centre"),
-        Box(corner=(LEFT - 20, axis - half * scale / 2), width=x(edge - track) - LEFT + 20, height=half * scale, role="rotor", title="rotor's arms"),
-        Box(corner=(x(edge - track), axis - half * scale), width=track * scale, height=2 * half * scale, role="rotor", title=f"rotor {rotor_mm:g} mm"),
-        Text(at=(LEFT - 20, axis - half * scale - 6), text=f"rotor {rotor_mm:g} × {2 * half:g}", role="note", anchor="start"),
-    ]  # fmt: skip
+        Box(
+            corner=(LEFT - 20, axis - half * scale / 2),
+            width=x(edge - track) - LEFT + 20,
+            height=half * scale,
+            role="rotor",
+            title="rotor's arms",
+        ),
+        Box(
+            corner=(x(edge - track), axis - half * scale),
+            width=track * scale,
+            height=2 * half * scale,
+            role="rotor",
+            title=f"rotor {rotor_mm:g} mm",
+        ),
+        Text(
+            at=(LEFT - 20, axis - half * scale - 6),
+            text=f"rotor {rotor_mm:g} × {2 * half:g}",
+            role="note",
+            anchor="start",
+        ),
+    ]
     if place_mm is not None:
         shapes += _caliper(x, scale, axis, place_mm / 2, pad_height_mm, half)
     level = axis + body + 34

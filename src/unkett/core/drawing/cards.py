@@ -8,8 +8,8 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
-from unkett.core.drawing.scene import Box, Circle, Line, Path, Point, Scene, Shape, Text
 from unkett.core.identify import SORTS, Sort
+from unkett.core.scene import Box, Circle, Line, Path, Point, Scene, Shape, Text
 
 WIDTH, HEIGHT = 400.0, 236.0
 LEFT = (112.0, 104.0)  # middle of the end view

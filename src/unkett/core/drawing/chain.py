@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from unkett.core.calc.gears import pitch_radius
-from unkett.core.drawing.scene import Box, Circle, Line, Path, Scene, Shape, Text, belt_path
 from unkett.core.figures import ChainFigures
+from unkett.core.scene import Box, Circle, Line, Path, Scene, Shape, Text, belt_path
 
 WIDTH = 1240.0
 SCALE = 1.15  # picture units per millimetre

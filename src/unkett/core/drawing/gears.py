@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 
 from unkett.core.calc.gears import Gear
-from unkett.core.drawing.scene import Box, Line, Path, Scene, Shape, Text
 from unkett.core.figures import SetUp
+from unkett.core.scene import Box, Line, Path, Scene, Shape, Text
 from unkett.core.settings import DEFAULTS, Settings
 
 WIDTH = 1240.0

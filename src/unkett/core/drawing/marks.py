@@ -6,11 +6,11 @@ import math
 
 from attrs import evolve
 
-from unkett.core.drawing.scene import Line, Mark, Point, Scene, Shape
 from unkett.core.drawing.side import Bones, view_of
 from unkett.core.figures import Facts
 from unkett.core.finding import Verdict
 from unkett.core.joints import Judged, place_of
+from unkett.core.scene import Line, Mark, Point, Scene, Shape
 
 GOES_RADIUS, ASKS_RADIUS = 9.0, 15.0
 FINGER = 6.0  # a mark is hit this far around it
@@ -44,7 +44,9 @@ def _apart(homes: list[Point], radii: list[float], width: float, height: float) 
 
 
 def with_joints(scene: Scene, found: list[Judged], made: Bones, chosen: str = "") -> Scene:
-    """The side view with a mark for every joint something is said of, and a line to the joint where it had to move aside."""
+    """The side view with a mark for every joint something is said of, and a line to the joint where it had
+    to move aside.
+    """
     bones = made.new
     view = view_of(made.old, bones)
     facts = Facts(made.now if made.then is None else made.then)

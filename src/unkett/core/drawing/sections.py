@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from unkett.core.drawing.scene import Box, Circle, Line, Path, Scene, Shape, Text, dimension
+from unkett.core.scene import Box, Circle, Line, Path, Scene, Shape, Text, dimension
 
 WIDTH = 860.0
 MARGIN = 40.0

@@ -10,7 +10,7 @@ from attrs import evolve, frozen
 
 from unkett.core.build import Build
 from unkett.core.drawing.bicycle import Bicycle, Gear
-from unkett.core.drawing.scene import (
+from unkett.core.scene import (
     Circle,
     Line,
     Path,
@@ -137,7 +137,8 @@ def drawn(bones: Bones, gear: Gear | None = None) -> Scene:
             shapes += [view.put(shape, "new") for shape in will]
     guesses = len(new.assumed)
     says = (
-        f"Wheelbase {new['front_axle'][0] - new['rear_axle'][0]:.0f} mm, bracket {-new.ground_mm:.0f} mm over the ground"
+        f"Wheelbase {new['front_axle'][0] - new['rear_axle'][0]:.0f} "
+        f"mm, bracket {-new.ground_mm:.0f} mm over the ground"
         + (f"; {guesses} numbers assumed, their parts dashed." if guesses else ".")
     )
     return Scene(width=view.width, height=view.height, title="Side view", says=says, shapes=tuple(shapes))
@@ -150,7 +151,10 @@ def change_scene(now: Build, then: Build) -> Scene:
     view = view_of(old, new)
     start, end = view.at(old["bar"]), view.at(new["bar"])
     forward, up = bar_from_bracket(now, then)
-    text = f"from the bracket: bar {abs(forward):.0f} {'forward' if forward >= 0 else 'back'}, {abs(up):.0f} {'up' if up >= 0 else 'down'}"
+    text = (
+        f"from the bracket: bar {abs(forward):.0f} {'forward' if forward >= 0 else 'back'}, "
+        f"{abs(up):.0f} {'up' if up >= 0 else 'down'}"
+    )
     marks: tuple[Shape, ...] = (
         Line(start=start, end=end, role="moves"),
         Text(at=(end[0], end[1] - 30), text=text, role="moves-text"),

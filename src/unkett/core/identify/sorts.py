@@ -8,7 +8,7 @@ from typing import Any
 from attrs import frozen
 
 from unkett.core.calc.bracket import bcd
-from unkett.core.standards import Row, table
+from unkett.core.standards import COLUMNS, Row, table
 
 COUNT_TOLERANCE = 0.25
 
@@ -26,6 +26,11 @@ class Measure:
     within: str = ""  # a column of [low, high] that stands in where a row has it: 0 off inside
     tolerance: float | None = None  # its own, in its unit
     share: float | None = None  # its own, as a part of the standard's figure
+
+    @property
+    def unit(self) -> str:
+        """The unit of its column in the table."""
+        return COLUMNS[self.column].get("unit", "")
 
     def tolerance_for(self, value: float, tolerance_mm: float) -> float:
         """How far a reading may lie from a standard's figure to be one tolerance off."""
@@ -288,7 +293,9 @@ SORTS: dict[str, Sort] = {
             table="ring_mounts",
             measures=(
                 _measure("bcd_mm", "Bolt circle", "Across, where the bolts lie opposite."),
-                _measure("neighbour_mm", "Neighbouring bolts", "Centre to centre of two neighbours."),
+                _measure(
+                    "neighbour_mm", "Neighbouring bolts", "Centre to centre of two neighbours.", "bcd_mm"
+                ),
                 _measure("bolts", "Bolts", "Count them.", counted=True),
             ),
             puts=(

@@ -310,7 +310,7 @@ class Rule:
     sites: tuple[Site, ...]
     safety: bool
     messages: Mapping[str, str]
-    figures: Mapping[str, str]
+    figures: Mapping[str, tuple[str, str]]
     settings: tuple[str, ...]
     sources: tuple[str, ...]
     source: str
@@ -400,7 +400,7 @@ def _quoted(says: str) -> Quotes:
 
 
 def _check_placeholders(
-    rule_id: str, key: str, says: str, roles: Mapping[str, Role], figures: Mapping[str, str]
+    rule_id: str, key: str, says: str, roles: Mapping[str, Role], figures: Mapping[str, tuple[str, str]]
 ) -> None:
     for _, name, _, _ in string.Formatter().parse(says):
         if name is None or name in figures:
@@ -423,14 +423,15 @@ def rule(
     joint: str | tuple[str, ...],
     parts: Parts | tuple[Parts, ...],
     messages: Mapping[str, str],
-    figures: Mapping[str, str] | None = None,
+    figures: Mapping[str, tuple[str, str]] | None = None,
     settings: tuple[str, ...] = (),
     sources: tuple[str, ...],
     safety: bool = False,
 ) -> Rule:
     """Register a rule. Raises CoreError on a doubled id, an unknown name or joint, or an unfilled placeholder.
 
-    `plain` describes it for the rule book; `figures` names the numbers it computes, which the messages may
+    `plain` describes it for the rule book; `figures` names the numbers it computes with their unit, which
+    the messages may
     quote; `parts` are those of one joint, or of several with the same roles; `joint` names each, or all.
     """
     places = parts if isinstance(parts, tuple) else (parts,)

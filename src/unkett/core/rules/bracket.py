@@ -53,7 +53,10 @@ SHELL = rule(
         "small_bearings": "A 30 mm spindle leaves room for small bearings only: short life.",
         "cannot_hold": "This shell cannot hold a 30 mm spindle.",
     },
-    figures={"by": "what converts the shell", "widths": "shell widths the bracket is made for, mm"},
+    figures={
+        "by": ("what converts the shell", ""),
+        "widths": ("shell widths the bracket is made for, mm", ""),
+    },
     sources=("bracket-shells", "bracket-reducers"),
 )
 
@@ -130,10 +133,10 @@ SPINDLE = rule(
         "length_far": "The spindle is {off_mm:.1f} mm too {way} for this crank.",
     },
     figures={
-        "by": "what makes it fit",
-        "off_mm": "spindle length against the crank's figure",
-        "way": "long or short",
-        "moves_mm": "half the difference",
+        "by": ("what makes it fit", ""),
+        "off_mm": ("spindle length against the crank's figure", "mm"),
+        "way": ("long or short", ""),
+        "moves_mm": ("half the difference", "mm"),
     },
     sources=("bracket-reducers",),
 )
@@ -196,11 +199,11 @@ WIDTH = rule(
         "no_width": "The crank lists no width of this shell's family.",
     },
     figures={
-        "gap_mm": "width the spindle wants − shell − cups − spacers fitted",
-        "range_mm": "what the preload takes up",
-        "over_mm": "how much wider than wanted",
-        "spacers_mm": "spacers in all, plates counted",
-        "widest_mm": "widest shell of this family that the crank lists",
+        "gap_mm": ("width the spindle wants − shell − cups − spacers fitted", "mm"),
+        "range_mm": ("what the preload takes up", "mm"),
+        "over_mm": ("how much wider than wanted", "mm"),
+        "spacers_mm": ("spacers in all, plates counted", "mm"),
+        "widest_mm": ("widest shell of this family that the crank lists", "mm"),
     },
     sources=("bracket-reducers", "bracket-shells"),
 )
@@ -311,8 +314,8 @@ HEIGHT = rule(
         "strikes": "The bracket is {height_mm:.0f} mm high; {left_mm:.0f} mm under the arm: a pedal may strike.",
     },
     figures={
-        "height_mm": "outer radius of the rear wheel − bracket drop",
-        "left_mm": "height − arm",
+        "height_mm": ("outer radius of the rear wheel − bracket drop", "mm"),
+        "left_mm": ("height − arm", "mm"),
     },
     sources=("tyre-practice",),
 )

@@ -59,12 +59,12 @@ SEAT = rule(
         "other_family": "Cassette: {cassette.mount}. Hub: {hub.freehub}. They do not go together.",
     },
     figures={
-        "body_mm": "usable length of the body",
-        "stack_mm": "length of body the stack fills",
-        "spacer_mm": "body length − stack + spacer the maker asks for",
-        "fitted_mm": "spacer on the body now",
-        "too_long_mm": "stack − body length",
-        "body": "body to fit",
+        "body_mm": ("usable length of the body", "mm"),
+        "stack_mm": ("length of body the stack fills", "mm"),
+        "spacer_mm": ("body length − stack + spacer the maker asks for", "mm"),
+        "fitted_mm": ("spacer on the body now", "mm"),
+        "too_long_mm": ("stack − body length", "mm"),
+        "body": ("body to fit", ""),
     },
     sources=("freehub-bodies",),
 )
@@ -237,7 +237,10 @@ def lockring(cassette: View, hub: View) -> Outcome | None:
 ROOM = rule(
     "freewheel-room",
     title="Screw-on freewheel has room on the hub",
-    plain="The hub's spacing sets how many sprockets a screw-on freewheel may have: 120 six, 126 seven (eight tight), 130 and up eight.",
+    plain=(
+        "The hub's spacing sets how many sprockets a screw-on freewheel "
+        "may have: 120 six, 126 seven (eight tight), 130 and up eight."
+    ),
     area=Area.WHEELS,
     joint="cassette",
     parts={"hub": at("rear_hub"), "cassette": "cassette"},
@@ -246,7 +249,7 @@ ROOM = rule(
         "tight": "{count} sprockets on a {hub.spacing_mm:g} mm hub are tight.",
         "no_room": "{count} sprockets have no room on a hub of this spacing.",
     },
-    figures={"count": "sprockets there"},
+    figures={"count": ("sprockets there", "")},
     sources=("axles",),
 )
 MOST_SPROCKETS = 8
@@ -300,11 +303,11 @@ GEAR_HUB = rule(
         "washers": "The axle has flats of {hub.axle_flats_mm:g} mm: turn washers keep it from turning.",
     },
     figures={
-        "teeth": "teeth of the cog",
-        "low": "hub's smallest cog",
-        "high": "hub's largest cog",
-        "ratio": "smallest ring ÷ cog",
-        "off_mm": "distance of cog line and ring line",
+        "teeth": ("teeth of the cog", ""),
+        "low": ("hub's smallest cog", ""),
+        "high": ("hub's largest cog", ""),
+        "ratio": ("smallest ring ÷ cog", ""),
+        "off_mm": ("distance of cog line and ring line", "mm"),
     },
     sources=("gear-hubs",),
 )

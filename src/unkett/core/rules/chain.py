@@ -56,7 +56,7 @@ WIDTH = rule(
         "lone_cog": "A 1/8 in chain runs on a lone 3/32 in cog, with some play.",
         "eighth": "The teeth are 1/8 in wide: a 3/32 in chain does not go over them.",
     },
-    figures={"A_chain": "class of the chain", "a_cassette": "class of the cassette"},
+    figures={"A_chain": ("class of the chain", ""), "a_cassette": ("class of the cassette", "")},
     sources=("sprocket-pitches",),
 )
 
@@ -99,7 +99,7 @@ RING_CHAIN = rule(
         "lone_ring": "A 1/8 in chain runs on a lone 3/32 in ring, with some play.",
         "other": "The rings do not take {a_chain} chain.",
     },
-    figures={"a_chain": "class of the chain", "A_chain": "class of the chain"},
+    figures={"a_chain": ("class of the chain", ""), "A_chain": ("class of the chain", "")},
     sources=("sprocket-pitches",),
 )
 
@@ -155,14 +155,14 @@ LENGTH = rule(
         "odd": "{has} links are an odd number, which no joined chain has: count them again.",
     },
     figures={
-        "has": "links on the bike",
-        "low": "lower end: big/big to the next even number + extra links",
-        "high": "upper end: lower end + 2 × floor((capacity − needed) / 4)",
-        "short_by": "low − has",
-        "long_by": "has − wanted",
-        "wanted": "lower or upper end, by the workshop's school",
-        "big_big_mm": "belt round largest ring and largest sprocket",
-        "simple_links": "old simple formula, as a check",
+        "has": ("links on the bike", ""),
+        "low": ("lower end: big/big to the next even number + extra links", ""),
+        "high": ("upper end: lower end + 2 × floor((capacity − needed) / 4)", ""),
+        "short_by": ("low − has", ""),
+        "long_by": ("has − wanted", ""),
+        "wanted": ("lower or upper end, by the workshop's school", ""),
+        "big_big_mm": ("belt round largest ring and largest sprocket", "mm"),
+        "simple_links": ("old simple formula, as a check", "links"),
     },
     settings=("chain_length_school",),
     sources=("belt-geometry", "chain-iso", "wrap"),

@@ -42,9 +42,9 @@ LARGEST = rule(
         "no_extender": "{largest} teeth, {over} over {limit}; nothing lengthens this hanger.",
     },
     figures={
-        "largest": "largest sprocket",
-        "limit": "derailleur's largest sprocket",
-        "over": "largest − limit",
+        "largest": ("largest sprocket", ""),
+        "limit": ("derailleur's largest sprocket", ""),
+        "over": ("largest − limit", ""),
     },
     sources=("maker-limits",),
 )
@@ -87,9 +87,9 @@ SMALLEST = rule(
         "too_small": "{smallest} teeth, {under} under the derailleur's {limit}.",
     },
     figures={
-        "smallest": "smallest sprocket",
-        "limit": "derailleur's smallest sprocket",
-        "under": "limit − smallest",
+        "smallest": ("smallest sprocket", ""),
+        "limit": ("derailleur's smallest sprocket", ""),
+        "under": ("limit − smallest", ""),
     },
     sources=("maker-limits",),
 )
@@ -128,10 +128,10 @@ CAPACITY = rule(
         "sprockets_too_far": "The sprockets alone differ by {needed} teeth, {over} more than the cage's {has}.",
     },
     figures={
-        "needed": "ring difference + sprocket difference",
-        "has": "derailleur's capacity",
-        "over": "needed − has",
-        "slack": "gears in which the chain hangs",
+        "needed": ("ring difference + sprocket difference", ""),
+        "has": ("derailleur's capacity", ""),
+        "over": ("needed − has", ""),
+        "slack": ("gears in which the chain hangs", ""),
     },
     sources=("wrap", "maker-limits"),
 )
@@ -242,9 +242,9 @@ DIFFERENCE = rule(
         "too_far": "The rings differ by {differ} teeth; the derailleur takes only {limit}.",
     },
     figures={
-        "differ": "largest ring − smallest ring",
-        "limit": "derailleur's figure",
-        "over": "differ − limit",
+        "differ": ("largest ring − smallest ring", ""),
+        "limit": ("derailleur's figure", ""),
+        "over": ("differ − limit", ""),
     },
     sources=("maker-limits",),
 )

@@ -236,9 +236,9 @@ CALIPER = rule(
         "wrong_size": "The adapter puts the caliper at {place_mm:g} mm; the rotor is {rotor.diameter_mm:g}.",
     },
     figures={
-        "wants_mm": "rotor the adapter must be made for",
-        "place_mm": "rotor the caliper's place is made for",
-        "native_mm": "rotor of the bare mount",
+        "wants_mm": ("rotor the adapter must be made for", "mm"),
+        "place_mm": ("rotor the caliper's place is made for", "mm"),
+        "native_mm": ("rotor of the bare mount", "mm"),
     },
     sources=("caliper-mounts",),
     safety=True,
@@ -394,8 +394,8 @@ POSITION = rule(
         "off": "The rotor is {off_mm:.1f} mm of radius off the caliper's place.",
     },
     figures={
-        "place_mm": "rotor the caliper's place is made for",
-        "off_mm": "half the difference of rotor and place",
+        "place_mm": ("rotor the caliper's place is made for", "mm"),
+        "off_mm": ("half the difference of rotor and place", "mm"),
     },
     sources=("caliper-mounts",),
     safety=True,
@@ -453,7 +453,7 @@ PADS = rule(
         "within": "Pads of {caliper.pad_height_mm:g} mm on a track of {rotor.track_mm:g}.",
         "tall": "The pads are {over_mm:.1f} mm taller than the rotor's track: a lip grows.",
     },
-    figures={"over_mm": "pad height − track height"},
+    figures={"over_mm": ("pad height − track height", "mm")},
     sources=("brake-practice",),
 )
 
@@ -486,10 +486,10 @@ THICKNESS = rule(
         "caliper": "The caliper takes rotors of {low_mm:g} to {high_mm:g} mm, not {size_mm:g}.",
     },
     figures={
-        "least_mm": "least thickness, stamped or assumed",
-        "low_mm": "thinnest new rotor for the caliper",
-        "high_mm": "thickest new rotor for the caliper",
-        "size_mm": "thickness of the rotor, new if known",
+        "least_mm": ("least thickness, stamped or assumed", "mm"),
+        "low_mm": ("thinnest new rotor for the caliper", "mm"),
+        "high_mm": ("thickest new rotor for the caliper", "mm"),
+        "size_mm": ("thickness of the rotor, new if known", "mm"),
     },
     sources=("brake-practice",),
     safety=True,
@@ -503,7 +503,9 @@ def _outside(rotor: View, low: float, high: float, size: float) -> Outcome:
 
 @THICKNESS.look(given="caliper.rotor_thickness_mm", asks="rotor.thickness_mm", may="rotor.thickness_min_mm")
 def new_in_caliper(rotor: View, caliper: View) -> Outcome | None:
-    """The thickness when new; where it is not known the stamp tells the sort, and one outside the range is asked for."""
+    """The thickness when new; where it is not known the stamp tells the sort, and one outside the range is
+    asked for.
+    """
     low, high = caliper.rotor_thickness_mm
     size, stamped = rotor.known("thickness_mm"), rotor.thickness_min_mm
     if stamped is not None and stamped >= high - SLACK:  # thin enough for this caliper it is worn

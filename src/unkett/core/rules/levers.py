@@ -75,7 +75,12 @@ FLUID = rule(
         "one_fluid": "Lever and caliper run on one fluid ({lever.fluid}).",
         "mixed": "{one} runs on {one_fluid}, {other} on {other_fluid}: seals fail.",
     },
-    figures={"one": "a part", "other": "another", "one_fluid": "its fluid", "other_fluid": "its fluid"},
+    figures={
+        "one": ("a part", ""),
+        "other": ("another", ""),
+        "one_fluid": ("its fluid", ""),
+        "other_fluid": ("its fluid", ""),
+    },
     sources=("brake-practice",),
     safety=True,
 )
@@ -160,7 +165,7 @@ FITTING = rule(
         "other": "Lever and caliper take different fittings.",
         "other_hose": "The hose's fitting is not the one that {part} takes.",
     },
-    figures={"part": "the end that takes another fitting"},
+    figures={"part": ("the end that takes another fitting", "")},
     sources=("brake-practice",),
     safety=True,
 )
@@ -208,7 +213,7 @@ LINE = rule(
         "bare": "A bare inner alone is no brake line.",
         "other": "The line is {a_line}; the brake works by {works}.",
     },
-    figures={"a_line": "what the line is", "works": "cable or hose"},
+    figures={"a_line": ("what the line is", ""), "works": ("cable or hose", "")},
     sources=("brake-practice",),
     safety=True,
 )
@@ -257,7 +262,7 @@ DRAG = rule(
         "too_tight": "A bend of {line.radius_min_mm:g} mm radius is too tight for brake housing.",
         "kinks": "A hose bent to {line.radius_min_mm:g} mm radius kinks.",
     },
-    figures={"loss_pct": "(1 − exp(−0.10 × θ)) × 100", "total_deg": "sum of the bends"},
+    figures={"loss_pct": ("(1 − exp(−0.10 × θ)) × 100", "%"), "total_deg": ("sum of the bends", "°")},
     sources=("belt-friction", "brake-practice"),
     safety=True,
 )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from unkett.core.calc.base import SLACK
-from unkett.core.calc.geometry import seat_room
+from unkett.core.calc.dropper import seat_room
 from unkett.core.rules.base import (
     BIKE,
     SILENT,
@@ -51,15 +51,21 @@ POST = rule(
         "shim": "A {post.diameter_mm:g} mm post in a {frame.seat_tube_bore_mm:g} mm tube takes a shim.",
         "too_large": "A {post.diameter_mm:g} mm post does not go in a {frame.seat_tube_bore_mm:g} mm tube.",
         "too_deep": "The post wants {post.min_insertion_mm:g} mm; the tube is open for {frame.seat_tube_depth_mm:g}.",
-        "too_little": "At this saddle height {in_mm:.0f} mm of the post are in the tube; {post.min_insertion_mm:g} is the least.",
-        "bottoms": "At this saddle height the post goes {in_mm:.0f} mm deep; the tube is open for {frame.seat_tube_depth_mm:g}.",
+        "too_little": (
+            "At this saddle height {in_mm:.0f} mm of the post are "
+            "in the tube; {post.min_insertion_mm:g} is the least."
+        ),
+        "bottoms": (
+            "At this saddle height the post goes {in_mm:.0f} mm "
+            "deep; the tube is open for {frame.seat_tube_depth_mm:g}."
+        ),
         "mark_out": "The post's mark stands out of the tube.",
         "insertion_unknown": "Whether enough of the post is in the tube is not known.",
         "turned": "A set-back post must not be turned forward: its maker does not allow it.",
         "turned_unknown": "Whether the set-back post faces forward, and may, is not known.",
     },
     figures={
-        "in_mm": "length − (saddle height − tube − height over rails)",
+        "in_mm": ("length − (saddle height − tube − height over rails)", "mm"),
     },
     sources=("seat-practice",),
     safety=True,
@@ -191,7 +197,7 @@ ROOM = rule(
         "room": "There is room for {room_mm:.0f} mm; the dropper stands {post.stack_mm:g} mm.",
         "no_room": "There is room for {room_mm:.0f} mm only; the dropper stands {post.stack_mm:g} mm.",
     },
-    figures={"room_mm": "saddle height − seat tube − height over rails"},
+    figures={"room_mm": ("saddle height − seat tube − height over rails", "mm")},
     sources=("seat-practice",),
 )
 
@@ -224,7 +230,8 @@ CONTROL = rule(
     "dropper-control",
     title="Dropper has its lever, its line and its place",
     plain=(
-        "Lever and post work the same way; the lever's clamp and bar are this bar's; the line has a hole into the frame. "
+        "Lever and post work the same way; the lever's clamp and "
+        "bar are this bar's; the line has a hole into the frame. "
         "A battery in the seat tube leaves no room for a dropper."
     ),
     area=Area.SEAT,
@@ -301,7 +308,10 @@ def lever_clamp(lever: View, bar: View) -> Outcome | None:
 RAILS = rule(
     "saddle-rails",
     title="Post clamps the saddle's rails",
-    plain="The post's clamp must be made for the saddle's rails: 7 mm round or an oval. The wrong clamp crushes carbon rails.",
+    plain=(
+        "The post's clamp must be made for the saddle's rails: 7 "
+        "mm round or an oval. The wrong clamp crushes carbon rails."
+    ),
     area=Area.SEAT,
     joint="saddle",
     parts={"post": at("seatpost"), "saddle": "saddle"},

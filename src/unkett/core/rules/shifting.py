@@ -1,4 +1,6 @@
-"""Lever to cassette: clicks against sprockets, a click against the sprocket pitch, electronic codes, the line between."""
+"""Lever to cassette: clicks against sprockets, a click against the sprocket pitch, electronic codes, the
+line between.
+"""
 
 from __future__ import annotations
 
@@ -43,7 +45,8 @@ CLICKS = rule(
     plain=(
         "An indexed lever must have as many positions as the cassette has sprockets; one sprocket left out of "
         "the lever's own count leaves one click unused, which the limit screws stop. An electronic derailleur "
-        "counts in itself. A friction lever takes any count, if it pulls enough cable. A gear hub has a rule of its own."
+        "counts in itself. A friction lever takes any count, if "
+        "it pulls enough cable. A gear hub has a rule of its own."
     ),
     area=Area.DRIVETRAIN,
     joint="shifting",
@@ -63,13 +66,13 @@ CLICKS = rule(
         "friction_short": "The lever pulls {total_mm:.1f} mm; {sprockets} sprockets want {needed_mm:.1f} mm.",
     },
     figures={
-        "clicks": "positions of the lever (or the derailleur's program)",
-        "sprockets": "sprockets there",
-        "clean": "gears clean from the small end",
-        "usable": "gears usable from the small end",
-        "total_mm": "cable the lever pulls in all",
-        "needed_mm": "(sprockets − 1) × pitch ÷ shift ratio",
-        "table": "what each click does",
+        "clicks": ("positions of the lever (or the derailleur's program)", ""),
+        "sprockets": ("sprockets there", ""),
+        "clean": ("gears clean from the small end", ""),
+        "usable": ("gears usable from the small end", ""),
+        "total_mm": ("cable the lever pulls in all", "mm"),
+        "needed_mm": ("(sprockets − 1) × pitch ÷ shift ratio", "mm"),
+        "table": ("what each click does", ""),
     },
     sources=("index-tolerance", "pull-families"),
 )
@@ -174,16 +177,16 @@ INDEX = rule(
         "two_pitches": "Cassettes of this count have two pitches, and the verdict hangs on which it is.",
     },
     figures={
-        "travel_mm": "pull per click × shift ratio",
-        "pitch_mm": "sprocket pitch",
-        "error_mm": "travel − pitch",
-        "worst_mm": "|error| × (gears − 1) / 2, adjustment centred",
-        "worst_from_small_mm": "|error| × (gears − 1), set at the small sprocket",
-        "clean": "gears clean from the small end",
-        "usable": "gears usable from the small end",
-        "family": "pull family of all three",
-        "clicks": "positions of the lever",
-        "sprockets": "sprockets there",
+        "travel_mm": ("pull per click × shift ratio", "mm"),
+        "pitch_mm": ("sprocket pitch", "mm"),
+        "error_mm": ("travel − pitch", "mm"),
+        "worst_mm": ("|error| × (gears − 1) / 2, adjustment centred", "mm"),
+        "worst_from_small_mm": ("|error| × (gears − 1), set at the small sprocket", "mm"),
+        "clean": ("gears clean from the small end", ""),
+        "usable": ("gears usable from the small end", ""),
+        "family": ("pull family of all three", ""),
+        "clicks": ("positions of the lever", ""),
+        "sprockets": ("sprockets there", ""),
     },
     settings=("index_clean_mm", "index_noisy_mm"),
     sources=("pull-families", "sprocket-pitches", "index-tolerance"),
@@ -241,7 +244,9 @@ def alignment(
 def skips_anyway(
     shifter: View, derailleur: View, cassette: View, hub: View, settings: Settings
 ) -> Outcome | None:
-    """One count is not known: over the fewest gears that are still one system it skips already, and no family has such figures."""
+    """One count is not known: over the fewest gears that are still one system it skips already, and no
+    family has such figures.
+    """
     counts = [one for one in (shifter.speeds, cassette.sprockets) if one is not None]
     cable = shifter.mode == "indexed" and derailleur.actuation != "electronic" and not hub.internal_gears
     options = _pitches(cassette)
@@ -360,7 +365,10 @@ def speak(one: View, other: View) -> Outcome | None:
 SHIFT_LINE = rule(
     "shift-line-type",
     title="Shift line is shift housing",
-    plain="A shift cable runs in shift housing; a hose carries none, and a bare inner alone cannot push back on a lever.",
+    plain=(
+        "A shift cable runs in shift housing; a hose carries "
+        "none, and a bare inner alone cannot push back on a lever."
+    ),
     area=Area.DRIVETRAIN,
     joint=("shifting", "rings"),
     parts=({"line": at("rear_shift_line")}, {"line": at("front_shift_line")}),

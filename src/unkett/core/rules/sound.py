@@ -58,7 +58,8 @@ SOUND = rule(
     plain=(
         "A crack in anything that carries the rider or stops the bike, a dent or a crash on carbon, a bent bar, stem, "
         "post or fork, a leaking brake, a stripped thread that holds a wheel, a bar or a brake, pads, rims and tyres "
-        "worn through: not ridden until changed. Other damage is looked at. What was looked at and found whole is sound; "
+        "worn through: not ridden until changed. Other damage is "
+        "looked at. What was looked at and found whole is sound; "
         "what nobody looked at is not spoken of."
     ),
     area=Area.STEERING,
@@ -74,7 +75,7 @@ SOUND = rule(
         "material_unknown": "{What}: it depends on the material, which is not known.",
         "look": "{What}: looked at before it is ridden.",
     },
-    figures={"What": "the damage found"},
+    figures={"What": ("the damage found", "")},
     sources=("damage",),
     safety=True,
 )

@@ -43,7 +43,8 @@ HEADSET = rule(
     title="Headset sits in the head tube",
     plain=(
         "Upper and lower each want the frame's bore. External and flush cups of one bore interchange, which changes "
-        "the stack; one-inch cups of 29.8 and 30.1 mm are measured first. A bearing straight in the frame wants its own "
+        "the stack; one-inch cups of 29.8 and 30.1 mm are measured "
+        "first. A bearing straight in the frame wants its own "
         "diameter and seat angle; 36° and 45° never mix. A tapered fork wants an external cup of 44 mm below, or a "
         "larger one."
     ),
@@ -62,10 +63,10 @@ HEADSET = rule(
         "tapered_fork": "A tapered fork does not go through {tube}: the bore below is too small.",
     },
     figures={
-        "place": "which end of the head tube",
-        "head": "code of the headset",
-        "tube": "code of the head tube",
-        "code": "code that stands in no table",
+        "place": ("which end of the head tube", ""),
+        "head": ("code of the headset", ""),
+        "tube": ("code of the head tube", ""),
+        "code": ("code that stands in no table", ""),
     },
     sources=("headsets",),
     safety=True,
@@ -172,7 +173,7 @@ STEERER = rule(
         "reducer": "The headset's race is {takes_mm:g} mm, the fork's seat {fork.crown_race_mm:g}.",
         "other_race": "The headset's race is {takes_mm:g} mm; the fork's seat is {fork.crown_race_mm:g}.",
     },
-    figures={"takes_mm": "what the headset takes"},
+    figures={"takes_mm": ("what the headset takes", "mm")},
     sources=("headsets", "steering-practice"),
     safety=True,
 )
@@ -215,13 +216,16 @@ FORK = rule(
         "within": "{fork.axle_to_crown_mm:g} mm axle to crown; up to {frame.fork_a2c_max_mm:g} is allowed.",
         "too_long": "{fork.axle_to_crown_mm:g} mm axle to crown is over the {frame.fork_a2c_max_mm:g} allowed.",
         "short": "{fork.axle_to_crown_mm:g} mm axle to crown is {short_mm:g} mm short{angles}.",
-        "too_short": "{fork.axle_to_crown_mm:g} mm axle to crown is {short_mm:g} mm shorter than the frame is made for.",
+        "too_short": (
+            "{fork.axle_to_crown_mm:g} mm axle to crown is "
+            "{short_mm:g} mm shorter than the frame is made for."
+        ),
         "too_much_travel": "{fork.travel_mm:g} mm of travel; the fork allows {fork.travel_max_mm:g}.",
     },
     figures={
-        "short_mm": "least or designed length − axle to crown",
-        "angles": "what the head angle becomes",
-        "head_angle_deg": "head angle with this fork",
+        "short_mm": ("least or designed length − axle to crown", "mm"),
+        "angles": ("what the head angle becomes", ""),
+        "head_angle_deg": ("head angle with this fork", "°"),
     },
     sources=("maker-limits", "steering-practice"),
     safety=True,
@@ -377,9 +381,9 @@ LENGTH = rule(
         "thread_short": "The threaded steerer is {short_mm:.1f} mm too short for head tube and cups.",
     },
     figures={
-        "wanted_mm": "lower + head tube + upper + spacers + clamp − 3, as far as it is known",
-        "short_mm": "wanted − steerer",
-        "over_mm": "steerer − wanted",
+        "wanted_mm": ("lower + head tube + upper + spacers + clamp − 3, as far as it is known", "mm"),
+        "short_mm": ("wanted − steerer", "mm"),
+        "over_mm": ("steerer − wanted", "mm"),
     },
     sources=("steering-practice",),
     safety=True,
@@ -488,7 +492,7 @@ ANCHOR = rule(
         "too_deep": "The plug sits below the stem's clamp, where it backs nothing.",
         "plug_unknown": "Whether the plug lies within the stem's clamp is not known.",
     },
-    figures={"reach_mm": "spacers above + clamp height"},
+    figures={"reach_mm": ("spacers above + clamp height", "mm")},
     sources=("steering-practice",),
     safety=True,
 )
@@ -539,7 +543,7 @@ SPACERS = rule(
         "within": "{spacers.below_mm:g} mm of spacers under the stem.",
         "too_many": "{spacers.below_mm:g} mm of spacers under the stem; {limit_mm:g} is the most.",
     },
-    figures={"limit_mm": "maker's limit, or 30 mm on carbon"},
+    figures={"limit_mm": ("maker's limit, or 30 mm on carbon", "mm")},
     sources=("steering-practice", "maker-limits"),
     safety=True,
 )

@@ -52,7 +52,7 @@ SEAT = rule(
         "hookless_unknown": "The rim is hookless; not all that keeps the bead on it is known.",
         "too_narrow": "The rim is hookless and wants a tyre of {least_mm:.1f} mm at least; it is {tyre.width_mm:g}.",
     },
-    figures={"least_mm": "28 mm, or 1.16 × the rim's inner width if that is more"},
+    figures={"least_mm": ("28 mm, or 1.16 × the rim's inner width if that is more", "mm")},
     sources=("rims-iso", "hookless"),
     safety=True,
 )
@@ -113,9 +113,9 @@ WIDTH = rule(
         "too_far": "{width_mm:g} mm is outside {low_mm:.1f} to {high_mm:.1f} mm for this rim.",
     },
     figures={
-        "width_mm": "nominal width of the tyre",
-        "low_mm": "narrowest tyre for the rim",
-        "high_mm": "widest tyre for the rim",
+        "width_mm": ("nominal width of the tyre", "mm"),
+        "low_mm": ("narrowest tyre for the rim", "mm"),
+        "high_mm": ("widest tyre for the rim", "mm"),
     },
     sources=("rims-iso", "tyre-practice"),
 )
@@ -182,7 +182,7 @@ PRESSURE = rule(
     joint=both_ends("tyre"),
     parts=at_both_ends(rim="{end}_rim", tyre="{end}_tyre"),
     messages={"limit": "Never above {max_bar:.1f} bar."},
-    figures={"max_bar": "lowest of rim, tyre and 5.0 on hookless"},
+    figures={"max_bar": ("lowest of rim, tyre and 5.0 on hookless", "bar")},
     sources=("hookless", "maker-limits"),
     safety=True,
 )
@@ -211,9 +211,9 @@ CLEARANCE = rule(
         "limit_unknown": "How wide a tyre goes in here is not known for this wheel size.",
     },
     figures={
-        "width_mm": "measured width, else nominal + 0.4 × (inner − design inner), else nominal",
-        "limit_mm": "limit for this rim size",
-        "over_mm": "width − limit",
+        "width_mm": ("measured width, else nominal + 0.4 × (inner − design inner), else nominal", "mm"),
+        "limit_mm": ("limit for this rim size", "mm"),
+        "over_mm": ("width − limit", "mm"),
     },
     sources=("tyre-practice", "maker-limits"),
 )
@@ -257,8 +257,8 @@ SIZE = rule(
         "widest_unknown": "The widest tyre of the size this end is made for is not known.",
     },
     figures={
-        "change_mm": "change of outer radius: half the rims' difference and the tyres' difference",
-        "design_mm": "nearest rim size it is designed for",
+        "change_mm": ("change of outer radius: half the rims' difference and the tyres' difference", "mm"),
+        "design_mm": ("nearest rim size it is designed for", "mm"),
     },
     sources=("tyre-practice", "rims-iso"),
 )
@@ -297,7 +297,8 @@ VALVE = rule(
     title="Valve goes through the rim",
     plain=(
         "The stem must be 15 mm longer than the rim is deep, or take an extender. A wide valve does not go through "
-        "a slim hole; a slim one in a wide hole takes a grommet. Where nothing is noted of valve or hole, nothing is said."
+        "a slim hole; a slim one in a wide hole takes a grommet. "
+        "Where nothing is noted of valve or hole, nothing is said."
     ),
     area=Area.WHEELS,
     joint=both_ends("tyre"),
@@ -308,7 +309,7 @@ VALVE = rule(
         "grommet": "A slim valve in a {rim.valve_hole_mm:g} mm hole wants a grommet.",
         "short": "The stem is {short_mm:.0f} mm short for a rim {rim.depth_mm:g} mm deep.",
     },
-    figures={"short_mm": "depth + 15 − stem"},
+    figures={"short_mm": ("depth + 15 − stem", "mm")},
     sources=("tyre-practice",),
 )
 

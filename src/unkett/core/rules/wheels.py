@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from unkett.core.calc.base import SLACK
-from unkett.core.calc.wheels import (
+from unkett.core.calc.spokes import (
     LACING_CAUTION_DEG,
     LACING_LIMIT_DEG,
     flange_to_rim,
     leaving_angle,
-    real_width,
     spoke_length,
 )
+from unkett.core.calc.wheels import real_width
 from unkett.core.rules.base import (
     HOLDER,
     SILENT,
@@ -115,14 +115,17 @@ AXLE = rule(
     messages={
         "fits": "{hub.axle_dia_mm:g} × {hub.spacing_mm:g} mm in dropouts of {holder.spacing_mm:g}.",
         "caps": "The hub has end caps for {holder.axle_dia_mm:g} × {holder.spacing_mm:g} mm.",
-        "kit": "The hub has a kit for {holder.axle_dia_mm:g} × {holder.spacing_mm:g} mm that moves rotor and sprockets.",
+        "kit": (
+            "The hub has a kit for {holder.axle_dia_mm:g} × "
+            "{holder.spacing_mm:g} mm that moves rotor and sprockets."
+        ),
         "narrower": "The hub is {off_mm:.1f} mm narrower than the dropouts.",
         "cold_set": "The hub is {off_mm:.1f} mm wider than the steel frame's dropouts.",
         "other_spacing": "A hub of {hub.spacing_mm:g} mm does not go in dropouts of {holder.spacing_mm:g}.",
         "other_dia": "An axle of {hub.axle_dia_mm:g} mm does not go in dropouts for {holder.axle_dia_mm:g}.",
         "other_kind": "Hub: {hub.axle_kind}. Dropouts: {holder.axle_kind}. They do not go together.",
     },
-    figures={"off_mm": "difference of the spacings"},
+    figures={"off_mm": ("difference of the spacings", "mm")},
     sources=("axles",),
     safety=True,
 )
@@ -223,9 +226,12 @@ LACING = rule(
         "other_head": "Spokes: {spokes.head}. Hub: {hub.spoke_head}. They do not go together.",
         "fixed": "The hub fixes {hub.crosses_fixed} crosses; the spokes are for {spokes.crosses}.",
         "too_many": "{spokes.crosses} crosses with {hub.holes} holes leave at {leaves_deg:.0f}°: it cannot be laced.",
-        "leans": "{spokes.crosses} crosses with {hub.holes} holes leave at {leaves_deg:.0f}°: they lean on the next head.",
+        "leans": (
+            "{spokes.crosses} crosses with {hub.holes} holes "
+            "leave at {leaves_deg:.0f}°: they lean on the next head."
+        ),
     },
-    figures={"leaves_deg": "crosses × 720 / holes"},
+    figures={"leaves_deg": ("crosses × 720 / holes", "°")},
     sources=("wheel-building",),
     safety=True,
 )
@@ -276,11 +282,11 @@ LENGTH = rule(
         "radial_driven": "A driven wheel is not laced radially on the drive side.",
     },
     figures={
-        "side": "side of the wheel",
-        "has_mm": "length of the spokes there",
-        "wanted_mm": "length worked out for hub, rim and crosses",
-        "off_mm": "difference of the two",
-        "way": "long or short",
+        "side": ("side of the wheel", ""),
+        "has_mm": ("length of the spokes there", "mm"),
+        "wanted_mm": ("length worked out for hub, rim and crosses", "mm"),
+        "off_mm": ("difference of the two", "mm"),
+        "way": ("long or short", ""),
     },
     sources=("wheel-building",),
     safety=True,
@@ -384,9 +390,9 @@ GUARD = rule(
         "other_size": "The guard is bent for {guard.bsd_mm} mm wheels, the tyre is {tyre.bsd_mm:g}.",
     },
     figures={
-        "tyre_mm": "real width of the tyre",
-        "least_mm": "tyre + 2 × 6",
-        "most_mm": "widest tyre + 8",
+        "tyre_mm": ("real width of the tyre", "mm"),
+        "least_mm": ("tyre + 2 × 6", "mm"),
+        "most_mm": ("widest tyre + 8", "mm"),
     },
     sources=("mudguards",),
 )

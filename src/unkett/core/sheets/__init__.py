@@ -53,26 +53,22 @@ PAGES: dict[str, Page] = {
             name="gears",
             title="Gears",
             sheets=lambda _build, _settings: [],
-            tools=("index_error", "smallest_ring"),
         ),
         Page(
             name="chain",
             title="Chain",
             sheets=lambda _build, _settings: [],
-            tools=("single_speed_chain", "chain_wear"),
         ),
         Page(
             name="bracket",
             title="Bracket",
             sheets=lambda build, settings: [bracket_sheet(build), chainline_sheet(build, settings)],
-            tools=("crank_centring", "spindle_choice", "crank_spacing", "guide_shims"),
         ),
         Page(
             name="brakes",
             title="Brakes",
             sheets=_both(brake_sheet, lever_sheet),
             compares=brakes.change_sheets,
-            tools=("adapter", "rotor_gain", "line_drag", "rotor_shims", "rim_brake_reach"),
             empty="No brake stands on this bike, so there is nothing to draw here.",
         ),
         Page(
@@ -80,14 +76,12 @@ PAGES: dict[str, Page] = {
             title="Wheels",
             sheets=_both(wheel_sheet, spokes_sheet),
             compares=wheels.change_sheets,
-            tools=("wheel_swap", "spoke_length", "tyre_pressure_limit"),
         ),
         Page(
             name="steering",
             title="Steering and seat",
             sheets=lambda build, _settings: [steering_sheet(build), handling_sheet(build), seat_sheet(build)],
             compares=steering.changes,
-            tools=("bar_position", "fork_swap", "toe_room", "dropper_fit", "sag", "torque_setting", "force_at_spanner", "torque_convert"),
         ),
     )
 }  # fmt: skip

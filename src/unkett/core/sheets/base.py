@@ -8,10 +8,11 @@ from typing import Any
 from attrs import frozen
 
 from unkett.core.build import Build
-from unkett.core.calc.base import Step
-from unkett.core.drawing.scene import Scene
+from unkett.core.calc.base import Calculation, Step
+from unkett.core.calc.registry import CALCULATIONS
 from unkett.core.errors import InputError
 from unkett.core.figures import Facts, Missing
+from unkett.core.scene import Scene
 from unkett.core.settings import Settings
 
 
@@ -112,5 +113,9 @@ class Page:
     title: str
     sheets: Callable[[Build, Settings], list[Sheet]]
     compares: Callable[[Build, Build], list[Sheet]] = lambda _now, _then: []
-    tools: tuple[str, ...] = ()
     empty: str = ""
+
+    @property
+    def tools(self) -> list[Calculation]:
+        """The calculations that name this page as theirs."""
+        return [one for one in CALCULATIONS.values() if one.page == self.name]

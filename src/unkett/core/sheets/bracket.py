@@ -93,7 +93,10 @@ def _angles(seat: Seated, settings: Settings, facts: Facts, *, drawn: bool) -> T
         for ring in rings
     )
     runs_quiet = sum(abs(one) <= quiet for one in angle.values())
-    says = f"+ when the ring stands further out; over {noisy:g}° it is noisy and wears. {runs_quiet} of {len(angle)} gears run quiet (to {quiet:g}°)."
+    says = (
+        f"+ when the ring stands further out; over {noisy:g}° it is noisy and "
+        f"wears. {runs_quiet} of {len(angle)} gears run quiet (to {quiet:g}°)."
+    )
     where = f", ring on the {seat.seat} seat{' (drawn here)' if drawn else ''}" if seat.seat else ""
     limit = (facts.get("frame", "chainring_max_teeth") or {}).get(len(rings))
     if seat.seat:
@@ -127,7 +130,10 @@ def _chainline(facts: Facts, settings: Settings) -> Sheet:
         *(
             Number(
                 name=f"seat_{one.seat}",
-                title=f"ring on the {one.seat} seat, {one.worst.ring}/{one.worst.sprocket}{', drawn here' if n == 0 else ''}",
+                title=(
+                    f"ring on the {one.seat} seat, "
+                    f"{one.worst.ring}/{one.worst.sprocket}{', drawn here' if n == 0 else ''}"
+                ),
                 value=abs(one.worst.angle_deg),
                 unit="°",
             )

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from unkett.core.build import Build
-from unkett.core.calc.geometry import bar_place, bar_position, seat_angle, seat_room, trail
+from unkett.core.calc.bar import bar_place, bar_position
+from unkett.core.calc.dropper import seat_room
+from unkett.core.calc.geometry import seat_angle, trail
 from unkett.core.calc.steering import SHOE_PAST_PEDAL_MM, steerer_cut
 from unkett.core.drawing.sections import steerer_scene
 from unkett.core.drawing.side import change_scene

@@ -8,8 +8,8 @@ from unkett.core.build import Build
 from unkett.core.calc.base import floor_slack
 from unkett.core.calc.brakes import rim_brake_reach
 from unkett.core.calc.geometry import trail
-from unkett.core.calc.wheels import spoke_length, tension_ratio, tyre_pressure_limit, tyre_width, wheel_swap
-from unkett.core.drawing.lacing import lacing_scene
+from unkett.core.calc.spokes import lacing_scene, spoke_length, tension_ratio
+from unkett.core.calc.wheels import tyre_pressure_limit, tyre_width, wheel_swap
 from unkett.core.drawing.sections import tyre_scene
 from unkett.core.errors import InputError
 from unkett.core.figures import Facts, gears_of, wheel_radius

@@ -41,17 +41,22 @@ def _load(name: str) -> dict[str, Any]:
 
 
 SOURCES: dict[str, dict[str, str]] = _load("sources")
+COLUMNS: dict[str, dict[str, str]] = _load("columns")
+OF_EVERY_ROW = frozenset({"source", "sure"})
 
 
 @functools.cache
 def table(name: str) -> Table:
-    """A table by name. Raises CoreError for a row without a known source."""
+    """A table by name. Raises CoreError for a row without a known source, or a column that is not declared."""
     loaded = _load(name)
     rows = []
     for row in loaded["row"]:
         full = {"source": loaded["source"], "sure": loaded["sure"], **row}
         if full["source"] not in SOURCES or full["sure"] not in SURE:
             raise CoreError(f"standards/{name}.toml: row {row} has no known source")
+        strange = sorted(full.keys() - COLUMNS.keys() - OF_EVERY_ROW)
+        if strange:
+            raise CoreError(f"standards/{name}.toml: column {strange[0]} is not in standards/columns.toml")
         rows.append(full)
     return Table(name=name, title=loaded["title"], says=loaded["says"], rows=tuple(rows))
 
@@ -70,4 +75,4 @@ def rows_where(name: str, column: str, value: Any) -> tuple[Row, ...]:
 
 def table_names() -> list[str]:
     """Every table there is, by file name."""
-    return sorted(path.stem for path in FOLDER.glob("*.toml") if path.stem != "sources")
+    return sorted(path.stem for path in FOLDER.glob("*.toml") if path.stem not in ("sources", "columns"))

@@ -7,7 +7,7 @@ from typing import Any
 
 from attrs import evolve, field, frozen
 
-from unkett.core.errors import CoreError
+from unkett.core.errors import CoreError, Fault
 from unkett.core.vocabulary.enums import DAMAGE, Enumeration
 from unkett.core.vocabulary.types import (
     AttributeType,
@@ -79,6 +79,18 @@ class Attribute:
         room = max(high - low, abs(high) / 4, abs(low) / 4) / 2
         return not low - room <= value <= high + room
 
+    def doubt(self, value: Any, path: str) -> Fault | None:
+        """The fault of a reading that is unlikely, or None."""
+        if not self.unlikely(value):
+            return None
+        usual = [one for one in self.usual if isinstance(one, (int, float))]
+        says = f"Really {value:g} {self.unit}?"
+        return Fault(
+            path=path,
+            says=f"{says} Usually {min(usual):g} to {max(usual):g} {self.unit} are met.",
+            unlikely=True,
+        )
+
 
 @frozen(kw_only=True)
 class Derived:
@@ -111,7 +123,10 @@ class Kind:
         return {**attrs, **{name: value for name, value in known if value is not None}}
 
 
-DAMAGE_HOW = "Clean it, look and feel along it under a lamp: cracks, dents, bends, leaks, threads. Nothing found is an answer."
+DAMAGE_HOW = (
+    "Clean it, look and feel along it under a lamp: cracks, "
+    "dents, bends, leaks, threads. Nothing found is an answer."
+)
 
 
 def kind(

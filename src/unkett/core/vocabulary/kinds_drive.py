@@ -45,17 +45,35 @@ CRANK = kind(
     choice("spindle", "Spindle", "Diameter, splines or square of the spindle.", enums.SPINDLE),
     mm("spindle_length_mm", "Spindle length wanted", "Maker's figure for a cartridge bracket.", 107, 122.5),
     mm_list("shell_widths_mm", "Shell widths", "Maker's figure.", 68, 73, 83),
-    mm("spindle_needs_mm", "Width between the arms", "Maker's figure: shell, flanges and spacers together.", 90, 104),
+    mm(
+        "spindle_needs_mm",
+        "Width between the arms",
+        "Maker's figure: shell, flanges and spacers together.",
+        90,
+        104,
+    ),
     mm("preload_range_mm", "Preload range", "What the ring or washer takes up.", 0, 3),
     mm("arm_mm", "Arm length", "Spindle centre to pedal centre.", 100, 180),
-    choice_by_ring("ring_mount", "Ring mount", "Bolt centre to neighbouring bolt centre, count the bolts.", enums.RING_MOUNT),
+    choice_by_ring(
+        "ring_mount",
+        "Ring mount",
+        "Bolt centre to neighbouring bolt centre, count the bolts.",
+        enums.RING_MOUNT,
+    ),
     whole("rings", "Rings it is made for", "Seats for rings, used or not.", 1, 4, 1, 2, 3),
     mm("chainline_mm", "Chainline", "Centre plane to the middle of the rings.", 43.5, 45, 49, 52, 55),
-    mm_list("ring_offset_mm", "Offset by ring", "Each ring's plane from the chainline, outwards positive.", -5, 5, signed=True),
+    mm_list(
+        "ring_offset_mm",
+        "Offset by ring",
+        "Each ring's plane from the chainline, outwards positive.",
+        -5,
+        5,
+        signed=True,
+    ),
     mm("q_mm", "Tread", "Outside of arm to outside of arm.", 140, 185),
     choice("pedal_thread", "Pedal thread", "9/16 in; one-piece cranks 1/2 in.", enums.PEDAL_THREAD),
     torque("bolt_nm", "Arm bolt", "Printed on the arm."),
-)  # fmt: skip
+)
 
 CHAINRINGS = kind(
     "chainrings",
@@ -80,14 +98,25 @@ CHAINRINGS = kind(
 CHAIN = kind(
     "chain",
     "Chain",
-    whole("speeds", "Speeds", "Printed on the plates; else outer width with the caliper.", 1, SPEEDS_MAX, 8, 9, 10, 11, 12),
+    whole(
+        "speeds",
+        "Speeds",
+        "Printed on the plates; else outer width with the caliper.",
+        1,
+        SPEEDS_MAX,
+        8,
+        9,
+        10,
+        11,
+        12,
+    ),
     whole("links", "Links", "Count the 12.7 mm pitches, joined chain.", 20, 400, 104, 126),
     mm("inner_width_mm", "Inner width", "Between the inner plates.", 2.18, 2.38, 3.3),
     mm("outer_width_mm", "Outer width", "Over the pin ends.", 5.0, 7.8),
     choice("closing", "Closing", "Quick link or pin.", enums.CLOSING),
     yes_no("directional", "Directional", "Does it carry an arrow or print on one side only?"),
     whole("joints", "Closed places", "Quick links and joining pins in the chain, counted.", 0, 10, 1),
-)  # fmt: skip
+)
 
 
 def _sprockets(attrs: Mapping[str, Any]) -> int | None:
@@ -106,10 +135,27 @@ CASSETTE = kind(
     "cassette",
     "Cassette",
     whole("speeds", "Speeds of its family", SPEEDS_HOW, 1, SPEEDS_MAX, 7, 8, 9, 10, 11, 12),
-    whole_list("teeth", "Sprockets", "Count the teeth, smallest first.", 9, 60, 11, 52, unit="teeth", order="ascending"),
-    choice("mount", "Mount", "Count the splines; screw-on: the notches stand still turning backwards.", enums.FREEHUB),
+    whole_list(
+        "teeth",
+        "Sprockets",
+        "Count the teeth, smallest first.",
+        9,
+        60,
+        11,
+        52,
+        unit="teeth",
+        order="ascending",
+    ),
+    choice(
+        "mount",
+        "Mount",
+        "Count the splines; screw-on: the notches stand still turning backwards.",
+        enums.FREEHUB,
+    ),
     mm("sprocket_pitch_mm", "Sprocket pitch", "Stack from first to last sprocket ÷ gaps.", 3.4, 5.5),
-    mm("dished_mm", "Overhang behind the body", "How far the largest sprocket hangs behind the spider.", 0, 4),
+    mm(
+        "dished_mm", "Overhang behind the body", "How far the largest sprocket hangs behind the spider.", 0, 4
+    ),
     unless_printed(
         mm("extra_spacer_mm", "Spacer its maker asks for", "In the box or the manual.", 0, 1.0), "none"
     ),
@@ -119,7 +165,7 @@ CASSETTE = kind(
         largest("largest_teeth", "teeth"),
         smallest("smallest_teeth", "teeth"),
     ),
-)  # fmt: skip
+)
 
 REAR_DERAILLEUR = kind(
     "rear_derailleur",
@@ -131,15 +177,25 @@ REAR_DERAILLEUR = kind(
     whole("sprocket_max_teeth", "Largest sprocket", "Maker's figure.", 9, 60, 25, 52, unit="teeth"),
     whole("sprocket_min_teeth", "Smallest sprocket", "Maker's figure.", 9, 60, 10, 12, unit="teeth"),
     whole("ring_difference_max_teeth", "Ring difference", "Maker's figure.", 0, 60, 10, 22, unit="teeth"),
-    whole("capacity_teeth", "Capacity", "Maker's figure: rings' difference plus sprockets' difference.", 0, 90, 26, 47, unit="teeth"),
+    whole(
+        "capacity_teeth",
+        "Capacity",
+        "Maker's figure: rings' difference plus sprockets' difference.",
+        0,
+        90,
+        26,
+        47,
+        unit="teeth",
+    ),
     unless_printed(
-        whole("extra_links", "Links over big/big", "Maker's figure; 2 as a rule.", 2, 20, 2, 4, even=True), "2"
+        whole("extra_links", "Links over big/big", "Maker's figure; 2 as a rule.", 2, 20, 2, 4, even=True),
+        "2",
     ),
     choice("mount", "Mount", "Bolt thread, and whether an upper link is between.", enums.HANGER),
     yes_no("removable_link", "Upper link comes off", "For direct hangers."),
     yes_no("clutch", "Clutch", "A lever or a stiff cage."),
     choice("cage", "Cage", "Pulley to pulley: to 55 short, to 75 medium.", enums.CAGE),
-)  # fmt: skip
+)
 
 FRONT_DERAILLEUR = kind(
     "front_derailleur",

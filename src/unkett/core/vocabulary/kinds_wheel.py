@@ -50,30 +50,63 @@ HUB = kind(
     mm("rotor_offset_mm", "Rotor face", "Locknut face to the rotor's mounting face.", 10, 16, signed=True),
     whole("holes", "Spoke holes", "Count them.", 8, 80, 28, 32, 36),
     choice("spoke_head", "Spoke head", "Bent or straight.", enums.SPOKE_HEAD),
-    mm("flange_pcd_left_mm", "Left hole circle", "Hole centre to hole centre across the left flange.", 38, 62),
+    mm(
+        "flange_pcd_left_mm", "Left hole circle", "Hole centre to hole centre across the left flange.", 38, 62
+    ),
     mm("flange_pcd_right_mm", "Right hole circle", "The same on the right.", 38, 62),
     mm("flange_offset_left_mm", "Left flange offset", "Hub centre to the left flange.", 20, 37, signed=True),
-    mm("flange_offset_right_mm", "Right flange offset", "Hub centre to the right flange.", 15, 37, signed=True),
+    mm(
+        "flange_offset_right_mm",
+        "Right flange offset",
+        "Hub centre to the right flange.",
+        15,
+        37,
+        signed=True,
+    ),
     unless_printed(mm("spoke_hole_mm", "Spoke hole", "Drill shank that just goes in.", 2.4, 2.6), "2.6 mm"),
     whole("crosses_fixed", "Crosses (fixed by the hub)", "Straight-pull hubs only.", 0, 4),
     choice("freehub", "Freehub body", "Count the splines; measure the usable length.", enums.FREEHUB),
     choices("freehub_swaps", "Bodies that swap on", "Maker's list for this hub.", enums.FREEHUB, least=0),
     mm("freehub_length_mm", "Body length", "Usable splined length.", 30.4, 34.9, 36.75),
-    mm("freehub_spacer_mm", "Spacer behind the cassette", "Caliper on the spacer; 0 for none.", 0, 1.0, 1.85, 4.5),
-    whole("internal_gears", "Gears inside", "Printed on the shell; 0 for a hub without.", 0, 20, 3, 5, 7, 8, 11),
+    mm(
+        "freehub_spacer_mm",
+        "Spacer behind the cassette",
+        "Caliper on the spacer; 0 for none.",
+        0,
+        1.0,
+        1.85,
+        4.5,
+    ),
+    whole(
+        "internal_gears", "Gears inside", "Printed on the shell; 0 for a hub without.", 0, 20, 3, 5, 7, 8, 11
+    ),
     code("protocol", "Protocol", "The code its shifter must carry too: which levers pull this gear hub."),
     whole("cog_min_teeth", "Smallest cog", "Maker's figure for a gear hub.", 9, 40, 16, 19, unit="teeth"),
     whole("cog_max_teeth", "Largest cog", "Maker's figure for a gear hub.", 9, 40, 22, 24, unit="teeth"),
-    number("ratio_min", "Least ring ÷ cog", "Maker's limit, so that the torque does not break the gears.", 0.5, 5, 1.8, 2.5),
+    number(
+        "ratio_min",
+        "Least ring ÷ cog",
+        "Maker's limit, so that the torque does not break the gears.",
+        0.5,
+        5,
+        1.8,
+        2.5,
+    ),
     mm("line_mm", "Cog line", "Frame centre to the middle of the cog.", 40, 57),
     mm("axle_flats_mm", "Axle over its flats", "Caliper over the flats of a solid axle.", 7, 12),
-)  # fmt: skip
+)
 
 RIM = kind(
     "rim",
     "Rim",
     mm("bsd_mm", "Rim size (bead seat)", "Printed on rim and tyre, such as 622.", 406, 507, 559, 584, 622),
-    mm("erd_mm", "Effective diameter", "Two rods of 200 mm in opposite holes, gap plus 400, plus nipple seats.", 520, 610),
+    mm(
+        "erd_mm",
+        "Effective diameter",
+        "Two rods of 200 mm in opposite holes, gap plus 400, plus nipple seats.",
+        520,
+        610,
+    ),
     mm("inner_width_mm", "Inner width", "Between the hooks.", 13, 45),
     mm("outer_width_mm", "Outer width", "Caliper over the braking faces or side walls.", 18, 50),
     choice("material", "Material", "Magnet, tap, look at the weave.", enums.MATERIAL),
@@ -87,10 +120,17 @@ RIM = kind(
     mm("depth_mm", "Depth", "Tyre edge to spoke bed.", 15, 60),
     mm("valve_hole_mm", "Valve hole", "Drill shank that just goes in: 6.5 or 8.5.", 6.5, 8.5),
     unless_printed(
-        mm("drilling_offset_mm", "Drilling offset", "Holes off the rim's centre, to the left positive.", 0, 4, signed=True),
+        mm(
+            "drilling_offset_mm",
+            "Drilling offset",
+            "Holes off the rim's centre, to the left positive.",
+            0,
+            4,
+            signed=True,
+        ),
         "0: drilled in the middle",
     ),
-)  # fmt: skip
+)
 
 TYRE = kind(
     "tyre",

@@ -1,4 +1,6 @@
-"""Everything that puts parts on bikes, takes them off, moves them, copies a bike, and puts the last change back."""
+"""Where parts are: fitted, filled from the catalogue, taken off, moved, scrapped; bikes copied; the last
+change undone.
+"""
 
 from __future__ import annotations
 
@@ -6,16 +8,16 @@ from collections.abc import Mapping
 from typing import Any
 
 from django.db import transaction
-from django.http import Http404
 
 from unkett.core.build import plain, stored_part
 from unkett.core.errors import Fault, InputError
 from unkett.core.vocabulary import KINDS, SLOTS
-from unkett.web.bikes.models import Bike, Feel, FittedPart, Origin
-from unkett.web.bikes.permissions import bikes_seen_by
-from unkett.web.bikes.services import judge_fresh, locked, write_bike
+from unkett.web.bikes.models import Bike, BikePart, Feel, Move, Origin, Where
+from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
+from unkett.web.bikes.services import judge_fresh
+from unkett.web.bikes.writing import Parts, finish, locked, locked_both, place_of, remembered, write_bike
 from unkett.web.catalogue.models import CataloguePart
-from unkett.web.workshop.errors import Refused
+from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
@@ -24,17 +26,13 @@ NOTE_MAX = 400
 NAME_MAX = 200
 
 
-def _fitted(bike: Bike, slot: str) -> FittedPart | None:
-    return next((part for part in bike.fitted.all() if slot == part.slot or slot in part.also), None)
-
-
-def _slot(slot: str) -> str:
+def _title(slot: str) -> str:
     if slot not in SLOTS:
-        raise Http404
+        raise NotThere
     return SLOTS[slot].title
 
 
-def _condition(given: Mapping[str, str]) -> dict[str, str]:
+def condition_of(given: Mapping[str, str]) -> dict[str, str]:
     """Feel, wear and damage that are said. Raises InputError for a feel there is not or a note too long."""
     faults = []
     if given.get("feel") and given["feel"] not in Feel.values:
@@ -54,6 +52,25 @@ def _condition(given: Mapping[str, str]) -> dict[str, str]:
     return {name: given[name].strip() for name in ("feel", "wear", "damage") if given.get(name, "").strip()}
 
 
+def _checked(kind: str, name: str, values: Mapping[str, Any]) -> dict[str, Any]:
+    """Typed values as they are stored, None for those taken away. Raises InputError naming every fault."""
+    allowed = KINDS[kind].attributes
+    faults: list[Fault] = []
+    clean: dict[str, Any] = {}
+    if len(name) > NAME_MAX:
+        faults.append(Fault(path="name", says=f"{len(name)} characters; at most {NAME_MAX} are kept"))
+    for attr, value in values.items():
+        if attr not in allowed:
+            raise NotThere
+        try:
+            clean[attr] = None if value is None else plain(allowed[attr].type.check(value, attr))
+        except InputError as error:
+            faults += error.faults
+    if faults:
+        raise InputError(faults)
+    return clean
+
+
 def edit_part(
     *,
     actor: User,
@@ -69,123 +86,131 @@ def edit_part(
 
     An open slot gets a part. Raises InputError naming every fault; then nothing is stored.
     """
-    title = _slot(slot)
-    declared = KINDS[SLOTS[slot].kind].attributes
-    faults: list[Fault] = []
-    clean: dict[str, Any] = {}
-    if len(name) > NAME_MAX:
-        faults.append(Fault(path="name", says=f"{len(name)} characters; at most {NAME_MAX} are kept"))
-    for attr, value in values.items():
-        if attr not in declared:
-            raise Http404
-        try:
-            clean[attr] = None if value is None else plain(declared[attr].type.check(value, attr))
-        except InputError as error:
-            faults += error.faults
-    if faults:
-        raise InputError(faults)
-    state = _condition(condition)
+    title = _title(slot)
+    clean = _checked(SLOTS[slot].kind, name, values)
+    state = condition_of(condition)
 
-    def action(bike: Bike) -> tuple[Any, Any]:
-        part = _fitted(bike, slot) or FittedPart(bike=bike, slot=slot, kind=SLOTS[slot].kind)
+    def action(bike: Bike, parts: Parts) -> tuple[Any, Any]:
+        part = parts.in_slot(bike, slot) or parts.enter(bike, slot)
         before = part.stored()
-        gone = {attr for attr, value in clean.items() if value is None}
-        kept = {attr: value for attr, value in clean.items() if value is not None}
-        part.name, part.condition = name.strip(), state
-        part.attrs = {attr: value for attr, value in {**part.attrs, **kept}.items() if attr not in gone}
+        attrs = {attr: value for attr, value in {**part.attrs, **clean}.items() if value is not None}
         said = {attr: origin for attr, origin in origins.items() if origin in Origin.values}
-        part.origins = {
-            attr: origin for attr, origin in {**part.origins, **said}.items() if attr in part.attrs
-        }
-        part.save()
+        kept = {attr: origin for attr, origin in {**part.origins, **said}.items() if attr in attrs}
+        parts.change(part, name=name.strip(), condition=state, attrs=attrs, origins=kept)
         return {slot: before}, {slot: part.stored()}
 
     return write_bike(actor, bike_id, version, "edit", f"{title} edited", action)
 
 
 def fill_part(*, actor: User, bike_id: int, version: int, slot: str, part_id: int) -> Bike:
-    """Fit a catalogue part: its attributes are copied, as its maker states them."""
-    title = _slot(slot)
-    found = CataloguePart.objects.filter(
-        workshop_id=actor.workshop_id, pk=part_id, kind=SLOTS[slot].kind
-    ).first()
+    """What stands in a slot is this catalogue part: its attributes are copied, as its maker states them."""
+    title = _title(slot)
+    own = CataloguePart.objects.filter(workshop_id=actor.workshop_id, kind=SLOTS[slot].kind)
+    found = own.filter(pk=part_id).first()
     if found is None:
         raise Refused(f"That part is not in the catalogue, or no {title.lower()}.")
 
-    def action(bike: Bike) -> tuple[Any, Any]:
-        part = _fitted(bike, slot)
+    def action(bike: Bike, parts: Parts) -> tuple[Any, Any]:
+        part = parts.in_slot(bike, slot)
         before = None if part is None else part.stored()
-        if part is not None:
-            part.delete()
+        part = part or parts.enter(bike, slot)
         attrs = plain(stored_part(found.kind, found.name, found.attrs).attrs)
-        FittedPart.objects.create(
-            bike=bike,
-            slot=slot,
-            kind=found.kind,
-            name=found.name,
-            attrs=attrs,
-            origins=dict.fromkeys(attrs, Origin.STATED),
-            catalogue_part=found,
-        )
+        origins = dict.fromkeys(attrs, Origin.STATED)
+        parts.change(part, name=found.name, attrs=attrs, origins=origins, catalogue_part_id=found.pk)
         return {slot: before}, {slot: found.name}
 
     return write_bike(actor, bike_id, version, "fit", f"{title} filled from the catalogue", action)
 
 
 def take_off(*, actor: User, bike_id: int, version: int, slot: str) -> Bike:
-    """Take a part off the bike."""
-    title = _slot(slot)
+    """Take a part off the bike; it lies on the bench."""
+    title = _title(slot)
 
-    def action(bike: Bike) -> tuple[Any, Any]:
-        part = _fitted(bike, slot)
+    def action(bike: Bike, parts: Parts) -> tuple[Any, Any]:
+        part = parts.in_slot(bike, slot)
         if part is None:
-            raise Http404
+            raise NotThere
         before = part.stored()
-        part.delete()
+        parts.take_off(part)
         return {slot: before}, {slot: None}
 
-    return write_bike(actor, bike_id, version, "take off", f"{title} taken off", action)
+    return write_bike(actor, bike_id, version, "take off", f"{title} taken off, it lies on the bench", action)
 
 
+def fit_part(*, actor: User, bike_id: int, version: int, slot: str, part_id: int) -> Bike:
+    """Fit a part that lies on the bench into an open slot."""
+    title = _title(slot)
+
+    def action(bike: Bike, parts: Parts) -> tuple[Any, Any]:
+        lying = parts_seen_by(actor).select_for_update().filter(pk=part_id, where=Where.BENCH)
+        part = lying.filter(kind=SLOTS[slot].kind).first()
+        if part is None:
+            raise NotThere
+        _refuse_taken(bike, parts, {slot, *part.also})
+        parts.put(part, bike, slot)
+        return {slot: None}, {slot: part.stored()}
+
+    return write_bike(actor, bike_id, version, "fit", f"{title} fitted from the bench", action)
+
+
+def _refuse_taken(bike: Bike, parts: Parts, wanted: set[str]) -> None:
+    taken = parts.slots(bike) & wanted
+    if taken:
+        title = SLOTS[min(taken)].title.lower()
+        raise Refused(f"{bike.name} has a {title} already: take that off first.")
+
+
+@transaction.atomic
+def leave_bench(*, actor: User, part_id: int, to: str) -> BikePart:
+    """A part that lies on the bench is scrapped or goes to the customer. It stays in the ledger."""
+    require(actor, "change-bikes")
+    if to not in (Where.SCRAPPED, Where.CUSTOMER):
+        raise NotThere
+    part = parts_seen_by(actor).select_for_update().filter(pk=part_id, where=Where.BENCH).first()
+    if part is None:
+        raise NotThere
+    parts = Parts(actor, [])
+    parts.take_off(part, Where(to))
+    parts.save()
+    verb = "scrap" if to == Where.SCRAPPED else "give back"
+    parts.record(
+        log(actor, verb, part, before={part.kind: "on the bench"}, after={part.kind: Where(to).label})
+    )
+    return part
+
+
+@transaction.atomic
 def move_part(*, actor: User, bike_id: int, version: int, slot: str, to_bike_id: int) -> Bike:
-    """Move a part to the same slot of another bike, whose slot must be open. Returns the bike it came from."""
-    title = _slot(slot)
+    """Move a part to the same slot of another bike, whose slot must be open. Returns the bike it came from.
 
-    def action(bike: Bike) -> tuple[Any, Any]:
-        part = _fitted(bike, slot)
-        other = bikes_seen_by(actor).select_for_update().filter(pk=to_bike_id).exclude(pk=bike.pk).first()
-        if part is None or other is None:
-            raise Http404
-        there = set(other.fitted.values_list("slot", flat=True))
-        taken = there & {part.slot, *part.also}
-        if taken:
-            raise Refused(
-                f"{other.name} has a {SLOTS[min(taken)].title.lower()} already: take that off first."
-            )
-        stored = part.stored()
-        part.delete()
-        FittedPart.objects.create(bike=other, **stored)
-        other.empty = [one for one in other.empty if one not in (part.slot, *part.also)]
-        other.version += 1
-        other.undo = None  # what was there before is not all of what changed
-        judge_fresh(other, actor)
-        other.save()
-        log(actor, "receive", other, before={slot: None}, after={slot: stored["name"]})
-        return {slot: stored}, {slot: None}
-
-    bike = write_bike(actor, bike_id, version, "move", f"{title} moved", action)
-    Bike.objects.filter(pk=bike.pk).update(undo=None)  # the part lives elsewhere now: move it back there
-    return bike
+    It can be undone on the bike that got it; what the donor could undo is settled then.
+    """
+    require(actor, "change-bikes")
+    title = _title(slot)
+    donor, receiver = locked_both(actor, bike_id, version, to_bike_id)
+    parts = Parts(actor, [donor, receiver])
+    part = parts.in_slot(donor, slot)
+    if part is None:
+        raise NotThere
+    _refuse_taken(receiver, parts, set(part.slots()))
+    was = remembered(receiver, f"{title} moved here from {donor.name}")
+    parts.put(part, receiver, part.slot)
+    parts.save()
+    line = log(actor, "move", donor, before={slot: part.stored()}, after={slot: None})
+    log(actor, "receive", receiver, before={slot: None}, after={slot: part.name})
+    finish(donor, parts, actor, None)
+    finish(receiver, parts, actor, {**was, "line": line.pk, "donor": donor.pk})
+    parts.record(line)
+    return donor
 
 
 @transaction.atomic
 def copy_bike(*, actor: User, bike_id: int, name: str) -> Bike:
-    """A new bike like this one, with its parts as they stand; its plans stay where they are."""
+    """A new bike like this one, with parts like its parts; its plans stay where they are."""
     require(actor, "change-bikes")
     bike = bikes_seen_by(actor).filter(pk=bike_id).first()
     if bike is None:
-        raise Http404
-    parts = [part.stored() for part in bike.fitted.order_by("pk")]
+        raise NotThere
     new = Bike.objects.create(
         workshop_id=actor.workshop_id,
         name=(name.strip() or f"{bike.name}, copy")[:120],
@@ -196,7 +221,10 @@ def copy_bike(*, actor: User, bike_id: int, name: str) -> Bike:
         extra=bike.extra,
         parts_extra=bike.parts_extra,
     )
-    FittedPart.objects.bulk_create(FittedPart(bike=new, **one) for one in parts)
+    BikePart.objects.bulk_create(
+        BikePart(workshop_id=new.workshop_id, bike=new, slot=part.slot, **part.stored())
+        for part in bike.fitted.order_by("pk")
+    )
     judge_fresh(new, actor)
     new.save()
     log(actor, "copy", new, before={"from": bike.pk}, after={"name": new.name})
@@ -205,18 +233,46 @@ def copy_bike(*, actor: User, bike_id: int, name: str) -> Bike:
 
 @transaction.atomic
 def undo(*, actor: User, bike_id: int, version: int) -> Bike:
-    """Put the last change of a bike back. Refused where there is none, or something else happened since."""
+    """Put the last change of a bike back, by its lines in the ledger: every part is the same part as before.
+
+    Refused where there is nothing to undo, or a part of it is elsewhere now.
+    """
     require(actor, "change-bikes")
-    bike = locked(actor, bike_id, version)
-    was = bike.undo
-    if was is None or was["version"] != bike.version:
+    was = bikes_seen_by(actor).filter(pk=bike_id).values_list("undo", flat=True).first() or {}
+    donor = None
+    if was.get("donor"):
+        bike, donor = locked_both(actor, bike_id, version, was["donor"])
+    else:
+        bike = locked(actor, bike_id, version)
+    if bike.undo is None or bike.undo != was or was["version"] != bike.version:
         raise Refused("There is nothing to undo: the last change is settled.")
-    bike.fitted.all().delete()
-    FittedPart.objects.bulk_create(FittedPart(bike=bike, **one) for one in was["parts"])
-    bike.rider, bike.kept, bike.undo = was["rider"], was["kept"], None
-    bike.empty = was.get("empty", [])
-    bike.version += 1
-    judge_fresh(bike, actor)
-    bike.save()
-    log(actor, "undo", bike, before={"did": was["says"]}, after=None)
+    touched = [one for one in (bike, donor) if one is not None]
+    parts = Parts(actor, touched)
+    for move in _moves_of(was["line"]):
+        _refuse_gone(bike, parts, move)
+        parts.restore(move)
+    parts.save()
+    bike.rider, bike.kept, bike.empty = was["rider"], was["kept"], was["empty"]
+    line = log(actor, "undo", bike, before={"did": was["says"]}, after=None)
+    for one in touched:
+        finish(one, parts, actor, None)
+    parts.record(line)
     return bike
+
+
+def _moves_of(line_id: int) -> list[Move]:
+    """The ledger's lines of one action, with their parts locked."""
+    moves = list(Move.objects.filter(line_id=line_id).select_related("from_bike").order_by("-pk"))
+    held = BikePart.objects.select_for_update().in_bulk([move.part_id for move in moves])
+    for move in moves:
+        move.part = held[move.part_id]
+    return moves
+
+
+def _refuse_gone(bike: Bike, parts: Parts, move: Move) -> None:
+    """Refused where a part is no longer where the change left it, or its old slot is taken."""
+    left = (move.to_where, move.to_bike_id, move.to_slot)
+    if place_of(move.part) != left:
+        raise Refused(f"{move.part} is elsewhere by now: it cannot be put back from here.")
+    if move.from_bike is not None and move.from_bike_id != bike.pk:
+        _refuse_taken(move.from_bike, parts, {move.from_slot, *move.part.also})

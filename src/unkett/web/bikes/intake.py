@@ -13,10 +13,11 @@ from unkett.core.errors import Fault, InputError
 from unkett.core.intake import BRAKES, GEARS, Looks
 from unkett.core.vocabulary import BIKE, KINDS, SLOTS, enums
 from unkett.web.bikes.models import Bike
-from unkett.web.bikes.services import in_order, judge_fresh, put_measured, write_bike
+from unkett.web.bikes.services import judge_fresh, put_measured, take_reading
+from unkett.web.bikes.writing import Parts, in_order, write_bike
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
-from unkett.web.workshop.services import log
+from unkett.web.workshop.services import customer_called, log
 
 TEXT_MAX = 2000
 
@@ -71,7 +72,7 @@ def take_in(*, actor: User, first: FirstLook) -> Bike:
         workshop_id=actor.workshop_id,
         name=first.name.strip()[:120],
         use=first.use,
-        customer=first.customer.strip()[:120],
+        customer=customer_called(actor, first.customer),
         frame_number=first.frame_number.strip()[:60],
         complaint=first.complaint.strip(),
         wish=first.wish.strip(),
@@ -94,41 +95,44 @@ def measure_step(
     empty: Mapping[str, bool],
     really: bool,
 ) -> Bike:
-    """Keep everything typed at one step. Raises InputError with a fault per field, `slot.attr`; unlikely
+    """Keep everything typed at one step; None takes a reading away. Raises InputError with a fault per
+    field, `slot.attr`; unlikely
     readings are faults too unless `really`, and a slot said to be empty of which something was read.
     Then nothing is stored."""
     faults = [
         Fault(path=f"{slot}.nothing", says="nothing fitted, yet something was read of it: one of the two")
-        for slot in dict.fromkeys(slot for slot, _ in values)
+        for slot in dict.fromkeys(slot for (slot, _), value in values.items() if value is not None)
         if empty.get(slot)
     ]
     for (slot, attr), value in values.items():
         declared = KINDS[SLOTS[slot].kind].attributes[attr]
+        if value is None:
+            continue
         try:
             clean = declared.type.check(value, attr)
-            if not really and declared.unlikely(clean):
-                usual = [one for one in declared.usual if isinstance(one, (int, float))]
-                says = f"Really {clean:g}? Usually {min(usual):g} to {max(usual):g} {declared.unit}."
-                faults.append(Fault(path=f"{slot}.{attr}", says=says))
+            doubt = None if really else declared.doubt(clean, f"{slot}.{attr}")
+            faults += [] if doubt is None else [doubt]
         except InputError as error:
             faults += [Fault(path=f"{slot}.{attr}", says=fault.says) for fault in error.faults]
     if faults:
         raise InputError(faults)
 
-    def action(bike: Bike) -> tuple[Any, Any]:
+    def action(bike: Bike, parts: Parts) -> tuple[Any, Any]:
         before: dict[str, Any] = {}
         after: dict[str, Any] = {}
         for (slot, attr), value in values.items():
-            was, now = put_measured(bike, slot, attr, value, really=True)
+            if value is None:
+                was, now = take_reading(bike, parts, slot, attr), None
+            else:
+                was, now = put_measured(bike, parts, slot, attr, value, really=True)
             before.setdefault(slot, {})[attr] = was
             after.setdefault(slot, {})[attr] = now
         for slot, name in names.items():
-            part = bike.fitted.filter(slot=slot).first()
-            if part is not None and name.strip() and part.name != name.strip():
-                part.name = name.strip()[:200]
-                part.save(update_fields=["name"])
-        filled = {one for part in bike.fitted.all() for one in (part.slot, *part.also)}
-        said = {slot for slot, nothing in empty.items() if nothing} - filled
+            part = parts.in_slot(bike, slot)
+            if name.strip() and (part is None or part.name != name.strip()):
+                after.setdefault(slot, {})["name"] = name.strip()
+                parts.change(part or parts.enter(bike, slot), name=name.strip()[:200])
+        said = {slot for slot, nothing in empty.items() if nothing} - parts.slots(bike)
         left = (set(bike.empty) - set(empty)) | said
         if left != set(bike.empty):
             before["empty"], after["empty"] = list(bike.empty), in_order(left)

@@ -1,4 +1,6 @@
-"""The verdict of a bike, kept with it so that the yard lists thousands: made at every write, anew when rules or settings change."""
+"""The verdict of a bike, kept with it so that the yard lists thousands: made at every write, anew when
+rules or settings change.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,7 @@ from unkett.core.finding import Verdict
 from unkett.core.next_measure import next_measures
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS
-from unkett.web.bikes.models import Bike, FittedPart
+from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.workshop.models import Workshop
 
 BATCH = 100  # bikes judged anew in one request at most
@@ -55,7 +57,7 @@ def _named(slot: str) -> str:
     return SLOTS[slot].title if slot in SLOTS else "Bike and rider"
 
 
-def judge(bike: Bike, fitted: list[FittedPart], workshop: Workshop) -> None:
+def judge(bike: Bike, fitted: list[BikePart], workshop: Workshop) -> None:
     """Set the bike's verdict from its parts. Not saved here."""
     found = check(bike.build(fitted), Settings.of(workshop.settings))
     bike.verdict, bike.standing, bike.judged_by = (

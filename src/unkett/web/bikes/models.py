@@ -7,8 +7,9 @@ from typing import Any
 from django.db import models
 
 from unkett.core.build import Build, Part, stored_part
+from unkett.core.vocabulary import KINDS
 from unkett.web.catalogue.models import CataloguePart
-from unkett.web.workshop.models import Workshop
+from unkett.web.workshop.models import Customer, LogLine, Workshop
 
 
 class Origin(models.TextChoices):
@@ -29,13 +30,25 @@ class Feel(models.TextChoices):
     LOOSE = "loose", "Loose"
 
 
+class Where(models.TextChoices):
+    """Where a physical part is."""
+
+    ON_BIKE = "on bike", "On a bike"
+    BENCH = "bench", "On the bench"
+    CUSTOMER = "customer", "Given to the customer"
+    SCRAPPED = "scrapped", "Scrapped"
+    NEVER = "never", "Never was: its entry was undone"
+
+
 class Bike(models.Model):
     """A customer's bike as it stands."""
 
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="bikes")
     name = models.CharField(max_length=120)
     use = models.CharField(max_length=20, blank=True)
-    customer = models.CharField(max_length=120, blank=True)
+    customer = models.ForeignKey(
+        Customer, null=True, blank=True, on_delete=models.SET_NULL, related_name="bikes"
+    )
     frame_number = models.CharField(max_length=60, blank=True)
     complaint = models.TextField(blank=True)  # what the rider says
     wish = models.TextField(blank=True)  # what the rider wants
@@ -45,7 +58,7 @@ class Bike(models.Model):
     extra = models.JSONField(default=dict, blank=True)
     parts_extra = models.JSONField(default=dict, blank=True)
     kept = models.JSONField(default=dict, blank=True)  # by calculation: what was typed there and is no part's
-    undo = models.JSONField(null=True, blank=True)  # the bike before its last change
+    undo = models.JSONField(null=True, blank=True)  # its last change: the log's line, and what is no part's
     version = models.PositiveIntegerField(default=1)
     changed = models.DateTimeField(auto_now=True)
     verdict = models.CharField(max_length=16, default="unmeasured")
@@ -63,7 +76,7 @@ class Bike(models.Model):
     def __str__(self) -> str:
         return self.name
 
-    def build(self, fitted: list[FittedPart]) -> Build:
+    def build(self, fitted: list[BikePart]) -> Build:
         """The core's value of this bike, from its already fetched parts."""
         return Build(
             name=self.name,
@@ -77,11 +90,16 @@ class Bike(models.Model):
         )
 
 
-class FittedPart(models.Model):
-    """The part in one slot of a bike; `also` names further slots it fills."""
+class BikePart(models.Model):
+    """One physical part, a row for life: on a bike, on the bench, given away or scrapped.
 
-    bike = models.ForeignKey(Bike, on_delete=models.CASCADE, related_name="fitted")
-    slot = models.CharField(max_length=40)
+    On a bike it fills `slot`, and the further slots that `also` names.
+    """
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="parts")
+    where = models.CharField(max_length=10, choices=Where, default=Where.ON_BIKE)
+    bike = models.ForeignKey(Bike, null=True, blank=True, on_delete=models.CASCADE, related_name="fitted")
+    slot = models.CharField(max_length=40, blank=True)
     kind = models.CharField(max_length=40)
     name = models.CharField(max_length=200, blank=True)
     attrs = models.JSONField(default=dict, blank=True)
@@ -94,19 +112,55 @@ class FittedPart(models.Model):
     )
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["bike", "slot"], name="slot_filled_once")]  # noqa: RUF012
+        db_table = "bikes_fittedpart"
+        constraints = [  # noqa: RUF012
+            models.UniqueConstraint(fields=["bike", "slot"], name="slot_filled_once"),
+            models.CheckConstraint(
+                condition=models.Q(where="on bike", bike__isnull=False)
+                | (~models.Q(where="on bike") & models.Q(bike__isnull=True)),
+                name="part_on_a_bike_or_off",
+            ),
+        ]
+        indexes = [models.Index(fields=["workshop", "where", "kind"], name="parts_by_where")]  # noqa: RUF012
 
     def __str__(self) -> str:
-        return f"{self.slot}: {self.name}"
+        return self.name or KINDS[self.kind].title
 
     def stored(self) -> dict[str, Any]:
-        """Everything of this part as JSON, to put it back as it was."""
-        return {
-            "slot": self.slot, "kind": self.kind, "name": self.name, "attrs": self.attrs, "origins": self.origins,
-            "also": self.also, "extra": self.extra, "condition": self.condition,
-            "catalogue_part_id": self.catalogue_part_id,
-        }  # fmt: skip
+        """Everything of this part but its place as JSON, to put it back as it was."""
+        return {name: getattr(self, name) for name in STORED}
+
+    def slots(self) -> tuple[str, ...]:
+        """Every slot it fills."""
+        return (self.slot, *self.also) if self.slot else ()
 
     def as_part(self) -> Part:
         """The core's value of this part."""
         return stored_part(self.kind, self.name, self.attrs, self.also, self.extra)
+
+
+STORED = ("kind", "name", "attrs", "origins", "also", "extra", "condition", "catalogue_part_id")
+
+
+class Move(models.Model):
+    """A line of the ledger: what one action did to one part. Who, when and why stand in the log's line.
+
+    `before` is None for a part that was entered then. Lines are only ever added.
+    """
+
+    line = models.ForeignKey(LogLine, on_delete=models.CASCADE, related_name="moves")
+    part = models.ForeignKey(BikePart, on_delete=models.CASCADE, related_name="moves")
+    from_where = models.CharField(max_length=10, choices=Where, blank=True)
+    from_bike = models.ForeignKey(Bike, null=True, on_delete=models.SET_NULL, related_name="gave")
+    from_slot = models.CharField(max_length=40, blank=True)
+    to_where = models.CharField(max_length=10, choices=Where)
+    to_bike = models.ForeignKey(Bike, null=True, on_delete=models.SET_NULL, related_name="got")
+    to_slot = models.CharField(max_length=40, blank=True)
+    before = models.JSONField(null=True)
+    after = models.JSONField()
+
+    class Meta:
+        ordering = ["id"]  # noqa: RUF012
+
+    def __str__(self) -> str:
+        return f"{self.part_id}: {self.from_where or 'nowhere'} to {self.to_where}"

@@ -22,8 +22,7 @@ from unkett.core.engine import Check, SlotChecker, said_by
 from unkett.core.finding import Verdict, worst
 from unkett.core.rules import RULES
 from unkett.core.settings import Settings
-from unkett.core.vocabulary import SLOTS, slots_of_kind
-from unkett.web.bikes.models import Bike
+from unkett.core.vocabulary import SLOTS
 from unkett.web.catalogue.models import CataloguePart, FitClass
 from unkett.web.rulebook.queries import codes_called
 from unkett.web.workshop.models import User
@@ -208,7 +207,9 @@ def plate_slot(slot: str) -> str:
 def plates_for(
     actor: User, build: Build, slot: str, candidates: Iterable[Candidate]
 ) -> dict[int, CataloguePart]:
-    """By rotor, the cheapest plate with which the caliper goes on it; none where it goes as it is, or for other slots."""
+    """By rotor, the cheapest plate with which the caliper goes on it; none where it goes as it is, or for
+    other slots.
+    """
     if not slot.endswith("_rotor"):
         return {}
     rule, end = RULES["caliper-mount"], slot.removesuffix("_rotor")
@@ -235,37 +236,3 @@ def plates_for(
         if plate is not None:
             out[one.part.pk] = plate
     return out
-
-
-@frozen(kw_only=True)
-class Use:
-    """A slot of one of our bikes that a part was tried in."""
-
-    bike: Bike
-    slot: str
-    check: Check
-    now: str
-
-    @property
-    def says(self) -> str:
-        """Why not simply Goes."""
-        return why(self.check)
-
-
-USES_BIKES = 100
-
-
-def uses_of(actor: User, part: CataloguePart, settings: Settings) -> list[Use]:
-    """Which of the workshop's bikes can use this part, best first: every slot of its kind on the bikes
-    changed last, a hundred at most."""
-    attrs = stored_part(part.kind, part.name, part.attrs).attrs
-    uses = []
-    bikes = Bike.objects.filter(workshop_id=actor.workshop_id).order_by("-changed", "-id")
-    for bike in bikes.prefetch_related("fitted")[:USES_BIKES]:
-        build = bike.build(list(bike.fitted.all()))
-        filled = build.filled()
-        for slot in slots_of_kind(part.kind):
-            checked = SlotChecker(build, slot.name, settings).check(attrs)
-            now = filled[slot.name].name if slot.name in filled else ""
-            uses.append(Use(bike=bike, slot=slot.name, check=checked, now=now))
-    return sorted(uses, key=lambda use: (-use.check.verdict.order, use.bike.name, use.slot))

@@ -3,14 +3,36 @@
 from django.db import models
 from django.utils import timezone
 
-from unkett.web.bikes.models import Bike
+from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.workshop.models import User
 
 
 class State(models.TextChoices):
+    """How far a plan has come."""
+
     DRAFT = "draft", "Draft"
+    QUOTED = "quoted", "Quoted"
+    AGREED = "agreed", "Agreed"
+    GATHERING = "gathering", "Gathering parts"
+    ON_STAND = "on stand", "On the stand"
+    CHECKED = "checked", "Checked"
+    HANDED_OVER = "handed over", "Handed over"
     DROPPED = "dropped", "Dropped"
+
+
+# From each state where a plan may go, the usual way first. A small job may skip the quote, parts in the house the
+# gathering; a step back is allowed until the bike is handed over.
+MAY_GO: dict[State, tuple[State, ...]] = {
+    State.DRAFT: (State.QUOTED, State.AGREED, State.DROPPED),
+    State.QUOTED: (State.AGREED, State.DRAFT, State.DROPPED),
+    State.AGREED: (State.GATHERING, State.ON_STAND, State.DRAFT, State.DROPPED),
+    State.GATHERING: (State.ON_STAND, State.AGREED, State.DROPPED),
+    State.ON_STAND: (State.CHECKED, State.GATHERING, State.DROPPED),
+    State.CHECKED: (State.HANDED_OVER, State.ON_STAND),
+    State.HANDED_OVER: (),
+    State.DROPPED: (State.DRAFT,),
+}
 
 
 class Plan(models.Model):
@@ -20,6 +42,8 @@ class Plan(models.Model):
     name = models.CharField(max_length=120)
     note = models.TextField(blank=True)
     state = models.CharField(max_length=20, choices=State, default=State.DRAFT)
+    state_at = models.DateTimeField(default=timezone.now)
+    state_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
     version = models.PositiveIntegerField(default=1)
     made_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
     changed_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
@@ -30,6 +54,21 @@ class Plan(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def is_open(self) -> bool:
+        """Whether its changes may still be changed."""
+        return self.state == State.DRAFT
+
+    @property
+    def on_stand(self) -> bool:
+        """Whether it is carried out now."""
+        return self.state == State.ON_STAND
+
+    @property
+    def may_go(self) -> list[State]:
+        """The states it may go to, the usual one first."""
+        return list(MAY_GO[State(self.state)])
 
 
 class Change(models.Model):
@@ -46,9 +85,17 @@ class Change(models.Model):
         CataloguePart, null=True, blank=True, on_delete=models.SET_NULL, related_name="+"
     )
 
+    fitted = models.ForeignKey(BikePart, null=True, blank=True, on_delete=models.SET_NULL, related_name="+")
+
     class Meta:
         ordering = ["id"]  # noqa: RUF012
         constraints = [models.UniqueConstraint(fields=["plan", "slot"], name="slot_changed_once")]  # noqa: RUF012
 
     def __str__(self) -> str:
         return f"{self.slot}: {self.name or 'nothing'}"
+
+    def is_done(self, parts: dict[str, BikePart]) -> bool:
+        """Whether it is carried out, by the parts that stand on the bike now, by slot."""
+        if self.empties:
+            return self.slot not in {slot for part in parts.values() for slot in part.slots()}
+        return self.fitted_id is not None and self.fitted_id in {part.pk for part in parts.values()}

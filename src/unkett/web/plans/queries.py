@@ -7,13 +7,13 @@ from typing import Any
 
 from attrs import frozen
 from django.db.models import QuerySet
-from django.http import Http404
 
 from unkett.core.build import Build, Part, stored_part
 from unkett.core.engine import Check, Difference, check_again, difference
 from unkett.core.planning import laid_over
 from unkett.web.bikes.queries import Standing, settings_of, standing_of
 from unkett.web.plans.models import Change, Plan
+from unkett.web.workshop.errors import NotThere
 from unkett.web.workshop.models import User
 
 
@@ -31,6 +31,7 @@ class Planned:
     build: Build
     check: Check
     difference: Difference
+    done: frozenset[str]  # the slots whose change is carried out
 
     @property
     def price(self) -> Decimal:
@@ -39,25 +40,30 @@ class Planned:
 
 def planned_build(build: Build, changes: list[Change]) -> Build:
     """The bike's build with the plan's changes laid over it."""
-    parts = {one.slot: None if one.empties else stored_part(one.kind, one.name, one.attrs) for one in changes}
-    return laid_over(build, parts)
+    return laid_over(build, {change.slot: part_of(change) for change in changes})
+
+
+def part_of(change: Change) -> Part | None:
+    """The part that a change fits; None where it leaves the slot empty."""
+    return None if change.empties else stored_part(change.kind, change.name, change.attrs)
 
 
 def planned(actor: User, plan_id: int) -> Planned:
-    """A plan, its bike and both checks. 404 for one that is not the actor's."""
+    """A plan, its bike and both checks. Raises NotThere for one that is not the actor's."""
     plan = (
         plans_seen_by(actor)
-        .select_related("bike", "changed_by")
+        .select_related("bike__customer", "changed_by", "state_by")
         .defer("bike__undo", "bike__standing")
         .filter(pk=plan_id)
         .first()
     )
     if plan is None:
-        raise Http404
+        raise NotThere
     settings = settings_of(actor)
     stands = standing_of(plan.bike, settings)
     changes = list(plan.changes.all())
-    build = planned_build(stands.build, changes)
+    done = {change.slot for change in changes if change.is_done(stands.fitted)}
+    build = planned_build(stands.build, [change for change in changes if change.slot not in done])
     checked = check_again(stands.check, stands.build, build, settings)
     return Planned(
         plan=plan,
@@ -66,6 +72,7 @@ def planned(actor: User, plan_id: int) -> Planned:
         build=build,
         check=checked,
         difference=difference(stands.check, checked, [change.slot for change in changes]),
+        done=frozenset(done),
     )
 
 

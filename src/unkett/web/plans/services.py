@@ -6,18 +6,19 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from django.db import transaction
-from django.http import Http404
-from django.urls import reverse
 from django.utils import timezone
 
 from unkett.core.build import plain, stored_part
 from unkett.core.errors import bad
+from unkett.core.planning import laid_over
 from unkett.core.vocabulary import SLOTS
+from unkett.web.bikes.models import Bike, Origin
 from unkett.web.bikes.permissions import bikes_seen_by
+from unkett.web.bikes.writing import Parts, write_bike
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.plans.models import Change, Plan, State
-from unkett.web.plans.queries import plans_seen_by
-from unkett.web.workshop.errors import Clash, Refused
+from unkett.web.plans.queries import part_of, plans_seen_by
+from unkett.web.workshop.errors import Clash, NotThere, Refused
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
@@ -28,13 +29,13 @@ NOTE_MAX = 4000
 
 @transaction.atomic
 def start_plan(*, actor: User, bike_id: int, name: str = "") -> Plan:
-    """A new, empty plan for a bike. 404 for a bike that is not the actor's."""
+    """A new, empty plan for a bike. Raises NotThere for a bike that is not the actor's."""
     require(actor, "change-plans")
     bike = bikes_seen_by(actor).filter(pk=bike_id).first()
     if bike is None:
-        raise Http404
+        raise NotThere
     name = name.strip()[:NAME_MAX] or f"Plan {bike.plans.count() + 1}"
-    plan = Plan.objects.create(bike=bike, name=name, made_by=actor, changed_by=actor)
+    plan = Plan.objects.create(bike=bike, name=name, made_by=actor, changed_by=actor, state_by=actor)
     log(actor, "start", plan, after={"name": name})
     return plan
 
@@ -43,24 +44,20 @@ def _clash(plan: Plan) -> Clash:
     who = plan.changed_by.called if plan.changed_by else "Somebody"
     when = timezone.localtime(plan.changed).strftime("%H:%M:%S")
     says = f"{who} changed this plan at {when}. Your change was not stored; look at the plan as it is now."
-    return Clash(says, reverse("plans:show", args=[plan.pk]))
+    return Clash(says, plan)
 
 
-def _write(
-    actor: User, plan_id: int, version: int, verb: str, action: Callable[[Plan], tuple[Any, Any]]
-) -> Plan:
+Action = Callable[[Plan], tuple[Any, Any]]
+
+
+def _write(actor: User, plan_id: int, version: int, verb: str, action: Action) -> Plan:
     """Lock the plan, compare the version the user saw, act, count the version up, log."""
     require(actor, "change-plans")
     with transaction.atomic():
-        plan = (
-            plans_seen_by(actor)
-            .select_for_update(of=("self",))
-            .select_related("changed_by")
-            .filter(pk=plan_id)
-            .first()
-        )
+        own = plans_seen_by(actor).select_for_update(of=("self",)).select_related("changed_by")
+        plan = own.filter(pk=plan_id).first()
         if plan is None:
-            raise Http404
+            raise NotThere
         if plan.version != version:
             raise _clash(plan)
         before, after = action(plan)
@@ -72,11 +69,13 @@ def _write(
     return plan
 
 
-def _open_slot(plan: Plan, slot: str) -> None:
+def _may_change(plan: Plan, slot: str) -> None:
     if slot not in SLOTS:
-        raise Http404
-    if plan.state == State.DROPPED:
-        raise Refused("This plan was dropped. Take it up again before changing it.")
+        raise NotThere
+    if not plan.is_open:
+        raise Refused(
+            f"This plan is {State(plan.state).label.lower()}. Take it back to a draft before changing it."
+        )
 
 
 def _was(plan: Plan, slot: str) -> dict[str, str] | None:
@@ -96,39 +95,36 @@ def swap_parts(*, actor: User, plan_id: int, version: int, parts: Mapping[str, i
         before: dict[str, str] = {}
         after: dict[str, str] = {}
         for slot, part_id in parts.items():
-            _open_slot(plan, slot)
-            part = CataloguePart.objects.filter(
-                workshop_id=actor.workshop_id, pk=part_id, kind=SLOTS[slot].kind
-            ).first()
+            _may_change(plan, slot)
+            own = CataloguePart.objects.filter(workshop_id=actor.workshop_id, kind=SLOTS[slot].kind)
+            part = own.filter(pk=part_id).first()
             if part is None:
                 raise Refused(f"That part is not in the catalogue, or no {SLOTS[slot].title.lower()}.")
             before |= _was(plan, slot) or {}
             after[slot] = part.name
-            Change.objects.update_or_create(
-                plan=plan,
-                slot=slot,
-                defaults={
-                    "empties": False,
-                    "kind": part.kind,
-                    "name": part.name,
-                    "attrs": plain(stored_part(part.kind, part.name, part.attrs).attrs),
-                    "price": part.price,
-                    "catalogue_part": part,
-                },
-            )
+            _set(plan, slot, part)
         return before or None, after
 
     return _write(actor, plan_id, version, "swap", action)
+
+
+def _set(plan: Plan, slot: str, part: CataloguePart | None) -> None:
+    """Let a plan's slot hold a copy of a catalogue part, or nothing."""
+    wanted: dict[str, Any] = {"empties": True, "kind": "", "name": "", "attrs": {}, "price": 0}
+    if part is not None:
+        attrs = plain(stored_part(part.kind, part.name, part.attrs).attrs)
+        wanted = {"empties": False, "kind": part.kind, "name": part.name, "attrs": attrs, "price": part.price}
+    wanted |= {"catalogue_part": part, "fitted": None}
+    Change.objects.update_or_create(plan=plan, slot=slot, defaults=wanted)
 
 
 def empty_slot(*, actor: User, plan_id: int, version: int, slot: str) -> Plan:
     """Plan a slot to stand empty."""
 
     def action(plan: Plan) -> tuple[Any, Any]:
-        _open_slot(plan, slot)
+        _may_change(plan, slot)
         before = _was(plan, slot)
-        nothing = {"empties": True, "kind": "", "name": "", "attrs": {}, "price": 0, "catalogue_part": None}
-        Change.objects.update_or_create(plan=plan, slot=slot, defaults=nothing)
+        _set(plan, slot, None)
         return before, {slot: None}
 
     return _write(actor, plan_id, version, "empty", action)
@@ -138,7 +134,7 @@ def take_back(*, actor: User, plan_id: int, version: int, slot: str) -> Plan:
     """Leave a slot as it stands: the plan's change there goes."""
 
     def action(plan: Plan) -> tuple[Any, Any]:
-        _open_slot(plan, slot)
+        _may_change(plan, slot)
         before = _was(plan, slot)
         plan.changes.filter(slot=slot).delete()
         return before, None
@@ -161,21 +157,88 @@ def name_plan(*, actor: User, plan_id: int, version: int, name: str, note: str) 
     return _write(actor, plan_id, version, "name", action)
 
 
-def drop_plan(*, actor: User, plan_id: int, version: int) -> Plan:
-    """Discard a plan; it can be taken up again."""
+def move_plan(*, actor: User, plan_id: int, version: int, to: str) -> Plan:
+    """Bring a plan to another state. Refused for a way there is not, and to check what is not carried out yet."""
 
     def action(plan: Plan) -> tuple[Any, Any]:
-        before, plan.state = plan.state, State.DROPPED
-        return {"state": before}, {"state": State.DROPPED}
+        if to not in plan.may_go:
+            raise Refused(f"A plan that is {State(plan.state).label.lower()} does not go there.")
+        left = _left(plan) if to == State.CHECKED else []
+        if left:
+            raise Refused(f"Not carried out yet: {', '.join(SLOTS[slot].title.lower() for slot in left)}.")
+        before, plan.state = plan.state, State(to)
+        plan.state_at, plan.state_by = timezone.now(), actor
+        return {"state": before}, {"state": plan.state}
 
-    return _write(actor, plan_id, version, "drop", action)
+    return _write(actor, plan_id, version, "state", action)
 
 
-def take_up_plan(*, actor: User, plan_id: int, version: int) -> Plan:
-    """Take a discarded plan up again."""
+def _left(plan: Plan) -> list[str]:
+    """The slots whose change is not carried out."""
+    fitted = {part.slot: part for part in plan.bike.fitted.all()}
+    return [change.slot for change in plan.changes.all() if not change.is_done(fitted)]
 
-    def action(plan: Plan) -> tuple[Any, Any]:
-        before, plan.state = plan.state, State.DRAFT
-        return {"state": before}, {"state": State.DRAFT}
 
-    return _write(actor, plan_id, version, "take up", action)
+@transaction.atomic
+def carry_out(*, actor: User, plan_id: int, version: int, bike_version: int, slot: str) -> Plan:
+    """Do one change of a plan that is on the stand: the bike then holds the planned part, the old one lies
+    on the bench.
+
+    What the change pulls along (a frame that turns, a wheel laced anew) is written on the parts as assumed, to be
+    measured. It can be undone on the bike.
+    """
+    require(actor, "change-plans")
+    entered: list[Any] = []
+
+    def on_plan(plan: Plan) -> tuple[Any, Any]:
+        if not plan.on_stand:
+            raise Refused("This plan is not on the stand.")
+        change = plan.changes.filter(slot=slot).first()
+        if change is None:
+            raise NotThere
+        says = f"{SLOTS[slot].title} {'taken off' if change.empties else 'fitted'} as planned in {plan.name}"
+        write_bike(
+            actor,
+            plan.bike_id,
+            bike_version,
+            "carry out",
+            says,
+            lambda bike, parts: _on_bike(bike, parts, change, entered),
+        )
+        if entered:
+            change.fitted = entered[0]
+            change.save(update_fields=["fitted"])
+        return {slot: "planned"}, {slot: "done"}
+
+    return _write(actor, plan_id, version, "carry out", on_plan)
+
+
+def _on_bike(bike: Bike, parts: Parts, change: Change, entered: list[Any]) -> tuple[Any, Any]:
+    slot, new = change.slot, part_of(change)
+    if change.is_done({part.slot: part for part in parts.on(bike)}):
+        raise Refused(f"{SLOTS[slot].title}: this is done already.")
+    then = laid_over(bike.build(parts.on(bike)), {slot: new})
+    old = parts.in_slot(bike, slot)
+    before = None if old is None else old.name
+    if old is not None:
+        parts.take_off(old)
+    if new is not None:
+        attrs = plain(new.attrs)
+        stated = dict.fromkeys(attrs, Origin.STATED)
+        catalogue = change.catalogue_part_id
+        entered.append(
+            parts.enter(bike, slot, name=new.name, attrs=attrs, origins=stated, catalogue_part_id=catalogue)
+        )
+    for part in parts.on(bike):
+        _pulled_along(parts, part, then.parts[part.slot].attrs)
+    return {slot: before}, {slot: None if new is None else new.name}
+
+
+def _pulled_along(parts: Parts, part: Any, attrs: Mapping[str, Any]) -> None:
+    """Write on a part what another part's change did to it."""
+    then = plain(attrs)
+    if then != part.attrs:
+        kept = {
+            attr: origin for attr, origin in part.origins.items() if then.get(attr) == part.attrs.get(attr)
+        }
+        parts.change(part, attrs=then, origins=dict.fromkeys(then, Origin.ASSUMED) | kept)

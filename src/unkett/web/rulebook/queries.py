@@ -3,17 +3,14 @@
 from __future__ import annotations
 
 import functools
-import json
 from collections import defaultdict
-from pathlib import Path
-from typing import Any
 
-from unkett.core.settings import SETTINGS
+from attrs import frozen
+
+from unkett.core.settings import SETTINGS, Setting
 from unkett.core.vocabulary import enums
 from unkett.web.rulebook.models import BenchName
 from unkett.web.workshop.models import LogLine, User
-
-EXAMPLES = Path(__file__).with_name("examples.json")
 
 
 @functools.cache
@@ -21,12 +18,6 @@ def known_codes() -> dict[str, str]:
     """Every code of the vocabulary with its long name."""
     lists = [value for value in vars(enums).values() if isinstance(value, enums.Enumeration)]
     return {code: title for one in lists for code, title in one.codes.items() if code != "none"}
-
-
-@functools.cache
-def examples() -> dict[str, list[dict[str, Any]]]:
-    """Worked cases by rule, taken from the rules' case tables."""
-    return dict(json.loads(EXAMPLES.read_text(encoding="utf-8")))
 
 
 def bench_names_of(actor: User) -> dict[str, list[str]]:
@@ -43,20 +34,21 @@ def codes_called(workshop_id: int, word: str) -> list[str]:
     return sorted(set(rows.values_list("code", flat=True)))
 
 
-def settings_shown(actor: User) -> list[dict[str, Any]]:
+@frozen(kw_only=True)
+class SettingShown:
+    """A setting with its value here, and the line of the log of its last change."""
+
+    setting: Setting
+    value: float | str
+    last: LogLine | None
+
+
+def settings_shown(actor: User) -> list[SettingShown]:
     """Every setting with its value, its default and who changed it last."""
     lines = LogLine.objects.filter(workshop_id=actor.workshop_id, verb="set", about="workshop")
-    last = {}
-    for line in lines.select_related("actor").order_by("at"):
-        for name in line.after or {}:
-            last[name] = line
+    last = {name: line for line in lines.select_related("actor").order_by("at") for name in line.after or {}}
     own = actor.workshop.settings
     return [
-        {
-            "setting": one,
-            "value": own.get(one.name, one.default),
-            "own": one.name in own,
-            "last": last.get(one.name),
-        }
-        for one in SETTINGS.values()
+        SettingShown(setting=setting, value=own.get(name, setting.default), last=last.get(name))
+        for name, setting in SETTINGS.items()
     ]

@@ -5,12 +5,12 @@ from __future__ import annotations
 from typing import Any
 
 from django.db import IntegrityError, transaction
-from django.http import Http404
 
 from unkett.core.errors import bad, nearest
 from unkett.core.settings import SETTINGS, Settings
 from unkett.web.rulebook.models import BenchName
 from unkett.web.rulebook.queries import known_codes
+from unkett.web.workshop.errors import NotThere
 from unkett.web.workshop.models import User, Workshop
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
@@ -23,7 +23,7 @@ def change_setting(*, actor: User, name: str, value: Any) -> Workshop:
     """Set one setting, or give it back its default with None. Raises InputError for a value out of range."""
     require(actor, "change-settings")
     if name not in SETTINGS:
-        raise Http404
+        raise NotThere
     workshop = Workshop.objects.select_for_update().get(pk=actor.workshop_id)
     own = dict(workshop.settings)
     before = own.pop(name, None)
@@ -59,6 +59,6 @@ def remove_bench_name(*, actor: User, name_id: int) -> None:
     require(actor, "change-settings")
     found = BenchName.objects.filter(workshop_id=actor.workshop_id, pk=name_id).first()
     if found is None:
-        raise Http404
+        raise NotThere
     log(actor, "forget", found, before={found.code: found.name})
     found.delete()

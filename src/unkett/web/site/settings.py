@@ -26,8 +26,7 @@ INSTALLED_APPS = [
     "unkett.web.bikes.apps.Config",
     "unkett.web.plans.apps.Config",
     "unkett.web.rulebook.apps.Config",
-    "unkett.web.measure.apps.Config",
-    "unkett.web.workout.apps.Config",
+    "unkett.web.demo.apps.Config",
 ]
 
 MIDDLEWARE = [
@@ -41,10 +40,11 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
-    "unkett.web.site.middleware.told_errors",
+    "unkett.web.pages.common.once.once",
+    "unkett.web.pages.told.told_errors",
 ]
 
-ROOT_URLCONF = "unkett.web.site.urls"
+ROOT_URLCONF = "unkett.web.pages.urls"
 WSGI_APPLICATION = "unkett.web.site.wsgi.application"
 AUTH_USER_MODEL = "workshop.User"
 AUTHENTICATION_BACKENDS = ["unkett.web.workshop.signed_in.WithWorkshop"]
@@ -55,6 +55,7 @@ LOGOUT_REDIRECT_URL = "workshop:sign-in"
 TEMPLATES = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [HERE.parent / "pages"],
         "APP_DIRS": True,
         "OPTIONS": {
             "context_processors": [
@@ -62,7 +63,7 @@ TEMPLATES = [
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
             ],
-            "builtins": ["unkett.web.site.templatetags.unkett"],
+            "builtins": ["unkett.web.show.tags", "unkett.web.pages.common.tags"],
         },
     }
 ]

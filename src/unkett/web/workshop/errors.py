@@ -1,4 +1,8 @@
-"""What a service may answer instead of doing its work."""
+"""What a service may answer instead of doing its work; the pages make addresses and status codes of it."""
+
+from __future__ import annotations
+
+from django.db.models import Model
 
 
 class Refused(Exception):  # noqa: N818 - an answer, not a fault
@@ -6,12 +10,16 @@ class Refused(Exception):  # noqa: N818 - an answer, not a fault
 
 
 class Clash(Refused):
-    """Somebody else changed the same thing in between; `back` is where to see it as it is now."""
+    """Somebody else changed the same thing in between; `about` is that thing as it is now."""
 
-    def __init__(self, says: str, back: str) -> None:
+    def __init__(self, says: str, about: Model) -> None:
         super().__init__(says)
-        self.back = back
+        self.about = about
 
 
-class Unlikely(Refused):
-    """A reading far from what is usually met: it is kept once it is confirmed."""
+class NotThere(Exception):  # noqa: N818 - an answer, not a fault
+    """There is no such thing, or it is another workshop's: nobody is told which."""
+
+
+class NotAllowed(Exception):  # noqa: N818 - an answer, not a fault
+    """The actor's role does not include this."""

@@ -2,6 +2,7 @@
 
 from django.contrib.auth.models import AbstractUser
 from django.db import models
+from django.db.models.functions import Lower
 
 
 class Workshop(models.Model):
@@ -34,6 +35,40 @@ class User(AbstractUser):
     @property
     def called(self) -> str:
         return self.get_full_name() or self.username
+
+
+class Customer(models.Model):
+    """Somebody whose bikes are worked on."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="customers")
+    name = models.CharField(max_length=120)
+    reach = models.CharField(max_length=200, blank=True)  # how to reach them: a number, an address
+    note = models.TextField(blank=True)
+    version = models.PositiveIntegerField(default=1)
+
+    class Meta:
+        ordering = ["name", "id"]  # noqa: RUF012
+        constraints = [  # noqa: RUF012
+            models.UniqueConstraint("workshop", Lower("name"), name="customer_once"),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class SentForm(models.Model):
+    """A form that was carried out, by its one-time token: pressed twice, it answers as it did the first time."""
+
+    token = models.UUIDField(primary_key=True)
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+    went_to = models.CharField(max_length=500, blank=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["user", "at"], name="sent_forms_by_user")]  # noqa: RUF012
+
+    def __str__(self) -> str:
+        return str(self.token)
 
 
 class LogLine(models.Model):

@@ -1,16 +1,10 @@
-"""Who may do what. Every view names its policy; a test walks the URL table for one that does not."""
+"""Who may do what: the policies, and which roles have them."""
 
 from __future__ import annotations
 
-import functools
-from collections.abc import Callable
 from typing import Any
 
-from django.contrib.auth.decorators import login_required
-from django.core.exceptions import PermissionDenied
-from django.http import HttpRequest, HttpResponse
-from django.views.decorators.http import require_http_methods
-
+from unkett.web.workshop.errors import NotAllowed
 from unkett.web.workshop.models import Role, User
 
 OWNER, MECHANIC = Role.OWNER, Role.MECHANIC
@@ -27,9 +21,10 @@ POLICIES: dict[str, frozenset[str]] = {
     "change-settings": frozenset({OWNER}),
     "own-units": frozenset({OWNER, MECHANIC}),
     "see-log": frozenset({OWNER}),
+    "see-customers": frozenset({OWNER, MECHANIC}),
+    "change-customers": frozenset({OWNER, MECHANIC}),
+    "see-bench": frozenset({OWNER, MECHANIC}),
 }
-
-View = Callable[..., HttpResponse]
 
 
 def may(actor: Any, policy: str) -> bool:
@@ -42,26 +37,6 @@ def may(actor: Any, policy: str) -> bool:
 
 
 def require(actor: User, policy: str) -> None:
-    """For services: raise PermissionDenied unless the actor may."""
+    """For services: raise NotAllowed unless the actor may."""
     if not may(actor, policy):
-        raise PermissionDenied(policy)
-
-
-def allowed(policy: str, *methods: str) -> Callable[[View], View]:
-    """Guard a view: its policy and its HTTP methods (GET unless named)."""
-    if policy != EVERYONE and policy not in POLICIES:
-        raise ValueError(f"unknown policy {policy}")
-
-    def guard(view: View) -> View:
-        @functools.wraps(view)
-        def guarded(request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
-            if policy != EVERYONE and not may(request.user, policy):
-                raise PermissionDenied(policy)
-            return view(request, *args, **kwargs)
-
-        inner: View = guarded if policy == EVERYONE else login_required(guarded)
-        outer = require_http_methods(list(methods or ("GET", "HEAD")))(inner)
-        outer.policy = policy
-        return outer
-
-    return guard
+        raise NotAllowed(policy)

@@ -1,4 +1,4 @@
-"""Writes that every other app builds on: the log."""
+"""Writes that every other store builds on: the log; and those of people: units, customers."""
 
 from __future__ import annotations
 
@@ -6,17 +6,18 @@ from collections.abc import Mapping
 from typing import Any
 
 from django.db import transaction
-from django.db.models import Model
+from django.db.models import Model, QuerySet
 
 from unkett.core.errors import Fault, InputError, listed, shown
 from unkett.core.units import PREFERRED
-from unkett.web.workshop.models import LogLine, User
+from unkett.web.workshop.errors import Clash, NotThere
+from unkett.web.workshop.models import Customer, LogLine, User
 from unkett.web.workshop.permissions import require
 
 
-def log(actor: User, verb: str, about: Model, before: Any = None, after: Any = None) -> None:
+def log(actor: User, verb: str, about: Model, before: Any = None, after: Any = None) -> LogLine:
     """Leave one line: who did what to which thing. Call it inside the action's transaction."""
-    LogLine.objects.create(
+    return LogLine.objects.create(
         workshop_id=actor.workshop_id,
         actor=actor,
         verb=verb,
@@ -46,3 +47,55 @@ def prefer_units(*, actor: User, units: Mapping[str, str]) -> User:
     user.save(update_fields=["units"])
     log(actor, "prefer", user, before=before, after=user.units)
     return user
+
+
+CUSTOMER_FIELDS = {"name": 120, "reach": 200, "note": 2000}
+
+
+def customers_seen_by(actor: User) -> QuerySet[Customer]:
+    """The customers of the actor's workshop."""
+    return Customer.objects.filter(workshop_id=actor.workshop_id)
+
+
+def customer_called(actor: User, name: str) -> Customer | None:
+    """The customer of that name, in any case; made where there is none, None for no name. Inside a transaction."""
+    name = " ".join(name.split())[: CUSTOMER_FIELDS["name"]]
+    if not name:
+        return None
+    found = customers_seen_by(actor).filter(name__iexact=name).first()
+    if found is None:
+        found = Customer.objects.create(workshop_id=actor.workshop_id, name=name)
+        log(actor, "add", found, after={"name": name})
+    return found
+
+
+@transaction.atomic
+def change_customer(*, actor: User, customer_id: int, version: int, values: Mapping[str, str]) -> Customer:
+    """Change a customer's name, how to reach them, a note. Raises InputError beside the field."""
+    require(actor, "change-customers")
+    customer = customers_seen_by(actor).select_for_update().filter(pk=customer_id).first()
+    if customer is None:
+        raise NotThere
+    if customer.version != version:
+        raise Clash(
+            "Somebody changed this customer since you opened it. Nothing of yours was stored.", customer
+        )
+    clean = {field: values.get(field, "").strip() for field in CUSTOMER_FIELDS}
+    faults = [
+        Fault(path=field, says=f"{len(clean[field])} characters; at most {most} are kept")
+        for field, most in CUSTOMER_FIELDS.items()
+        if len(clean[field]) > most
+    ]
+    if not clean["name"]:
+        faults.append(Fault(path="name", says="a name is wanted"))
+    elif customers_seen_by(actor).filter(name__iexact=clean["name"]).exclude(pk=customer.pk).exists():
+        faults.append(Fault(path="name", says="another customer is called that already"))
+    if faults:
+        raise InputError(faults)
+    before = {field: getattr(customer, field) for field in CUSTOMER_FIELDS}
+    for field, value in clean.items():
+        setattr(customer, field, value)
+    customer.version += 1
+    customer.save()
+    log(actor, "change", customer, before=before, after=clean)
+    return customer

@@ -143,7 +143,9 @@
     if (event.target.id === "joint") {
       var title = event.target.querySelector("[data-joint-title]");
       document.querySelectorAll(".joint-mark").forEach(function (one) {
-        one.classList.toggle("chosen", !!title && one.dataset.joint === title.dataset.jointTitle);
+        var chosen = !!title && one.dataset.joint === title.dataset.jointTitle;
+        one.classList.toggle("chosen", chosen);
+        if (chosen) one.setAttribute("aria-current", "true"); else one.removeAttribute("aria-current");
       });
       return;
     }

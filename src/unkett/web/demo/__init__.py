@@ -1,0 +1,1 @@
+"""The demonstration workshop: its people, catalogue, bikes and plans."""

@@ -1,0 +1,49 @@
+"""Which of the workshop's bikes can use a catalogue part."""
+
+from __future__ import annotations
+
+from attrs import frozen
+
+from unkett.core.build import stored_part
+from unkett.core.engine import Check, SlotChecker
+from unkett.core.settings import Settings
+from unkett.core.vocabulary import slots_of_kind
+from unkett.web.bikes.models import Bike
+from unkett.web.bikes.permissions import bikes_seen_by
+from unkett.web.catalogue.models import CataloguePart
+from unkett.web.catalogue.queries import why
+from unkett.web.workshop.models import User
+
+
+@frozen(kw_only=True)
+class Use:
+    """A slot of one of our bikes that a part was tried in."""
+
+    bike: Bike
+    slot: str
+    check: Check
+    now: str
+
+    @property
+    def says(self) -> str:
+        """Why not simply Goes."""
+        return why(self.check)
+
+
+USES_BIKES = 100
+
+
+def uses_of(actor: User, part: CataloguePart, settings: Settings) -> list[Use]:
+    """Which of the workshop's bikes can use this part, best first: every slot of its kind on the bikes
+    changed last, a hundred at most."""
+    attrs = stored_part(part.kind, part.name, part.attrs).attrs
+    uses = []
+    bikes = bikes_seen_by(actor).order_by("-changed", "-id")
+    for bike in bikes.prefetch_related("fitted")[:USES_BIKES]:
+        build = bike.build(list(bike.fitted.all()))
+        filled = build.filled()
+        for slot in slots_of_kind(part.kind):
+            checked = SlotChecker(build, slot.name, settings).check(attrs)
+            now = filled[slot.name].name if slot.name in filled else ""
+            uses.append(Use(bike=bike, slot=slot.name, check=checked, now=now))
+    return sorted(uses, key=lambda use: (-use.check.verdict.order, use.bike.name, use.slot))

@@ -1,0 +1,99 @@
+"""The catalogue from the part's side: find a part, see which of our bikes can use it."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import Any
+from urllib.parse import urlencode
+
+from attrs import frozen
+from django.core.paginator import Paginator
+from django.http import Http404, HttpRequest, HttpResponse
+
+from unkett.core.vocabulary import KINDS, Kind, slots_of_kind
+from unkett.web.bikes.queries import settings_of
+from unkett.web.catalogue.models import CataloguePart
+from unkett.web.catalogue.queries import found_by_words, parts_seen_by
+from unkett.web.pages.catalogue.uses import Use, uses_of
+from unkett.web.pages.common.answers import answer
+from unkett.web.pages.common.forms import FindForm
+from unkett.web.pages.common.guard import allowed
+from unkett.web.show.words import ShownValue, shown_value
+from unkett.web.workshop.models import User
+
+PAGE = 50
+
+
+@frozen(kw_only=True, slots=False)
+class PartsPage:
+    """Catalogue parts by kind, found by words."""
+
+    actor: User
+    words: str
+    kind: str
+    number: Any
+
+    @cached_property
+    def sheet(self) -> Any:
+        """One sheet of the parts that were found."""
+        found = found_by_words(parts_seen_by(self.actor), self.actor, self.words)
+        if self.kind in KINDS:
+            found = found.filter(kind=self.kind)
+        return Paginator(found.order_by("kind", "price", "id"), PAGE).get_page(self.number)
+
+    @property
+    def parts(self) -> list[tuple[CataloguePart, str]]:
+        return [(part, KINDS[part.kind].title) for part in self.sheet]
+
+    @property
+    def asked(self) -> str:
+        """The address part that asks for the same parts."""
+        return urlencode({"find": self.words, "kind": self.kind})
+
+    @property
+    def kinds(self) -> list[tuple[str, str]]:
+        return [(name, kind.title) for name, kind in KINDS.items()]
+
+
+@allowed("see-catalogue")
+def parts(request: HttpRequest) -> HttpResponse:
+    """Catalogue parts by kind, found by words."""
+    asked = request.GET
+    page = PartsPage(
+        actor=request.user,
+        words=FindForm.words(asked),
+        kind=asked.get("kind", ""),
+        number=asked.get("page"),
+    )
+    return answer(request, "catalogue/parts.html", page)
+
+
+@frozen(kw_only=True, slots=False)
+class PartPage:
+    """One part: its dimensions and the bikes it can go on."""
+
+    actor: User
+    part: CataloguePart
+
+    @property
+    def kind(self) -> Kind:
+        return KINDS[self.part.kind]
+
+    @property
+    def values(self) -> list[ShownValue]:
+        slot, attrs = slots_of_kind(self.part.kind)[0].name, self.part.attrs
+        named = [name for name in self.kind.attributes if name in attrs]
+        return [shown_value(slot, name, attrs[name], "stated") for name in named]
+
+    @cached_property
+    def uses(self) -> list[Use]:
+        return uses_of(self.actor, self.part, settings_of(self.actor))
+
+
+@allowed("see-catalogue")
+def part(request: HttpRequest, part_id: int) -> HttpResponse:
+    """One part: its dimensions and the bikes it can go on."""
+    found = parts_seen_by(request.user).filter(pk=part_id).first()
+    if found is None:
+        raise Http404
+    return answer(request, "catalogue/part.html", PartPage(actor=request.user, part=found))

@@ -1,0 +1,68 @@
+"""How a view answers: a page or a fragment of it, a file, the way back."""
+
+from __future__ import annotations
+
+import csv
+import io
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect, JsonResponse
+from django.shortcuts import redirect, render
+from django.utils.cache import patch_vary_headers
+from django.utils.http import url_has_allowed_host_and_scheme
+
+from unkett.core.scene import Scene
+from unkett.web.show.svg import standalone_svg
+
+Rows = list[list[Any]]
+
+
+def answer(
+    request: HttpRequest, template: str, page: Any = None, status: int = 200, **more: Any
+) -> HttpResponse:
+    """The template with its page's value; fragments and pages stand at one address, told apart by htmx's headers."""
+    response = render(request, template, {"page": page, **more}, status=status)
+    patch_vary_headers(response, ["HX-Request", "HX-Target"])
+    return response
+
+
+def is_for(request: HttpRequest, target: str) -> bool:
+    """Whether htmx asks for what replaces this part of the page."""
+    return bool(request.htmx) and request.htmx.target == target
+
+
+def download(request: HttpRequest, name: str, scene: Scene | None, rows: Rows) -> HttpResponse | None:
+    """The table as CSV (`?as=csv`) or the picture as SVG (`?as=svg`) where one is asked for; else None.
+
+    404 where the page has no such file.
+    """
+    wanted = request.GET.get("as", "")
+    if wanted == "csv" and rows:
+        out = io.StringIO()
+        csv.writer(out).writerows(rows)
+        return _file(HttpResponse(out.getvalue(), content_type="text/csv; charset=utf-8"), f"{name}.csv")
+    if wanted == "svg" and scene is not None:
+        return _file(HttpResponse(standalone_svg(scene), content_type="image/svg+xml"), f"{name}.svg")
+    if wanted:
+        raise Http404
+    return None
+
+
+def json_file(content: Any, name: str) -> HttpResponse:
+    """A JSON file to keep."""
+    return _file(
+        JsonResponse(content, json_dumps_params={"indent": 2, "ensure_ascii": False}), f"{name}.json"
+    )
+
+
+def _file(response: HttpResponse, name: str) -> HttpResponse:
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
+
+
+def back(request: HttpRequest, bike_id: int) -> HttpResponse:
+    """To the page that a form was on, or the Stand."""
+    target = request.POST.get("next", "")
+    if target.startswith("/") and url_has_allowed_host_and_scheme(target, allowed_hosts=None):
+        return HttpResponseRedirect(target)
+    return redirect("bikes:stand", bike_id)

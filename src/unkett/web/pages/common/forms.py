@@ -1,0 +1,69 @@
+"""What several pages take from a form or an address."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from unkett.core.errors import InputError
+
+
+class FindForm(forms.Form):
+    """The find field: plain words."""
+
+    find = forms.CharField(required=False, max_length=100, strip=True)
+
+    @classmethod
+    def words(cls, data: Any) -> str:
+        """What was typed, or nothing where it cannot be searched for."""
+        form = cls(data)
+        return form.cleaned_data["find"] if form.is_valid() else ""
+
+
+class VersionForm(forms.Form):
+    """Which version of the thing the hand saw."""
+
+    version = forms.IntegerField(min_value=0)
+
+
+class ReallyForm(VersionForm):
+    """The same, and whether unlikely readings are kept all the same."""
+
+    really = forms.BooleanField(required=False)
+
+
+class CandidatesForm(forms.Form):
+    """How parts that could go in a slot are narrowed, sorted and paged."""
+
+    find = forms.CharField(required=False, max_length=100, strip=True)
+    sort = forms.ChoiceField(
+        required=False, choices=[("price", "price"), ("mass", "weight"), ("place", "place")]
+    )
+    here = forms.BooleanField(required=False)
+    page = forms.IntegerField(required=False, min_value=1)
+
+    @classmethod
+    def wanted(cls, data: Any) -> dict[str, Any]:
+        """What was asked for; what cannot be read counts as not asked."""
+        form = cls(data)
+        form.is_valid()
+        read = form.cleaned_data
+        return {
+            "find": read.get("find", ""),
+            "sort": read.get("sort") or "price",
+            "here": read.get("here", False),
+            "page": read.get("page") or 1,
+        }
+
+
+def clean(form: forms.Form) -> dict[str, Any]:
+    """What a form holds, or InputError naming its fields."""
+    if not form.is_valid():
+        raise InputError.of(form.errors)
+    return form.cleaned_data
+
+
+def whole_number(text: str) -> int | None:
+    """A number of an address, or None for what is none."""
+    return int(text) if text.isdecimal() and len(text) < 12 else None

@@ -1,0 +1,74 @@
+"""Tags that bring a fragment of their own: what stands behind a finding, the parts of a joint, a reading asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from django import template
+from django.middleware.csrf import get_token
+from django.utils.html import format_html
+from django.utils.safestring import SafeString
+
+from unkett.core.build import Build
+from unkett.core.finding import Finding
+from unkett.core.rules import RULES
+from unkett.core.vocabulary import SLOTS, describe
+from unkett.web.pages.common.once import new_token
+from unkett.web.show.fields import field_of
+from unkett.web.show.words import Origins, ShownValue, figures_behind, identified_by, inputs_of
+
+register = template.Library()
+
+
+@register.simple_tag(takes_context=True)
+def tokens(context: Mapping[str, Any]) -> SafeString:
+    """What every form that is posted carries: that it comes from here, and a one-time token."""
+    return format_html(
+        '<input type="hidden" name="csrfmiddlewaretoken" value="{}"><input type="hidden" name="once" value="{}">',
+        get_token(context["request"]),
+        new_token(),
+    )
+
+
+@register.inclusion_tag("common/_where_panel.html")
+def where_from(finding: Finding, build: Build, origins: Origins) -> dict[str, Any]:
+    """The panel behind a finding: what it read, what it computed, its rule and its source."""
+    return {
+        "rule": RULES[finding.rule],
+        "finding": finding,
+        "inputs": inputs_of(finding, build, origins),
+        "figures": figures_behind(finding),
+    }
+
+
+@register.inclusion_tag("common/_mating.html", takes_context=True)
+def mating(
+    context: Mapping[str, Any], findings: Iterable[Finding], build: Build, origins: Origins
+) -> dict[str, Any]:
+    """The parts of a joint with the numbers by which they mate, each part a column of its own."""
+    by_slot: dict[str, dict[str, ShownValue]] = {}
+    for finding in findings:
+        for value in inputs_of(finding, build, origins):
+            by_slot.setdefault(value.slot, {})[value.attr] = value
+    filled = build.filled()
+    parts = [
+        {"title": SLOTS[slot].title, "name": filled[slot].name, "values": list(values.values())}
+        for slot, values in by_slot.items()
+    ]
+    return {"parts": parts, "request": context["request"]}
+
+
+@register.inclusion_tag("common/_measure_form.html", takes_context=True)
+def measure_form(context: Mapping[str, Any], slot: str, attr: str | None) -> dict[str, Any]:
+    """A form for one reading of one part, or for whether one is fitted (attr None); it comes back to its page."""
+    shared = {"request": context["request"], "page": context["page"], "slot": slot, "attr": attr}
+    if attr is None:
+        return shared
+    declared = describe(slot, attr)
+    return {
+        **shared,
+        "field": field_of(declared, name="value"),
+        "where": "Bike and rider" if slot == "bike" else SLOTS[slot].title,
+        "sort": identified_by(slot, attr),
+    }

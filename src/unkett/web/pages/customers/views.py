@@ -1,0 +1,81 @@
+"""The workshop's customers: who they are, how to reach them, which bikes are theirs."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from attrs import frozen
+from django import forms
+from django.core.paginator import Page, Paginator
+from django.db.models import Count
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect
+
+from unkett.core.errors import Fault, InputError
+from unkett.web.bikes.models import Bike
+from unkett.web.pages.common.answers import answer
+from unkett.web.pages.common.forms import FindForm, VersionForm, clean
+from unkett.web.pages.common.guard import allowed
+from unkett.web.show.fields import by_name
+from unkett.web.workshop.models import Customer
+from unkett.web.workshop.services import CUSTOMER_FIELDS, change_customer, customers_seen_by
+
+PAGE = 50
+
+
+@frozen(kw_only=True)
+class CustomersPage:
+    """One sheet of the customers, found by words."""
+
+    words: str
+    sheet: Page
+
+
+@allowed("see-customers")
+def customers(request: HttpRequest) -> HttpResponse:
+    """The customers by name, with how many bikes each has here."""
+    words = FindForm.words(request.GET)
+    found = customers_seen_by(request.user).filter(name__icontains=words).annotate(number=Count("bikes"))
+    found = found.order_by("name", "pk")
+    sheet = Paginator(found, PAGE).get_page(request.GET.get("page"))
+    return answer(request, "customers/customers.html", CustomersPage(words=words, sheet=sheet))
+
+
+class CustomerForm(VersionForm):
+    """What is kept of a customer."""
+
+    name = forms.CharField(required=False, max_length=4000, strip=True)
+    reach = forms.CharField(required=False, max_length=4000, strip=True)
+    note = forms.CharField(required=False, max_length=4000, strip=True)
+
+
+@frozen(kw_only=True)
+class CustomerPage:
+    """One customer with what was typed, and the bikes."""
+
+    customer: Customer
+    typed: Mapping[str, str]
+    faults: Mapping[str, Fault]
+
+    @property
+    def bikes(self) -> list[Bike]:
+        return list(self.customer.bikes.order_by("-changed"))
+
+
+@allowed("change-customers", "GET", "HEAD", "POST")
+def customer(request: HttpRequest, customer_id: int) -> HttpResponse:
+    """One customer: name, how to reach them, a note, and the bikes."""
+    found = customers_seen_by(request.user).filter(pk=customer_id).first()
+    if found is None:
+        raise Http404
+    known = {field: getattr(found, field) for field in CUSTOMER_FIELDS}
+    if request.method != "POST":
+        page = CustomerPage(customer=found, typed=known, faults={})
+        return answer(request, "customers/customer.html", page)
+    data = clean(CustomerForm(request.POST))
+    try:
+        change_customer(actor=request.user, customer_id=customer_id, version=data.pop("version"), values=data)
+    except InputError as error:
+        page = CustomerPage(customer=found, typed=data, faults=by_name(error.faults))
+        return answer(request, "customers/customer.html", page, status=422)
+    return redirect("customers:customer", customer_id)

@@ -1,0 +1,29 @@
+"""What was done to a bike: every action with the parts it moved, from the log and the ledger."""
+
+from __future__ import annotations
+
+from functools import cached_property
+
+from attrs import frozen
+from django.http import HttpRequest, HttpResponse
+
+from unkett.web.bikes.queries import history_of
+from unkett.web.pages.common.answers import answer
+from unkett.web.pages.common.bike_page import BikePage, of_bike
+from unkett.web.pages.common.guard import allowed
+from unkett.web.workshop.models import LogLine
+
+
+@frozen(kw_only=True, slots=False)
+class HistoryPage(BikePage):
+    """The actions on a bike, the latest first."""
+
+    @cached_property
+    def lines(self) -> list[LogLine]:
+        return history_of(self.actor, self.bike)
+
+
+@allowed("see-bikes")
+def history(request: HttpRequest, bike_id: int) -> HttpResponse:
+    """What was done to a bike, the latest first."""
+    return answer(request, "history/history.html", of_bike(request, bike_id, HistoryPage))

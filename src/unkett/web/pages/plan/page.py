@@ -1,0 +1,152 @@
+"""What the plan page and its drawer show."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import Any
+from urllib.parse import urlencode
+
+from attrs import frozen
+from django import forms
+
+from unkett.core.build import Part
+from unkett.core.finding import Finding, Verdict
+from unkett.core.vocabulary import SLOTS, Area, Slot
+from unkett.web.catalogue.models import CataloguePart
+from unkett.web.catalogue.queries import Candidate, Candidates, plates_for, what_goes
+from unkett.web.pages.common.bike_page import BikePage
+from unkett.web.pages.common.forms import CandidatesForm
+from unkett.web.pages.plan.forms import NameForm
+from unkett.web.plans.models import Change
+from unkett.web.plans.queries import part_now
+
+
+@frozen(kw_only=True)
+class SlotLine:
+    """A slot in the ledger: what is planned there, and whether a complete bike wants it filled."""
+
+    slot: Slot
+    then: Part | None
+    open: bool
+
+
+@frozen(kw_only=True)
+class AreaLines:
+    """The slots of an area that hold or want something."""
+
+    area: Area
+    lines: list[SlotLine]
+
+
+@frozen(kw_only=True)
+class ChangeShown:
+    """A change with what stands there now and the findings it pulls along, each with the other slots at fault."""
+
+    slot: Slot
+    change: Change
+    was: Part | None
+    pulls: list[tuple[Finding, tuple[str, ...]]]
+    done: bool
+
+
+@frozen(kw_only=True, slots=False)
+class PlanPage(BikePage):
+    """A plan: its changes, what they pull along, its numbers and its findings."""
+
+    form: forms.Form | None = None
+
+    @property
+    def measurable(self) -> bool:
+        return False
+
+    @property
+    def name_form(self) -> forms.Form:
+        plan = self.plan
+        return self.form or NameForm(initial={"name": plan.name, "note": plan.note} if plan else {})
+
+    @property
+    def opened(self) -> str:
+        return str(self.asked.get("area", ""))
+
+    @property
+    def drawn(self) -> bool:
+        """Whether the drawing comes with the page at once."""
+        return self.everything or self.chosen is not None
+
+    @cached_property
+    def ledger(self) -> list[AreaLines]:
+        """Every slot by area: what stands there, what is planned, whether it is open."""
+        stands, then = self.now.filled(), self.build.filled()
+        wanted = set(self.check.open_slots)
+        shown = [slot for slot in SLOTS.values() if {slot.name} & (stands.keys() | then.keys() | wanted)]
+        by_area = [(area, [slot for slot in shown if slot.area is area]) for area in Area]
+        return [
+            AreaLines(
+                area=area,
+                lines=[
+                    SlotLine(slot=slot, then=then.get(slot.name), open=slot.name in wanted) for slot in slots
+                ],
+            )
+            for area, slots in by_area
+            if slots
+        ]
+
+    @property
+    def area_lines(self) -> AreaLines | None:
+        """The area that is asked for."""
+        return next((lines for lines in self.ledger if lines.area.value == self.opened), None)
+
+    @cached_property
+    def changes(self) -> list[ChangeShown]:
+        """Each change with what it pulls along: the new findings, each under its first cause."""
+        if self.planned is None:
+            return []
+        stands, causes = self.now.filled(), self.planned.difference.causes
+        asking = [one for one in self.planned.difference.new if one.verdict is not Verdict.GOES]
+        return [
+            ChangeShown(
+                slot=SLOTS[slot],
+                change=change,
+                was=stands.get(slot),
+                pulls=[(one, causes[one.joint][1:]) for one in asking if causes[one.joint][:1] == (slot,)],
+                done=slot in self.planned.done,
+            )
+            for slot, change in self.planned.changes.items()
+        ]
+
+
+@frozen(kw_only=True, slots=False)
+class DrawerPage(BikePage):
+    """What could go in one slot of the plan, each part with its verdict before it is chosen."""
+
+    slot: Slot
+
+    @property
+    def part(self) -> Part | None:
+        return part_now(self.planned, self.slot.name) if self.planned else None
+
+    @cached_property
+    def wanted(self) -> dict[str, Any]:
+        return CandidatesForm.wanted(self.asked)
+
+    @property
+    def sorts(self) -> Any:
+        return CandidatesForm.base_fields["sort"].choices
+
+    @cached_property
+    def found(self) -> Candidates:
+        return what_goes(self.actor, self.build, self.slot.name, self.settings, **self.wanted)
+
+    @cached_property
+    def candidates(self) -> list[tuple[Candidate, CataloguePart | None]]:
+        """The candidates of this page of the search, each with the plate it would want."""
+        plates = plates_for(self.actor, self.build, self.slot.name, self.found.shown)
+        return [(candidate, plates.get(candidate.part.pk)) for candidate in self.found.shown]
+
+    @property
+    def previous(self) -> str:
+        return urlencode({**self.wanted, "page": self.found.page - 1})
+
+    @property
+    def next(self) -> str:
+        return urlencode({**self.wanted, "page": self.found.page + 1})

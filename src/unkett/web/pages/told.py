@@ -1,0 +1,59 @@
+"""Turns the told errors of services into pages: not there is 404, refused input 422, a clash of two editors 409."""
+
+from collections.abc import Callable
+
+from django.core.exceptions import PermissionDenied
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.urls import reverse
+
+from unkett.core.errors import CoreError
+from unkett.web.bikes.models import Bike
+from unkett.web.pages import errors
+from unkett.web.plans.models import Plan
+from unkett.web.workshop.errors import Clash, NotAllowed, NotThere, Refused
+from unkett.web.workshop.models import Customer
+
+Handler = Callable[[HttpRequest], HttpResponse]
+SHOWN_AT = {Bike: "bikes:stand", Plan: "plans:show", Customer: "customers:customer"}
+
+
+class _Told:
+    def __init__(self, get_response: Handler) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        return self.get_response(request)
+
+    def process_exception(self, request: HttpRequest, exception: Exception) -> HttpResponse | None:
+        """A fragment for htmx, a page otherwise; anything unforeseen stays Django's to handle."""
+        if isinstance(exception, NotThere):
+            return errors.not_found(request, Http404())
+        if isinstance(exception, NotAllowed):
+            return errors.forbidden(request, PermissionDenied())
+        if isinstance(exception, Clash):
+            return _told(request, 409, "Somebody was quicker", exception)
+        if isinstance(exception, (Refused, CoreError)):
+            return _told(request, 422, "Not stored", exception)
+        return None
+
+
+def _told(request: HttpRequest, status: int, title: str, exception: Exception) -> HttpResponse:
+    template = "_told.html" if request.htmx else "error.html"
+    told = {"title": title, "says": str(exception), "back": _shown_at(exception)}
+    response = render(request, template, told, status=status)
+    if request.htmx:
+        response["HX-Retarget"] = "#told"
+        response["HX-Reswap"] = "innerHTML"
+    return response
+
+
+def _shown_at(exception: Exception) -> str:
+    """Where what somebody else changed is seen as it is now."""
+    if not isinstance(exception, Clash):
+        return ""
+    return reverse(SHOWN_AT[type(exception.about)], args=[exception.about.pk])
+
+
+def told_errors(get_response: Handler) -> _Told:
+    return _Told(get_response)

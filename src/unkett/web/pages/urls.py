@@ -1,0 +1,114 @@
+"""Every address of the application, by what it is about."""
+
+from django.urls import URLPattern, include, path
+
+from unkett.web.pages.bench import views as bench
+from unkett.web.pages.catalogue import views as catalogue
+from unkett.web.pages.customers import views as customers
+from unkett.web.pages.history import views as history
+from unkett.web.pages.intake import views as intake
+from unkett.web.pages.measure import views as measure
+from unkett.web.pages.part import views as part
+from unkett.web.pages.people import views as people
+from unkett.web.pages.plan import views as plan
+from unkett.web.pages.rulebook import views as rulebook
+from unkett.web.pages.stand import views as stand
+from unkett.web.pages.work import views as work
+from unkett.web.pages.workout import views as workout
+from unkett.web.pages.yard import views as yard
+
+BIKES = [
+    path("", yard.yard_page, name="yard"),
+    path("bikes/add/", yard.add, name="bike-add"),
+    path("bikes/new/", intake.new, name="intake-new"),
+    path("bikes/<int:bike_id>/intake/<slug:name>/", intake.step, name="intake-step"),
+    path("bikes/<int:bike_id>/", stand.stand, name="stand"),
+    path("bikes/<int:bike_id>/measure/", stand.measure, name="part-measure"),
+    path("bikes/<int:bike_id>/copy/", stand.copy, name="bike-copy"),
+    path("bikes/<int:bike_id>/undo/", stand.undo, name="bike-undo"),
+    path("bikes/<int:bike_id>/build.json", stand.build_file, name="build-file"),
+    path("bikes/<int:bike_id>/history/", history.history, name="history"),
+    path("bikes/<int:bike_id>/parts/", part.open_slot, name="part-open"),
+    path("bikes/<int:bike_id>/parts/<slug:slot>/", part.part, name="part-edit"),
+    path("bikes/<int:bike_id>/parts/<slug:slot>/fill/", part.fill, name="part-fill"),
+    path("bikes/<int:bike_id>/parts/<slug:slot>/fit/", part.fit, name="part-fit"),
+    path("bikes/<int:bike_id>/parts/<slug:slot>/off/", part.off, name="part-off"),
+    path("bikes/<int:bike_id>/parts/<slug:slot>/nothing/", part.nothing, name="part-nothing"),
+    path("bikes/<int:bike_id>/parts/<slug:slot>/move/", part.move, name="part-move"),
+    path("bikes/<int:bike_id>/work/<slug:page>/", work.of_standing, name="work"),
+    path("bikes/<int:bike_id>/keep/<slug:name>/", work.keep, name="typed-keep"),
+    path("bikes/<int:bike_id>/cut/", work.cut, name="steerer-cut"),
+]
+PLANS = [
+    path("bikes/<int:bike_id>/plans/", plan.start, name="plan-start"),
+    path("plans/<int:plan_id>/", plan.show, name="show"),
+    path("plans/<int:plan_id>/parts/<slug:slot>/", plan.drawer, name="drawer"),
+    path("plans/<int:plan_id>/parts/<slug:slot>/swap/", plan.swap, name="part-swap"),
+    path("plans/<int:plan_id>/parts/<slug:slot>/empty/", plan.empty, name="slot-empty"),
+    path("plans/<int:plan_id>/parts/<slug:slot>/take-back/", plan.take_back, name="change-take-back"),
+    path("plans/<int:plan_id>/parts/<slug:slot>/carry-out/", plan.carry_out, name="change-carry-out"),
+    path("plans/<int:plan_id>/name/", plan.rename, name="plan-name"),
+    path("plans/<int:plan_id>/state/", plan.move, name="plan-move"),
+    path("plans/<int:plan_id>/work/<slug:page>/", work.of_planned, name="work"),
+    path("plans/<int:plan_id>/build.json", plan.build_file, name="build-file"),
+]
+CATALOGUE = [
+    path("catalogue/", catalogue.parts, name="parts"),
+    path("catalogue/<int:part_id>/", catalogue.part, name="part"),
+]
+BENCH = [
+    path("bench/", bench.bench, name="list"),
+    path("bench/<int:bike_part_id>/leave/", bench.leave, name="part-leave"),
+]
+CUSTOMERS = [
+    path("customers/", customers.customers, name="list"),
+    path("customers/<int:customer_id>/", customers.customer, name="customer"),
+]
+MEASURE = [
+    path("measure/", measure.sorts, name="sorts"),
+    path("measure/<slug:kind>/", measure.sort, name="sort"),
+    path("measure/<slug:kind>/put/", measure.put, name="found-put"),
+]
+WORK_OUT = [
+    path("work-out/", workout.names, name="names"),
+    path("work-out/<slug:name>/", workout.calculation, name="calculation"),
+]
+RULE_BOOK = [
+    path("rules/", rulebook.book, name="book"),
+    path("rules/schema.json", rulebook.schema, name="schema"),
+    path("rules/settings/", rulebook.settings, name="settings"),
+    path("rules/settings/change/", rulebook.change, name="setting-change"),
+    path("rules/names/", rulebook.names, name="names"),
+    path("rules/names/add/", rulebook.add_name, name="name-add"),
+    path("rules/names/<int:name_id>/remove/", rulebook.remove_name, name="name-remove"),
+    path("rules/tables/<slug:name>/", rulebook.standard, name="table"),
+    path("rules/<slug:rule_id>/", rulebook.rule, name="rule"),
+]
+WORKSHOP = [
+    path("sign-in/", people.sign_in, name="sign-in"),
+    path("sign-out/", people.sign_out, name="sign-out"),
+    path("units/", people.units, name="own-units"),
+    path("log/", people.log, name="log-list"),
+]
+
+
+def _of(patterns: list[URLPattern], name: str) -> URLPattern:
+    return path("", include((patterns, name)))
+
+
+urlpatterns = [
+    _of(BIKES, "bikes"),
+    _of(PLANS, "plans"),
+    _of(CATALOGUE, "catalogue"),
+    _of(BENCH, "bench"),
+    _of(CUSTOMERS, "customers"),
+    _of(MEASURE, "measure"),
+    _of(WORK_OUT, "workout"),
+    _of(RULE_BOOK, "rulebook"),
+    _of(WORKSHOP, "workshop"),
+]
+
+handler404 = "unkett.web.pages.errors.not_found"
+handler403 = "unkett.web.pages.errors.forbidden"
+handler400 = "unkett.web.pages.errors.bad_request"
+handler500 = "unkett.web.pages.errors.broken"

@@ -1,0 +1,97 @@
+"""The start page: the bikes by what they need, the plans in work; a bike added from a file."""
+
+from __future__ import annotations
+
+from typing import Any
+from urllib.parse import urlencode
+
+from attrs import frozen
+from django import forms
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect
+
+from unkett.core.errors import InputError
+from unkett.core.finding import Verdict
+from unkett.web.bikes.services import add_bike_from_file
+from unkett.web.pages.common.answers import answer
+from unkett.web.pages.common.forms import FindForm
+from unkett.web.pages.common.guard import allowed
+from unkett.web.plans.yard import Yard, yard
+
+
+class YardForm(FindForm):
+    """The find field, one verdict, and which page."""
+
+    verdict = forms.ChoiceField(
+        required=False, choices=[(verdict.value, verdict.title) for verdict in Verdict]
+    )
+    page = forms.IntegerField(required=False, min_value=1)
+
+    @classmethod
+    def asked(cls, data: Any) -> dict[str, Any]:
+        """What was asked for; what cannot be read counts as not asked."""
+        form = cls(data)
+        form.is_valid()
+        read = form.cleaned_data
+        return {
+            "find": read.get("find", ""),
+            "verdict": read.get("verdict", ""),
+            "page": read.get("page") or 1,
+        }
+
+
+class BuildFileForm(forms.Form):
+    """A build file to add a bike from."""
+
+    file = forms.FileField(label="Build file (unkett.build/1, JSON)")
+
+
+@frozen(kw_only=True)
+class YardPage:
+    """The yard as it was asked for."""
+
+    yard: Yard
+    asked: dict[str, Any]
+    form: BuildFileForm
+
+    @property
+    def find(self) -> str:
+        return str(self.asked["find"])
+
+    @property
+    def verdicts(self) -> list[tuple[Verdict, int]]:
+        return [(verdict, self.yard.counts[verdict.value]) for verdict in Verdict]
+
+    @property
+    def previous(self) -> str:
+        return urlencode({**self.asked, "page": self.yard.page - 1})
+
+    @property
+    def next(self) -> str:
+        return urlencode({**self.asked, "page": self.yard.page + 1})
+
+
+def _yard(request: HttpRequest, form: BuildFileForm, status: int = 200) -> HttpResponse:
+    asked = YardForm.asked(request.GET)
+    page = YardPage(yard=yard(request.user, **asked), asked=asked, form=form)
+    return answer(request, "yard/yard.html", page, status=status)
+
+
+@allowed("see-bikes")
+def yard_page(request: HttpRequest) -> HttpResponse:
+    """The start page."""
+    return _yard(request, BuildFileForm())
+
+
+@allowed("change-bikes", "POST")
+def add(request: HttpRequest) -> HttpResponse:
+    """A new bike from a build file."""
+    form = BuildFileForm(request.POST, request.FILES)
+    if form.is_valid():
+        try:
+            bike = add_bike_from_file(actor=request.user, content=form.cleaned_data["file"].read())
+        except InputError as error:
+            form.add_error("file", [str(fault) for fault in error.faults])
+        else:
+            return redirect("bikes:stand", bike.pk)
+    return _yard(request, form, status=422)

@@ -1,0 +1,78 @@
+"""The yard: the workshop's bikes by what they need, and the plans in work."""
+
+from __future__ import annotations
+
+from attrs import frozen
+from django.db.models import Count, Prefetch, Q, QuerySet, TextField
+from django.db.models.functions import Cast
+
+from unkett.core.finding import Verdict
+from unkett.web.bikes.judging import judge_stale
+from unkett.web.bikes.models import Bike, BikePart
+from unkett.web.bikes.permissions import bikes_seen_by
+from unkett.web.plans.models import Plan, State
+from unkett.web.rulebook.queries import codes_called
+from unkett.web.workshop.models import User
+
+YARD_PAGE = 25
+YARD_FIELDS = ("name", "use", "frame_number", "customer__name", "wish", "verdict", "standing")
+
+
+@frozen(kw_only=True)
+class Yard:
+    """One page of the workshop's bikes by verdict, how many there are of each, and the plans in work."""
+
+    bikes: tuple[Bike, ...]
+    counts: dict[str, int]
+    page: int
+    pages: int
+    plans: tuple[Plan, ...]
+    waiting: int
+
+    @property
+    def total(self) -> int:
+        return sum(self.counts.values())
+
+
+def _found(actor: User, find: str) -> QuerySet[Bike]:
+    """The actor's bikes that hold these words in name, customer, frame number, plan or bench name."""
+    bikes = bikes_seen_by(actor)
+    if not find:
+        return bikes
+    words = Q(name__icontains=find) | Q(customer__name__icontains=find) | Q(frame_number__icontains=find)
+    words |= Q(pk__in=bikes.filter(plans__name__icontains=find).values("pk"))
+    for code in codes_called(actor.workshop_id, find):
+        holding = BikePart.objects.alias(codes=Cast("attrs", TextField())).filter(
+            codes__icontains=f'"{code}"'
+        )
+        words |= Q(pk__in=holding.values("bike_id"))
+    return bikes.filter(words)
+
+
+def yard(actor: User, find: str, verdict: str = "", page: int = 1) -> Yard:
+    """Bikes by name, customer, frame number or bench name, changed last first; `verdict` narrows to one."""
+    waiting = judge_stale(actor.workshop)
+    found = _found(actor, find)
+    counts = dict(found.order_by().values_list("verdict").annotate(number=Count("pk")))
+    shown = found.filter(verdict=verdict) if verdict else found
+    number = counts.get(verdict, 0) if verdict else sum(counts.values())
+    pages = max(1, -(-number // YARD_PAGE))
+    page = min(max(page, 1), pages)
+    plans = Plan.objects.exclude(state__in=(State.DROPPED, State.HANDED_OVER))
+    named = Prefetch("plans", queryset=plans.only("name", "bike_id"), to_attr="open_plans")
+    bikes = shown.select_related("customer").only(*YARD_FIELDS).prefetch_related(named)
+    start = (page - 1) * YARD_PAGE
+    latest = (
+        plans.filter(bike__workshop_id=actor.workshop_id)
+        .select_related("bike")
+        .only("name", "changed", "state", "bike__name")
+        .annotate(number=Count("changes"))
+    )
+    return Yard(
+        bikes=tuple(bikes.order_by("-changed", "-id")[start : start + YARD_PAGE]),
+        counts={verdict.value: counts.get(verdict.value, 0) for verdict in Verdict},
+        page=page,
+        pages=pages,
+        plans=tuple(latest.order_by("-changed", "-id")[:12]),
+        waiting=waiting,
+    )

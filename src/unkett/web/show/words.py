@@ -1,0 +1,261 @@
+"""Values, needs and log lines in a mechanic's words: plain functions of core values, without models or markup."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from attrs import frozen
+
+from unkett.core.build import Build, part_attrs_for
+from unkett.core.engine import site_of
+from unkett.core.finding import Finding
+from unkett.core.identify import SORTS
+from unkett.core.rules import RULES
+from unkett.core.settings import SETTINGS
+from unkett.core.standards import COLUMNS
+from unkett.core.vocabulary import BIKE, KINDS, SLOTS, describe, enums
+from unkett.core.vocabulary.types import Choice, Either, ListOf
+from unkett.core.words import in_sentence
+
+Origins = Mapping[str, Mapping[str, str]]
+
+
+def slot_title(slot: str) -> str:
+    """A slot's long name; what is no slot stays as it is."""
+    return SLOTS[slot].title if slot in SLOTS else slot
+
+
+def plain_value(value: Any, kind: Any = None) -> str:
+    """A value as a mechanic writes it: codes by their long name, lists with dashes, figures without noise."""
+    if isinstance(kind, Either):
+        kind = kind.other if isinstance(value, (list, tuple)) else kind.one
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, (list, tuple)):
+        item = kind.item if isinstance(kind, ListOf) else None
+        between = "·" if all(isinstance(entry, int) for entry in value) else ", "
+        return between.join(plain_value(entry, item) for entry in value)
+    if isinstance(value, Mapping):
+        return ", ".join(f"{key}: {plain_value(entry)}" for key, entry in value.items())
+    if isinstance(kind, Choice):
+        return kind.of.title(str(value))
+    return f"{value:.10g}" if isinstance(value, float) else str(value)
+
+
+@frozen(kw_only=True)
+class ShownValue:
+    """An attribute of a part as a page shows it."""
+
+    slot: str
+    attr: str
+    title: str
+    how: str
+    text: str
+    unit: str
+    origin: str
+    called: tuple[str, ...] = ()
+    value: Any = None
+
+
+def shown_value(
+    slot: str, attr: str, value: Any, origin: str, called: Mapping[str, list[str]] | None = None
+) -> ShownValue:
+    """An attribute with its title, unit and where it comes from; a missing one has origin 'unmeasured'.
+
+    `called` holds the workshop's bench names by code, shown beside the long name.
+    """
+    declared = describe(slot, attr)
+    missing = value is None
+    return ShownValue(
+        slot=slot,
+        attr=attr,
+        title=declared.title,
+        how=declared.how,
+        text="" if missing else plain_value(value, declared.type),
+        unit=declared.unit,
+        origin="unmeasured" if missing else origin,
+        called=tuple((called or {}).get(value, ())) if isinstance(value, str) else (),
+        value=value if isinstance(value, (int, float)) and not isinstance(value, bool) else None,
+    )
+
+
+def trimmed(value: float, decimals: int) -> str:
+    """A figure with so many decimals at most; nothing is never negative."""
+    text = f"{value:.{decimals}f}"
+    text = text.rstrip("0").rstrip(".") if "." in text else text
+    return "0" if text == "-0" else text
+
+
+def figure(value: Any) -> str:
+    """A computed figure: two decimals at most, no noise."""
+    if isinstance(value, float):
+        return trimmed(value, 2)
+    if isinstance(value, list):
+        return "; ".join(
+            ", ".join(f"{cell}" for cell in row.values()) if isinstance(row, dict) else str(row)
+            for row in value
+        )
+    return "–" if value is None else str(value)
+
+
+def column_title(column: str) -> str:
+    """A table's column in words with its unit: "pitch, mm"."""
+    declared = COLUMNS[column]
+    return ", ".join(filter(None, (declared["title"], declared.get("unit"))))
+
+
+def cell(value: Any) -> str:
+    """A table's cell: lists with commas, nothing for nothing."""
+    if value is None:
+        return ""
+    return plain_value(list(value) if isinstance(value, list) else value).replace("·", ", ")
+
+
+def inputs_of(finding: Finding, build: Build, origins: Origins) -> list[ShownValue]:
+    """What the finding's rule read of the parts it looked at, as a page shows it; missing ones are unmeasured."""
+    filled = build.filled()
+    asked_for = {(reading["slot"], reading["attr"]) for reading in finding.measure}
+    inputs = []
+    for slot, attr in site_of(finding).measured:
+        if slot not in filled:
+            continue
+        attrs = part_attrs_for(slot, filled[slot])
+        if attr in attrs or (slot, attr) in asked_for:
+            origin = origins.get(slot, {}).get(attr, "stated")
+            inputs.append(shown_value(slot, attr, attrs.get(attr), origin))
+    return inputs
+
+
+def figures_behind(finding: Finding) -> list[tuple[str, Any, str]]:
+    """What the finding's rule computed: each figure's words, its value and its unit."""
+    declared = RULES[finding.rule].figures
+    return [
+        (declared[name][0], value, declared[name][1])
+        if name in declared
+        else (name.replace("_", " "), value, "")
+        for name, value in finding.because.items()
+        if value not in (None, "") and name != "table"
+    ]
+
+
+def identified_by(slot: str, attr: str) -> str:
+    """The sort of the Measure pages that finds out this code, or nothing."""
+    puts = ((sort.name, put) for sort in SORTS.values() for put in sort.puts)
+    return next((name for name, put in puts if put.slot == slot and attr in put.takes), "")
+
+
+_LIMITS = {
+    "==": "",
+    "!=": "not ",
+    "<=": "at most ",
+    ">=": "at least ",
+    "max<=": "largest at most ",
+    "max>=": "largest at least ",
+    "min<=": "smallest at most ",
+    "min>=": "smallest at least ",
+    "in": "one of ",
+    "has": "with ",
+    "len==": "count ",
+}
+
+
+def way_says(way: Mapping[str, Any]) -> str:
+    """A way out in words: another part in this slot with this property."""
+    declared = describe(way["slot"], way["attr"])
+    limit = f"{_LIMITS[way['op']]}{plain_value(way['value'], declared.type)} {declared.unit}"
+    return f"another {SLOTS[way['slot']].title.lower()}: {declared.title.lower()} {limit}".rstrip()
+
+
+NEED_SORTS = {"part": "To get", "work": "To do", "check": "To look at", "accept": "To accept"}
+_IN_WORDS = (enums.FREEHUB, enums.DAMAGE)
+
+
+def _called(code: Any) -> str:
+    """A code by its long name; what is a maker's own stays as it is."""
+    named = next((codes.title(code) for codes in _IN_WORDS if code in codes.codes), str(code))
+    return in_sentence(named)
+
+
+def need_says(need: Mapping[str, Any]) -> str:
+    """A need in words: what, its size, where."""
+    words = [str(need["what"])]
+    if "side" in need:
+        words.append(f"on the {need['side']},")
+    if "count" in need:
+        words.append(f"({need['count']})")
+    if "size_mm" in need:
+        words.append(f"{need['size_mm']:g} mm")
+    words += [f"for {_called(need[name])}" for name in ("body", "fits") if name in need]
+    if "rotor_mm" in need:
+        words.append(f"for a {need['rotor_mm']:g} mm rotor")
+    if "links" in need:
+        words.append(f"({need['links']}, down to {need['to_links']})")
+    if "gears" in need:
+        words.append("(" + ", ".join(need["gears"]) + ")")
+    if "damage" in need:
+        words.append("(" + ", ".join(_called(code) for code in need["damage"]) + ")")
+    if "where" in need:
+        words.append(str(need["where"]))
+    if "minutes" in need:
+        words.append(f"(about {need['minutes']} min)")
+    if "caution" in need:
+        words.append(f"– {need['caution']}")
+    return " ".join(words)
+
+
+def by_sort(needs: Iterable[Mapping[str, Any]]) -> list[tuple[str, list[list[str]]]]:
+    """Needs apart by what they are: to get, to do, to look at, to accept; each a list of its alternatives.
+
+    Alternatives of several sorts stand under the first one's.
+    """
+    lines: dict[str, dict[Any, list[str]]] = {sort: {} for sort in NEED_SORTS}
+    home: dict[int, str] = {}
+    for n, need in enumerate(needs):
+        either = need.get("either")
+        sort = need["sort"] if either is None else home.setdefault(either, need["sort"])
+        lines[sort].setdefault(("alone", n) if either is None else either, []).append(need_says(need))
+    return [(title, list(lines[sort].values())) for sort, title in NEED_SORTS.items() if lines[sort]]
+
+
+_ATTRIBUTES = {name: attr.title for kind in (*KINDS.values(), BIKE) for name, attr in kind.attributes.items()}
+
+
+def log_says(kept: Any) -> str:
+    """What a log line keeps, in words: slot or field, then its value."""
+    if not isinstance(kept, dict):
+        return "" if kept is None else str(kept)
+    return "; ".join(f"{_named(name)}: {_log_value(kept[name])}" for name in kept)
+
+
+def _named(name: str) -> str:
+    if name in SLOTS:
+        return SLOTS[name].title
+    if name in SETTINGS:
+        return SETTINGS[name].title.lower()
+    return _ATTRIBUTES[name].lower() if name in _ATTRIBUTES else name.replace("_", " ")
+
+
+def _log_value(value: Any) -> str:
+    if isinstance(value, dict):
+        return log_says(value) or "nothing"
+    if isinstance(value, list):
+        return ", ".join(_log_value(entry) for entry in value) or "nothing"
+    return "nothing" if value is None or value == "" else str(value)
+
+
+_SUFFIXES = {
+    "mm": "_mm",
+    "°": "_deg",
+    "%": "_pct",
+    "Nm": "_nm",
+    "m": "_m",
+    "km/h": "_kmh",
+    "N": "_n",
+    "kg": "_kg",
+}
+
+
+def step_title(name: str, unit: str) -> str:
+    """The name of a trace's line in words; its unit stands beside it and is left out."""
+    return name.removesuffix(_SUFFIXES.get(unit, "")).replace("_", " ")

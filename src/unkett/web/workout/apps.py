@@ -1,6 +1,0 @@
-from django.apps import AppConfig
-
-
-class Config(AppConfig):
-    name = "unkett.web.workout"
-    label = "workout"

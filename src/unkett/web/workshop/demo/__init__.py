@@ -1,1 +1,0 @@
-"""The demonstration: Ferry Yard Cycle Works on the invented island of Skerrow."""
