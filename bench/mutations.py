@@ -96,7 +96,7 @@ class _Finder(ast.NodeVisitor):
             "Number",
             "Whole",
             "rule",
-            "Step",
+            "TraceLine",
         )
         if not declares:
             self.generic_visit(node)

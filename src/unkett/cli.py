@@ -56,7 +56,7 @@ def _calc(args: list[str]) -> int:
         raise bad(name, f"unknown; {listed(CALCULATIONS)} allowed{nearest(name, CALCULATIONS)}")
     chosen = CALCULATIONS[name]
     if path == "--help":
-        print("\n".join([f"{name}: {chosen.says}", "", *[f"  {one.line()}" for one in chosen.inputs]]))
+        print("\n".join([f"{name}: {chosen.says}", "", *[f"  {wanted.line()}" for wanted in chosen.inputs]]))
         return 0
     _print(chosen.run(parse_json(_read(path))).to_json())
     return 0

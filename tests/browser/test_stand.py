@@ -117,7 +117,7 @@ def test_a_bike_is_taken_in_in_minutes(island: Page, expected_faults) -> None:
     page.get_by_role("button", name="Keep and go on").click()
     expect(page.get_by_role("heading", name="Wheels")).to_be_visible()
     for step in ("Drivetrain", "Bracket and crank"):
-        page.get_by_role("navigation", name="Steps of the intake").get_by_role("link", name=step).click()
+        page.get_by_role("navigation", name="Round the bike").get_by_role("link", name=step).click()
     page.get_by_role("group", name="Bottom bracket").get_by_label(re.compile("^Shell it fits")).select_option(
         "italian"
     )

@@ -15,7 +15,7 @@ from unkett.core.drawing.marks import with_joints
 from unkett.core.drawing.side import Bones, change_scene, drawn
 from unkett.core.engine import check
 from unkett.core.figures import chain_of, setup_of
-from unkett.core.joints import judged
+from unkett.core.judged import judged
 from unkett.core.scene import Scene
 from unkett.core.settings import DEFAULTS
 from unkett.core.sheets import PAGES

@@ -74,7 +74,7 @@ def test_a_difference_names_the_changed_slot_behind_each_finding() -> None:
     change = difference(before, check(bike(**swapped)), ["rear_shifter"])
     new = {f.rule for f in change.new}
     assert new == {"click-count", "index-alignment"}
-    assert all(change.causes[f.joint] == ("rear_shifter",) for f in change.new)
+    assert all(change.causes[f.about] == ("rear_shifter",) for f in change.new)
     assert {"freehub-seat", "largest-sprocket", "smallest-sprocket"} <= {f.rule for f in change.stay}
     emptied = {slot: attrs for slot, attrs in DRIVE.items() if slot != "rear_shifter"}
     gone = difference(before, check(bike(**emptied)), ["rear_shifter"]).gone

@@ -76,7 +76,7 @@ def said(build):
     return next(
         one
         for one in check(build, DEFAULTS).findings
-        if (one.rule, one.place) == ("spoke-length", "rear_spokes")
+        if (one.rule, one.joint) == ("spoke-length", "rear_spokes")
     )
 
 

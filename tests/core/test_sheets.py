@@ -169,7 +169,7 @@ def test_lever_line_and_caliper_stand_side_by_side() -> None:
         ),
         "rear",
     )
-    rows = {row.title: row for row in sheet.tables[0].rows}
+    rows = {row.title: row for row in sheet.grids[0].rows}
     assert rows["cable pull"].rule == "brake-cable-pull"
     assert rows["cable pull"].cells[0] != rows["cable pull"].cells[2]
     assert "fluid" not in rows
@@ -190,7 +190,7 @@ def test_bracket_lines_are_the_rules_figures() -> None:
     centre = shapes(sheet.scene, Line, "centre")[0].start[1]
     assert (centre - cogs[0].start[1]) / (centre - ring.start[1]) == pytest.approx(63.0 / 45.6)
     assert shapes(sheet.scene, Text, "note")
-    table = sheet.tables[0]
+    table = sheet.grids[0]
     assert table.columns == tuple(map(str, PARTS["cassette"]["teeth"]))
     # atan((45.6 − 63.0) / 440) = −2.265°, atan((45.6 − 28.2) / 440) = +2.265°
     assert (table.rows[0].cells[0], table.rows[0].cells[-1]) == (-2.3, 2.3)

@@ -40,7 +40,11 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
 
 
 def address(name, known) -> str:
-    names = {"workout:calculation": "capacity", "bikes:typed-keep": "capacity", "bikes:intake-step": "frame"}
+    names = {
+        "workout:calculation": "capacity",
+        "bikes:typed-keep": "capacity",
+        "bikes:intake-station": "frame",
+    }
     known = {**known, "name": names.get(name, known["name"])}
     wanted = PAGES[name].pattern.converters
     return reverse(name, kwargs={key: known[key] for key in wanted})

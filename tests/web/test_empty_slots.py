@@ -83,7 +83,7 @@ def test_a_question_whether_one_is_fitted_is_answered_where_it_stands(client, ow
 
 def test_the_intake_takes_nothing_fitted_as_an_answer(client, owner, bike) -> None:
     client.force_login(owner)
-    url = reverse("bikes:intake-step", args=[bike.pk, "bracket"])
+    url = reverse("bikes:intake-station", args=[bike.pk, "bracket"])
     assert client.post(url, {"version": 1, "pedals.nothing": "1"}).status_code == 302
     assert now(bike).empty == ["pedals"]
     form = next(form for form in forms_of(client.get(url).text) if "pedals.thread" in form.fields)

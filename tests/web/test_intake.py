@@ -10,7 +10,7 @@ from django.urls import reverse
 
 from tests.conftest import BUILD
 from unkett.core.build import build_from
-from unkett.core.intake import STEPS, Looks
+from unkett.core.intake import STATIONS, Looks
 from unkett.core.vocabulary import KINDS, SLOTS
 from unkett.web.bikes.judging import judge_stale
 from unkett.web.bikes.models import Bike, BikePart
@@ -30,18 +30,18 @@ FIRST = {
 
 def test_only_what_this_kind_of_bike_has_is_asked() -> None:
     track = Looks(use="track", gears="single", brakes="none")
-    slots = {slot for step in track.steps() for slot in step.slots}
+    slots = {slot for step in track.stations() for slot in step.slots}
     assert not slots & {"rear_derailleur", "rear_shifter", "front_rotor", "rear_caliper", "shock"}
     assert "hanger" not in {one.name for one in track.asks("frame")}
     gravel = Looks(use="gravel", gears="derailleur", brakes="disc")
     names = {one.name for one in gravel.asks("frame")}
     assert "rear_rotor_max_mm" in names
     assert "rear_bridge_radius_mm" not in names
-    assert "front_derailleur" not in {slot for step in gravel.steps() for slot in step.slots}
+    assert "front_derailleur" not in {slot for step in gravel.stations() for slot in step.slots}
     rim = Looks(use="road", gears="rings", brakes="rim")
     assert "rotor_max_mm" not in {one.name for one in rim.asks("fork")}
     assert "brake_track" in {one.name for one in rim.asks("rear_rim")}
-    for step in STEPS:
+    for step in STATIONS:
         for slot in step.slots:
             declared = KINDS[SLOTS[slot].kind].attributes
             for looks in (track, gravel, rim):
@@ -52,7 +52,7 @@ def test_a_bike_is_taken_in_step_by_step(client, owner) -> None:
     client.force_login(owner)
     answer = client.post(reverse("bikes:intake-new"), FIRST)
     bike = Bike.objects.get()
-    assert answer.url == reverse("bikes:intake-step", args=[bike.pk, "frame"])
+    assert answer.url == reverse("bikes:intake-station", args=[bike.pk, "frame"])
     assert (bike.use, bike.rider, bike.verdict) == ("gravel", {"mass_kg": 72}, "unmeasured")
     page = client.get(answer.url).text
     assert "Squeals" in page
@@ -60,7 +60,7 @@ def test_a_bike_is_taken_in_step_by_step(client, owner) -> None:
     assert 'name="frame.rear_bridge_radius_mm"' not in page
     data = {"version": 1, "frame.chainstay_mm": "430", "frame.name": "Blue frame", "fork.offset_mm": "4,5cm"}
     answer = client.post(answer.url, data)
-    assert answer.url == reverse("bikes:intake-step", args=[bike.pk, "wheels"])
+    assert answer.url == reverse("bikes:intake-station", args=[bike.pk, "wheels"])
     frame = BikePart.objects.get(bike=bike, slot="frame")
     assert (frame.name, frame.attrs, frame.origins) == (
         "Blue frame",
@@ -70,10 +70,10 @@ def test_a_bike_is_taken_in_step_by_step(client, owner) -> None:
     assert BikePart.objects.get(bike=bike, slot="fork").attrs == {"offset_mm": 45}
     assert not BikePart.objects.filter(bike=bike, slot="shock").exists()  # nothing typed, no part
     again = client.post(answer.url, {"version": 2})  # a step may be left empty
-    assert again.url == reverse("bikes:intake-step", args=[bike.pk, "drive"])
-    last = client.post(reverse("bikes:intake-step", args=[bike.pk, "seat"]), {"version": 2})
+    assert again.url == reverse("bikes:intake-station", args=[bike.pk, "drive"])
+    last = client.post(reverse("bikes:intake-station", args=[bike.pk, "seat"]), {"version": 2})
     assert last.url == reverse("bikes:stand", args=[bike.pk])
-    assert client.get(reverse("bikes:intake-step", args=[bike.pk, "sofa"])).status_code == 404
+    assert client.get(reverse("bikes:intake-station", args=[bike.pk, "sofa"])).status_code == 404
 
 
 @pytest.mark.parametrize(
@@ -100,14 +100,14 @@ def test_a_step_is_stored_whole_or_not_at_all(client, owner) -> None:
     client.force_login(owner)
     client.post(reverse("bikes:intake-new"), FIRST)
     bike = Bike.objects.get()
-    url = reverse("bikes:intake-step", args=[bike.pk, "frame"])
+    url = reverse("bikes:intake-station", args=[bike.pk, "frame"])
     data = {"version": 1, "frame.chainstay_mm": "430", "frame.head_angle_deg": "steep"}
     answer = client.post(url, data)
     assert answer.status_code == 422
     assert 'value="430"' in answer.text
     assert BikePart.objects.count() == 0
     assert '<a href="#f-frame.head_angle_deg">Frame, head angle</a>' in answer.text
-    drive = reverse("bikes:intake-step", args=[bike.pk, "drive"])
+    drive = reverse("bikes:intake-station", args=[bike.pk, "drive"])
     many = {"version": 1, "cassette.speeds": "9", "cassette.teeth": "11 12 13 14 15 16 18 20 22 25"}
     answer = client.post(drive, many)
     assert answer.status_code == 422

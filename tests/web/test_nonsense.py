@@ -70,7 +70,7 @@ def addresses(bike, plan) -> dict[str, str]:
     return {
         "stand": reverse("bikes:stand", args=[bike.pk]) + "?all=1",
         "parts": reverse("bikes:part-edit", args=[bike.pk, "cassette"]),
-        "intake": reverse("bikes:intake-step", args=[bike.pk, "drive"]),
+        "intake": reverse("bikes:intake-station", args=[bike.pk, "drive"]),
         "tools": reverse("bikes:work", args=[bike.pk, "bracket"]),
         "chain": reverse("bikes:work", args=[bike.pk, "chain"]),
         "gears": reverse("bikes:work", args=[bike.pk, "gears"]),

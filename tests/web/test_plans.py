@@ -54,7 +54,7 @@ def test_the_knock_on_names_its_cause(owner, plan, catalogue) -> None:
     difference = planned(owner, plan.pk).difference
     new = {f.rule: f for f in difference.new}
     assert new["click-count"].verdict is Verdict.NO_GO
-    assert difference.causes[new["click-count"].joint] == ("cassette",)
+    assert difference.causes[new["click-count"].about] == ("cassette",)
 
 
 def test_taking_back_and_emptying(owner, plan, catalogue) -> None:

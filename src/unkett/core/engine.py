@@ -136,16 +136,20 @@ def _looked_at(seen: tuple[Seen, ...], standing: Standing, asked: list[Asked]) -
     mine: list[View] = []
     lacking: list[tuple[str, str]] = []
     standing_values = standing.values
-    for one in seen:
-        values = standing_values.get(one.slot)
+    for seen_part in seen:
+        values = standing_values.get(seen_part.slot)
         if values is None:
-            if one.stops:
+            if seen_part.stops:
                 return None
-        elif not one.needed <= values.keys():
-            if any(one.names[name] not in values for name in one.given):
+        elif not seen_part.needed <= values.keys():
+            if any(seen_part.names[name] not in values for name in seen_part.given):
                 return None
-            lacking += [(one.slot, one.names[name]) for name in one.must if one.names[name] not in values]
-        mine.append(View(one, values, values is None and one.slot in standing.empty))
+            lacking += [
+                (seen_part.slot, seen_part.names[name])
+                for name in seen_part.must
+                if seen_part.names[name] not in values
+            ]
+        mine.append(View(seen_part, values, values is None and seen_part.slot in standing.empty))
     for slot, attr in lacking:
         asked += _attributes(standing, slot, attr)
     return None if lacking else mine
@@ -166,7 +170,7 @@ def trial_values(kind: AttributeType, name: str, standing: Standing) -> list[Any
         return [*alike, *_rows_of(kind.one, standing)] if alike else []
     if isinstance(kind, ListOf):
         each = trial_values(kind.item, name, standing)
-        return [tuple(each), *((one,) for one in each), *([()] if kind.least == 0 else [])] if each else []
+        return [tuple(each), *((item,) for item in each), *([()] if kind.least == 0 else [])] if each else []
     if not isinstance(kind, Choice):
         return []
     seen = [
@@ -271,12 +275,12 @@ def _whatever(branches: list[Finding], slot: str, attr: str | None) -> Finding:
     same = {
         name: value
         for name, value in found.because.items()
-        if all(name in one.because and one.because[name] == value for one in branches)
+        if all(name in branch.because and branch.because[name] == value for branch in branches)
     }
     ways = tuple(way for way in found.ways_out if (way["slot"], way["attr"]) != (slot, attr))
     slots = branches[0].slots if attr is None else found.slots
     found = evolve(found, because=same, ways_out=ways or found.ways_out, slots=slots)
-    if len({one.says for one in branches}) == 1:
+    if len({branch.says for branch in branches}) == 1:
         return found
     if attr is None:
         says = f"It does not go, with {a(_slot_title(slot))} or without."
@@ -291,7 +295,7 @@ def _mildest(rule: Rule, site: Site, standing: Standing, said: list[Outcome]) ->
         return _finding(rule, site, said[0], standing)
     alike: list[Outcome] = []
     for verdict in (Verdict.UNMEASURED, Verdict.GOES_IF, Verdict.GOES):
-        alike = [one for one in said if one.verdict is verdict]
+        alike = [finding for finding in said if finding.verdict is verdict]
         if alike:
             break
     if not alike:
@@ -300,17 +304,17 @@ def _mildest(rule: Rule, site: Site, standing: Standing, said: list[Outcome]) ->
     if len(alike) > 1:
         chosen = evolve(
             chosen,
-            needs=tuple(n for one in alike for n in one.needs),
-            asks=tuple(dict.fromkeys(ask for one in alike for ask in one.asks)),
-            because={name: value for one in reversed(alike) for name, value in one.because.items()},
+            needs=tuple(n for finding in alike for n in finding.needs),
+            asks=tuple(dict.fromkeys(ask for finding in alike for ask in finding.asks)),
+            because={name: value for finding in reversed(alike) for name, value in finding.because.items()},
         )
     return _finding(rule, site, chosen, standing)
 
 
 def _missing(rule: Rule, site: Site, standing: Standing, said: list[Outcome], asked: list[Asked]) -> Finding:
     """Unmeasured: a look's own words where one had any, with everything that is missing."""
-    own = [one for one in said if one.verdict is Verdict.UNMEASURED]
-    every = list(dict.fromkeys([*(ask for one in own for ask in one.asks), *asked]))
+    own = [finding for finding in said if finding.verdict is Verdict.UNMEASURED]
+    every = list(dict.fromkeys([*(ask for reading in own for ask in reading.asks), *asked]))
     outcome = own[0] if own else Outcome(verdict=Verdict.UNMEASURED, key="missing")
     says = None if own else _says_missing(every)
     return _finding(rule, site, evolve(outcome, asks=tuple(every)), standing, says)
@@ -319,10 +323,10 @@ def _missing(rule: Rule, site: Site, standing: Standing, said: list[Outcome], as
 def _beyond(rule: Rule, site: Site, standing: Standing, error: InputError, seen: tuple[Seen, ...]) -> Finding:
     """A reading that no calculation takes, such as a pull of 300 mm: measured again, never guessed."""
     read = [
-        (one.slot, attr)
-        for one in seen
-        for name in one.names.values()
-        for attr in measured_by(one.slot, name)
+        (seen_part.slot, attr)
+        for seen_part in seen
+        for name in seen_part.names.values()
+        for attr in measured_by(seen_part.slot, name)
     ]
     given = [(slot, attr) for slot, attr in read if standing.values.get(slot, _NOTHING).get(attr) is not None]
     named = [(slot, attr) for slot, attr in given if any(attr in fault.path for fault in error.faults)]
@@ -360,7 +364,7 @@ def _finding(
         key=outcome.key,
         verdict=outcome.verdict,
         area=rule.area,
-        place=site.joint,
+        joint=site.joint,
         slots=tuple([slot for slot in site.slots if slot in standing.values]),
         says=says,
         because=outcome.because,
@@ -456,7 +460,7 @@ def _sites_of(slot: str) -> list[tuple[Rule, Site, tuple[str, ...]]]:
         for site in rule.sites
         if slot in site.slots
     ]
-    return sorted(found, key=lambda one: len(one[2]))
+    return sorted(found, key=lambda finding: len(finding[2]))
 
 
 def _hashable(value: Any) -> Any:
@@ -523,7 +527,7 @@ def site_of(finding: Finding) -> Site:
     return next(
         site
         for site in RULES[finding.rule].sites
-        if site.joint == finding.place and set(finding.slots) <= set(site.slots)
+        if site.joint == finding.joint and set(finding.slots) <= set(site.slots)
     )
 
 
@@ -533,14 +537,14 @@ def difference(before: Check, after: Check, changed_slots: Iterable[str]) -> Dif
     A finding counts as new when its joint said nothing before or says something else now; its
     causes are the changed slots among those it looks at.
     """
-    was = {finding.joint: finding for finding in before.findings}
-    now = {finding.joint: finding for finding in after.findings}
+    was = {finding.about: finding for finding in before.findings}
+    now = {finding.about: finding for finding in after.findings}
     changed = set(changed_slots)
-    new = tuple(f for f in after.findings if f.joint not in was or was[f.joint].says != f.says)
-    gone = tuple(f for f in before.findings if f.joint not in now)
-    stay = tuple(f for f in after.findings if f.joint in was and was[f.joint].says == f.says)
+    new = tuple(f for f in after.findings if f.about not in was or was[f.about].says != f.says)
+    gone = tuple(f for f in before.findings if f.about not in now)
+    stay = tuple(f for f in after.findings if f.about in was and was[f.about].says == f.says)
     causes = {}
     for finding in (*new, *gone):
         looked_at = site_of(finding).slots
-        causes[finding.joint] = tuple(slot for slot in SLOTS if slot in changed and slot in looked_at)
+        causes[finding.about] = tuple(slot for slot in SLOTS if slot in changed and slot in looked_at)
     return Difference(new=new, gone=gone, stay=stay, causes=causes)

@@ -12,7 +12,7 @@ from typing import Any
 from attrs import frozen
 
 from unkett.core.build import Build, Part, part_attrs_for
-from unkett.core.calc.base import Step
+from unkett.core.calc.base import TraceLine
 from unkett.core.calc.bracket import Chainline, Seated, seated_chainlines
 from unkett.core.calc.chain import ChainLength, chain_length, is_sprung
 from unkett.core.calc.climbing import climb
@@ -144,7 +144,7 @@ def gears_of(build: Build, cadence_rpm: float = 90.0) -> GearFigures:
         circumference_mm=roll_out,
         crank_mm=facts.get("crank", "arm_mm"),
         cadence_rpm=cadence_rpm,
-        first=Step("circumference_mm", roll_out, "mm", f"π × ({bsd:g} + 2 × {width:g})"),
+        first=TraceLine("circumference_mm", roll_out, "mm", f"π × ({bsd:g} + 2 × {width:g})"),
     )
     inside = facts.get("rear_hub", "internal_gears") or 0
     assumed = TYRE_AS_HIGH_AS_WIDE + (f"; {IN_THE_HUB.format(inside)}" if inside else "")
@@ -277,7 +277,7 @@ def hill_of(build: Build, table: Gears, *, grade_pct: float, power_w: float) -> 
         power_w=power_w,
         mass_kg=mass,
         speed_kmh=found[0].speed_kmh,
-        cadences_rpm=tuple(one.cadence_rpm for one in found),
+        cadences_rpm=tuple(finding.cadence_rpm for finding in found),
     )
 
 
@@ -300,7 +300,7 @@ class ChainlineFigures:
     @property
     def angles(self) -> dict[tuple[int, int], float]:
         """Signed angle in degrees by ring and sprocket."""
-        return {(one.ring, one.sprocket): one.angle_deg for one in self.line.angles}
+        return {(angle.ring, angle.sprocket): angle.angle_deg for angle in self.line.angles}
 
 
 def chainline_of(facts: Facts, *, note: bool = True) -> ChainlineFigures | None:

@@ -50,7 +50,7 @@ class Finding:
     key: str
     verdict: Verdict
     area: Area
-    place: str
+    joint: str
     slots: tuple[str, ...]
     says: str
     because: Mapping[str, Any] = field(factory=dict)
@@ -62,13 +62,13 @@ class Finding:
     source: str = ""
 
     @property
-    def joint(self) -> tuple[str, tuple[str, ...]]:
+    def about(self) -> tuple[str, tuple[str, ...]]:
         """What makes two findings speak of the same thing."""
         return self.rule, self.slots
 
     @property
     def ref(self) -> str:
-        """A word for the joint, to ask for its finding again."""
+        """A word for what it is about, to ask for it again."""
         return ":".join((self.rule, *self.slots))
 
     def to_json(self) -> dict[str, Any]:

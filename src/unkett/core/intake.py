@@ -93,7 +93,7 @@ SPRUNG_USES = frozenset({"xc", "trail", "enduro", "downhill"})
 
 
 @frozen(kw_only=True)
-class Step:
+class Station:
     """One look at the bike: which parts are seen there."""
 
     name: str
@@ -101,9 +101,9 @@ class Step:
     slots: tuple[str, ...]
 
 
-STEPS: tuple[Step, ...] = (
-    Step(name="frame", title="Frame and fork", slots=("frame", "fork", "shock")),
-    Step(
+STATIONS: tuple[Station, ...] = (
+    Station(name="frame", title="Frame and fork", slots=("frame", "fork", "shock")),
+    Station(
         name="wheels",
         title="Wheels",
         slots=(
@@ -117,7 +117,7 @@ STEPS: tuple[Step, ...] = (
             "rear_mudguard",
         ),
     ),
-    Step(
+    Station(
         name="drive",
         title="Drivetrain",
         slots=(
@@ -130,8 +130,8 @@ STEPS: tuple[Step, ...] = (
             "front_shifter",
         ),
     ),
-    Step(name="bracket", title="Bracket and crank", slots=("bottom_bracket", "crank", "pedals", "motor")),
-    Step(
+    Station(name="bracket", title="Bracket and crank", slots=("bottom_bracket", "crank", "pedals", "motor")),
+    Station(
         name="brakes",
         title="Brakes",
         slots=(
@@ -143,8 +143,8 @@ STEPS: tuple[Step, ...] = (
             "rear_rotor",
         ),
     ),
-    Step(name="steering", title="Steering", slots=("headset", "spacers", "stem", "handlebar", "grips")),
-    Step(name="seat", title="Seat", slots=("seatpost", "saddle", "dropper_lever", "dropper_line")),
+    Station(name="steering", title="Steering", slots=("headset", "spacers", "stem", "handlebar", "grips")),
+    Station(name="seat", title="Seat", slots=("seatpost", "saddle", "dropper_lever", "dropper_line")),
 )
 
 
@@ -195,13 +195,17 @@ class Looks:
         declared = KINDS[SLOTS[slot].kind].attributes
         return tuple(attr for name, attr in declared.items() if name in wanted and name not in skip)
 
-    def steps(self) -> list[Step]:
+    def stations(self) -> list[Station]:
         """The looks that this bike needs, each with its parts."""
         seen = [
-            Step(name=step.name, title=step.title, slots=tuple(slot for slot in step.slots if self.has(slot)))
-            for step in STEPS
+            Station(
+                name=station.name,
+                title=station.title,
+                slots=tuple(slot for slot in station.slots if self.has(slot)),
+            )
+            for station in STATIONS
         ]
-        return [step for step in seen if step.slots]
+        return [station for station in seen if station.slots]
 
 
 @functools.cache

@@ -1,100 +1,60 @@
-"""What is said of each joint of one bike, and where the joints lie on the drawing."""
+"""The joints of a bike: the places where parts mate, and the page of the work that shows each. Declared here only."""
 
 from __future__ import annotations
 
-import math
-from collections.abc import Iterable
-
 from attrs import frozen
 
-from unkett.core.finding import Finding, Verdict, worst
-from unkett.core.places import JOINTS, Joint
-from unkett.core.skeleton import Point, Skeleton
-
-
-def joint_of(finding: Finding) -> Joint:
-    """The joint that a finding speaks of."""
-    return JOINTS[finding.place]
-
-
-def of_page(findings: Iterable[Finding], page: str) -> list[Finding]:
-    """The findings whose joint is shown on a page of the work."""
-    return [one for one in findings if JOINTS[one.place].page == page]
+PAGE_NAMES = ("gears", "chain", "bracket", "brakes", "wheels", "steering")
 
 
 @frozen(kw_only=True)
-class Judged:
-    """A joint of one bike with what is said of it, worst first."""
+class Joint:
+    """One place where parts mate; `page` and `sheet` name the work that shows it in section."""
 
-    joint: Joint
-    findings: tuple[Finding, ...]
-
-    @property
-    def verdict(self) -> Verdict:
-        return worst([one.verdict for one in self.findings])
-
-    @property
-    def count(self) -> int:
-        """How many findings ask for work."""
-        return sum(one.verdict is not Verdict.GOES for one in self.findings)
+    name: str
+    title: str
+    page: str
+    sheet: str = ""
 
 
-def judged(findings: Iterable[Finding]) -> list[Judged]:
-    """The joints something is said of, worst first, then in the order of the work."""
-    by_name: dict[str, list[Finding]] = {}
-    for one in findings:
-        by_name.setdefault(joint_of(one).name, []).append(one)
-    found = [Judged(joint=JOINTS[name], findings=tuple(by_name[name])) for name in JOINTS if name in by_name]
-    return sorted(found, key=lambda one: one.verdict.order)
+_ONE = (
+    ("shifting", "Shifting at the rear", "gears", ""),
+    ("cassette", "Sprockets on the hub", "gears", ""),
+    ("chain", "Chain", "chain", "bracket"),
+    ("rings", "Rings", "bracket", "bracket"),
+    ("bracket", "Bracket and crank", "bracket", "section"),
+    ("motor", "Motor", "bracket", ""),
+    ("frame", "Frame", "steering", ""),
+    ("headset", "Headset", "steering", ""),
+    ("fork", "Fork in the frame", "steering", ""),
+    ("steerer", "Steerer and stem", "steering", "steering"),
+    ("bar", "Bar and what sits on it", "steering", ""),
+    ("post", "Post in the seat tube", "steering", "seat"),
+    ("saddle", "Saddle on the post", "steering", ""),
+    ("shock", "Rear shock", "steering", ""),
+)
+_WHEEL = (
+    ("tyre", "tyre in rim and frame", "wheels", "wheel"),
+    ("spokes", "spokes", "wheels", "spokes"),
+    ("axle", "axle in the dropouts", "wheels", ""),
+    ("brake", "brake", "brakes", "brake"),
+    ("lever", "brake lever and line", "brakes", "lever"),
+)
 
 
-def _polar(centre: Point, radius: float, angle_deg: float) -> Point:
-    angle = math.radians(angle_deg)
-    return (centre[0] + radius * math.cos(angle), centre[1] + radius * math.sin(angle))
+def _declared() -> dict[str, Joint]:
+    joints = [Joint(name=name, title=title, page=page, sheet=sheet) for name, title, page, sheet in _ONE]
+    joints += [
+        Joint(
+            name=f"{end}_{name}",
+            title=f"{end.capitalize()} {title}",
+            page=page,
+            sheet=f"{end}_{sheet}" if sheet else "",
+        )
+        for end in ("front", "rear")
+        for name, title, page, sheet in _WHEEL
+    ]
+    return {joint.name: joint for joint in joints}
 
 
-def _middle(a: Point, b: Point) -> Point:
-    return ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
-
-
-def place_of(joint: Joint, bones: Skeleton, discs: frozenset[str] = frozenset()) -> Point:
-    """Where a joint lies on the bike, in millimetres; `discs` names the ends whose brake sits at the hub."""
-    end, _, what = joint.name.partition("_")
-    if end in ("front", "rear"):
-        return _wheel_place(end, what, bones, end in discs)
-    rear, bracket = bones["rear_axle"], bones["bracket"]
-    places: dict[str, Point] = {
-        "shifting": (rear[0] + 35, rear[1] - 150),
-        "cassette": rear,
-        "chain": (_middle(rear, bracket)[0], _middle(rear, bracket)[1] + 80),
-        "rings": (bracket[0] + 60, bracket[1] + 60),
-        "bracket": bracket,
-        "motor": (bracket[0] + 30, bracket[1] - 60),
-        "frame": _middle(bones["head_top"], bracket),
-        "headset": bones["head_bottom"],
-        "fork": _middle(bones["crown"], bones["front_axle"]),
-        "steerer": bones["steerer_top"],
-        "bar": bones["bar"],
-        "post": bones["collar"],
-        "saddle": bones["rail"],
-        "shock": _middle(bracket, bones["collar"]),
-    }
-    return places[joint.name]
-
-
-def _wheel_place(end: str, what: str, bones: Skeleton, disc: bool) -> Point:
-    front = end == "front"
-    axle = bones[f"{end}_axle"]
-    radius = bones.front_radius_mm if front else bones.rear_radius_mm
-    bsd = bones.front_bsd_mm if front else bones.rear_bsd_mm
-    if what == "tyre":
-        return _polar(axle, radius - 15, 20 if front else 160)
-    if what == "spokes":
-        return _polar(axle, bsd * 0.32, 290 if front else 250)
-    if what == "lever":
-        return (bones["bar"][0] + 60, bones["bar"][1] + (20 if front else -60))
-    if what == "brake":
-        over = bones["crown"] if front else bones["collar"]
-        angle = math.degrees(math.atan2(over[1] - axle[1], over[0] - axle[0]))
-        return _polar(axle, 90, 148 if front else 42) if disc else _polar(axle, bsd / 2, angle)
-    return axle
+JOINTS: dict[str, Joint] = _declared()

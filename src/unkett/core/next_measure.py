@@ -37,9 +37,9 @@ def next_measures(findings: Iterable[Finding]) -> list[NextMeasure]:
     for finding in findings:
         if finding.verdict is not Verdict.UNMEASURED:
             continue
-        asked: list[Asked] = [(one["slot"], one["attr"]) for one in finding.measure]
-        for one, key in zip(finding.measure, asked, strict=True):
-            words.setdefault(key, (str(one["title"]), str(one["how"])))
+        asked: list[Asked] = [(reading["slot"], reading["attr"]) for reading in finding.measure]
+        for item, key in zip(finding.measure, asked, strict=True):
+            words.setdefault(key, (str(item["title"]), str(item["how"])))
             touches[key] = touches.get(key, 0) + 1
             settles[key] = settles.get(key, 0) + (len(asked) == 1)
             safety[key] = safety.get(key, False) or finding.safety
@@ -55,4 +55,4 @@ def next_measures(findings: Iterable[Finding]) -> list[NextMeasure]:
         )
         for slot, attr in words
     ]
-    return sorted(found, key=lambda one: (-one.settles, not one.safety, -one.touches))
+    return sorted(found, key=lambda item: (-item.settles, not item.safety, -item.touches))

@@ -49,15 +49,15 @@ def swap_of(old: Facts, new: Facts) -> ForkSwap | None:
     head, wheelbase, drop, stay = (
         old.get("frame", name) for name in ("head_angle_deg", "wheelbase_mm", "bb_drop_mm", "chainstay_mm")
     )
-    lengths = [one.get("fork", "axle_to_crown_mm") for one in (old, new)]
+    lengths = [state.get("fork", "axle_to_crown_mm") for state in (old, new)]
     same = old.filled.get("fork") == new.filled.get("fork")
     if head is None or wheelbase is None or (None in lengths and not same):
         return None
     if None in lengths:
         lengths = [1.0, 1.0]  # the same fork, of whatever length
-    offsets = [one.get("fork", "offset_mm") for one in (old, new)]
-    stacks = [one.get("headset", "stack_lower_mm") for one in (old, new)]
-    levels = [_level(one) for one in (old, new)]
+    offsets = [state.get("fork", "offset_mm") for state in (old, new)]
+    stacks = [state.get("headset", "stack_lower_mm") for state in (old, new)]
+    levels = [_level(state) for state in (old, new)]
     return fork_swap(
         head_angle_deg=head,
         seat_angle_deg=old.get("frame", "seat_angle_deg"),

@@ -5,12 +5,12 @@ from __future__ import annotations
 from typing import Any
 
 from unkett.core.build import Build
-from unkett.core.calc.base import Calculation, Input, Place
+from unkett.core.calc.base import Calculation, Input, SlotAttr
 from unkett.core.figures import Facts
 
 
-def _first(facts: Facts, places: tuple[Place, ...]) -> Any:
-    values = (facts.get(slot, attr) for slot, attr in places)
+def _first(facts: Facts, sources: tuple[SlotAttr, ...]) -> Any:
+    values = (facts.get(slot, attr) for slot, attr in sources)
     return next((value for value in values if value is not None), None)
 
 
@@ -29,7 +29,7 @@ def prefill(calculation: Calculation, now: Build, then: Build | None = None) -> 
     return {name: value for name, value in out.items() if value is not None}
 
 
-def place_of(wanted: Input) -> Place | None:
+def kept_at(wanted: Input) -> SlotAttr | None:
     """The slot and attribute on which a reading for this input is kept; None where it is no part's."""
     return wanted.known[0] if wanted.known else None
 

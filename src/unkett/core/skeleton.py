@@ -67,7 +67,7 @@ class Skeleton:
 
     def guesses(self, *slots: str) -> bool:
         """Whether anything of these slots is assumed."""
-        return any(one.slot in slots for one in self.assumed)
+        return any(number.slot in slots for number in self.assumed)
 
 
 class _Numbers:
@@ -301,6 +301,6 @@ def bar_from_bracket(now: Build, then: Build) -> Point:
     """How far the bar moves forward and up as seen from the bracket, the frame's turn included, in mm."""
     old, new = skeleton(now), skeleton_of_plan(now, then)
     before, after = (
-        (one["bar"][0] - one["bracket"][0], one["bar"][1] - one["bracket"][1]) for one in (old, new)
+        (state["bar"][0] - state["bracket"][0], state["bar"][1] - state["bracket"][1]) for state in (old, new)
     )
     return (after[0] - before[0], after[1] - before[1])

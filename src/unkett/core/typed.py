@@ -42,16 +42,18 @@ def _rows(text: str) -> list[str]:
 
 def _columns(kind: Record) -> list[tuple[str, AttributeType, int]]:
     """Each field of a row with how many words it takes: a point takes two."""
-    return [(name, one, one.most if isinstance(one, ListOf) else 1) for name, one in kind.fields.items()]
+    return [
+        (name, field, field.most if isinstance(field, ListOf) else 1) for name, field in kind.fields.items()
+    ]
 
 
 def _read_row(text: str, kind: Record) -> dict[str, Any]:
     words = text.split()
     out: dict[str, Any] = {}
-    for name, one, takes in _columns(kind):
+    for name, item, takes in _columns(kind):
         taken, words = words[:takes], words[takes:]
         if taken:
-            out[name] = read_typed(" ".join(taken), one)
+            out[name] = read_typed(" ".join(taken), item)
     if words:
         raise bad("value", f"{shown(text)} given; {row_says(kind)} allowed")
     return out
@@ -171,12 +173,12 @@ def typed_text(value: Any, kind: AttributeType) -> str:
         return "yes" if value else "no"
     if isinstance(value, Mapping):
         if isinstance(kind, Record):
-            return " ".join(typed_text(value.get(name), one) for name, one in kind.fields.items()).strip()
+            return " ".join(typed_text(value.get(name), field) for name, field in kind.fields.items()).strip()
         item = kind.item if isinstance(kind, ByName) else kind.value if isinstance(kind, ByKey) else kind
-        return "; ".join(f"{name} {typed_text(one, item)}" for name, one in value.items())
+        return "; ".join(f"{name} {typed_text(entry, item)}" for name, entry in value.items())
     if isinstance(value, (list, tuple)):
         if not value:
             return "none"
         item = kind.item if isinstance(kind, (ListOf, Pair)) else kind
-        return ("; " if in_rows(kind) else " ").join(typed_text(one, item) for one in value)
+        return ("; " if in_rows(kind) else " ").join(typed_text(entry, item) for entry in value)
     return f"{value:.10g}" if isinstance(value, float) else str(value)

@@ -37,5 +37,5 @@ def told(value: Any, kind: AttributeType | None) -> Any:
     if isinstance(kind, Either):
         return told(value, kind.other if isinstance(value, tuple) else kind.one)
     if isinstance(kind, ListOf) and isinstance(value, tuple):
-        return listed([str(told(one, kind.item)) for one in dict.fromkeys(value)])
+        return listed([str(told(item, kind.item)) for item in dict.fromkeys(value)])
     return value

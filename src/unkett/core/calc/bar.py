@@ -7,7 +7,7 @@ from typing import Any
 
 from attrs import frozen
 
-from unkett.core.calc.base import Input, Place, Result, Step, Values, calculation, figure
+from unkett.core.calc.base import Input, Result, SlotAttr, TraceLine, Values, calculation, figure
 from unkett.core.calc.fields import ANGLE, HEAD_ANGLE, LENGTH
 from unkett.core.scene import Circle, Line, Path, Scene, Shape, Text
 from unkett.core.vocabulary.types import AttributeType
@@ -52,7 +52,7 @@ def bar_place(
     )
 
 
-_STEM: tuple[tuple[str, str, AttributeType, Place], ...] = (
+_STEM: tuple[tuple[str, str, AttributeType, SlotAttr], ...] = (
     ("head_angle_deg", "Head angle", HEAD_ANGLE, ("frame", "head_angle_deg")),
     ("length_mm", "Stem length", LENGTH, ("stem", "length_mm")),
     ("angle_deg", "Stem angle", ANGLE, ("stem", "angle_deg")),
@@ -181,9 +181,11 @@ def bar_position(
         after=after,
         change=change,
         trace=(
-            Step("from_forward_mm", before.forward_mm, "mm", "l·sin(HA − a) − (spacers + clamp/2)·cos HA"),
-            Step("from_up_mm", before.up_mm, "mm", "l·cos(HA − a) + (spacers + clamp/2)·sin HA"),
-            Step("to_forward_mm", after.forward_mm, "mm", "the same for the second set"),
-            Step("to_up_mm", after.up_mm, "mm", "the same for the second set"),
+            TraceLine(
+                "from_forward_mm", before.forward_mm, "mm", "l·sin(HA − a) − (spacers + clamp/2)·cos HA"
+            ),
+            TraceLine("from_up_mm", before.up_mm, "mm", "l·cos(HA − a) + (spacers + clamp/2)·sin HA"),
+            TraceLine("to_forward_mm", after.forward_mm, "mm", "the same for the second set"),
+            TraceLine("to_up_mm", after.up_mm, "mm", "the same for the second set"),
         ),
     )

@@ -25,7 +25,7 @@ SLACK = 1e-9
 
 P = ParamSpec("P")
 R = TypeVar("R")
-Place = tuple[str, str]  # a slot and an attribute of the part in it
+SlotAttr = tuple[str, str]  # a slot and an attribute of the part in it
 Values = Mapping[str, Any]
 
 
@@ -59,7 +59,7 @@ def figures_of(value: Any, before: str = "") -> list[Figure]:
 
 
 @frozen
-class Step:
+class TraceLine:
     """One line of a trace: a named value with its unit and how it came about."""
 
     name: str
@@ -72,7 +72,7 @@ class Step:
 class Result:
     """Base of every calculation's result."""
 
-    trace: tuple[Step, ...]
+    trace: tuple[TraceLine, ...]
 
     def to_json(self) -> dict[str, Any]:
         out = {"format": FORMAT, **attrs.asdict(self)}
@@ -108,8 +108,8 @@ class Input:
     title: str
     optional: bool = False
     default: Any = None
-    known: tuple[Place, ...] = ()
-    then: tuple[Place, ...] = ()
+    known: tuple[SlotAttr, ...] = ()
+    then: tuple[SlotAttr, ...] = ()
     usual: Any = None
     wanted: str = ""
     wanted_of: Callable[[Build], bool] = lambda _bike: True
@@ -146,7 +146,7 @@ class Calculation:
         """Run it on a JSON object. Raises InputError that names a missing, unknown or bad input."""
         if not isinstance(data, Mapping):
             raise InputError([Fault(path="", says=f"{shown(data)} given; an object of inputs allowed")])
-        names = [one.name for one in self.inputs]
+        names = [wanted.name for wanted in self.inputs]
         faults = [
             Fault(path=str(key), says=f"unknown; {listed(names)} allowed{nearest(key, names)}")
             for key in data
@@ -154,9 +154,9 @@ class Calculation:
         ]
         given = {key: value for key, value in data.items() if key in names and value is not None}
         faults += [
-            Fault(path=one.name, says=f"missing; {one.type.allowed()} allowed")
-            for one in self.inputs
-            if not one.optional and one.name not in given
+            Fault(path=wanted.name, says=f"missing; {wanted.type.allowed()} allowed")
+            for wanted in self.inputs
+            if not wanted.optional and wanted.name not in given
         ]
         if faults:
             raise InputError(faults)
@@ -174,9 +174,9 @@ NO_ANSWER = "together these come to no finite answer"
 
 def _finite(value: Any) -> bool:
     if isinstance(value, Mapping):
-        return all(_finite(one) for one in value.values())
+        return all(_finite(item) for item in value.values())
     if isinstance(value, (list, tuple)):
-        return all(_finite(one) for one in value)
+        return all(_finite(item) for item in value)
     return not isinstance(value, float) or math.isfinite(value)
 
 
@@ -206,7 +206,7 @@ def calculation(
     def register(function: Callable[P, R]) -> Callable[P, R]:
         if name in CALCULATIONS:
             raise CoreError(f"calculation {name} is declared twice")
-        types = {one.name: one.type for one in inputs}
+        types = {wanted.name: wanted.type for wanted in inputs}
         kept: dict[str, R] = {}
 
         @functools.wraps(function)
@@ -230,7 +230,7 @@ def calculation(
                 kept[asked] = result
             return result
 
-        lines = "\n".join(f"    {one.line()}" for one in inputs)
+        lines = "\n".join(f"    {wanted.line()}" for wanted in inputs)
         checked.__doc__ = f"{function.__doc__ or says}\n\nInputs:\n{lines}\n\nSource: {source}"
         CALCULATIONS[name] = Calculation(
             name=name,

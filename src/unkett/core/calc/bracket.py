@@ -6,7 +6,7 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Input, Result, Step, calculation, figure
+from unkett.core.calc.base import SLACK, Input, Result, TraceLine, calculation, figure
 from unkett.core.calc.fields import LENGTH, LINK_PITCH, OFFSETS, RINGS, SPROCKETS
 from unkett.core.errors import bad
 from unkett.core.vocabulary.types import ListOf, Number, Whole
@@ -48,12 +48,13 @@ def worst_in_use(angles: tuple[ChainAngle, ...]) -> ChainAngle:
     """The largest chain angle among the gears in use: with several rings big/big and small/small are ridden
     by nobody.
     """
-    rings, cogs = {one.ring for one in angles}, {one.sprocket for one in angles}
+    rings, cogs = {angle.ring for angle in angles}, {angle.sprocket for angle in angles}
     crossed = (
         {(max(rings), max(cogs)), (min(rings), min(cogs))} if len(rings) > 1 and len(cogs) > 1 else set()
     )
     return max(
-        (one for one in angles if (one.ring, one.sprocket) not in crossed), key=lambda one: abs(one.angle_deg)
+        (angle for angle in angles if (angle.ring, angle.sprocket) not in crossed),
+        key=lambda angle: abs(angle.angle_deg),
     )
 
 
@@ -124,17 +125,17 @@ def chainline(
         for ring, front in zip(chainrings, front_mm, strict=True)
         for sprocket, line in zip(sprockets, rear, strict=True)
     )
-    worst = max(angles, key=lambda one: abs(one.angle_deg))
+    worst = max(angles, key=lambda angle: abs(angle.angle_deg))
     return Chainline(
         rear_mm=rear,
         angles=angles,
         trace=(
-            Step("first_sprocket_mm", first, "mm", f"{spacing_mm:g} / 2 − {locknut_to_first_mm:g}"),
-            Step("last_sprocket_mm", rear[-1], "mm", f"first − {len(rear) - 1} × {sprocket_pitch_mm:g}"),
-            Step(
+            TraceLine("first_sprocket_mm", first, "mm", f"{spacing_mm:g} / 2 − {locknut_to_first_mm:g}"),
+            TraceLine("last_sprocket_mm", rear[-1], "mm", f"first − {len(rear) - 1} × {sprocket_pitch_mm:g}"),
+            TraceLine(
                 "worst_offset_mm", worst.offset_mm, "mm", f"ring {worst.ring} less sprocket {worst.sprocket}"
             ),
-            Step("worst_angle_deg", worst.angle_deg, "°", f"atan(offset / {chainstay_mm:g})"),
+            TraceLine("worst_angle_deg", worst.angle_deg, "°", f"atan(offset / {chainstay_mm:g})"),
         ),
     )
 
@@ -166,7 +167,7 @@ def _judged(line: Chainline, sprockets: tuple[int, ...], use: str | None) -> flo
     it, counts twice.
     """
     fast = set(sorted(sprockets)[: (len(sprockets) + 1) // 2]) if use in FAST_USES else set()
-    return max(abs(one.angle_deg) * (2 if one.sprocket in fast else 1) for one in line.angles)
+    return max(abs(angle.angle_deg) * (2 if angle.sprocket in fast else 1) for angle in line.angles)
 
 
 def _seats(
@@ -216,7 +217,7 @@ def seated_chainlines(
                 judged_deg=_judged(line, sprockets, use),
             )
         )
-    return tuple(sorted(found, key=lambda one: one.judged_deg))
+    return tuple(sorted(found, key=lambda finding: finding.judged_deg))
 
 
 @frozen(kw_only=True)
@@ -275,8 +276,8 @@ def crank_spacing(
         spacers_mm=spacers,
         fits=fits,
         trace=(
-            Step("gap_mm", gap, "mm", f"{spindle_needs_mm:g} − {shell_mm:g} − {flanges_mm:g}"),
-            Step("spacers_mm", spacers, "mm", f"gap − {range_mm:g} / 2 where the gap exceeds the range"),
+            TraceLine("gap_mm", gap, "mm", f"{spindle_needs_mm:g} − {shell_mm:g} − {flanges_mm:g}"),
+            TraceLine("spacers_mm", spacers, "mm", f"gap − {range_mm:g} / 2 where the gap exceeds the range"),
         ),
     )
 
@@ -371,12 +372,12 @@ def crank_centring(
     """
     exact = min(max((non_drive_mm - drive_mm) / 2, 0.0), free_mm)
     sums = _sums(stock_mm or (), free_mm)
-    drive = min(sums, key=lambda one: (round(abs(one - exact * MICRON), 3), len(sums[one]), one))
+    drive = min(sums, key=lambda item: (round(abs(item - exact * MICRON), 3), len(sums[item]), item))
     rest = free_mm - drive / MICRON
     others = {total: pieces for total, pieces in sums.items() if total <= rest * MICRON + 1e-6}
     taken = [total for total in others if rest - total / MICRON <= ring_range_mm + SLACK]
     if taken:
-        other = min(taken, key=lambda one: (len(others[one]), -one))
+        other = min(taken, key=lambda item: (len(others[item]), -item))
     else:
         other = max(others)
     left = rest - other / MICRON
@@ -388,15 +389,15 @@ def crank_centring(
         left_over_mm=max(0.0, left),
         arms_mm=(drive_mm + drive / MICRON, non_drive_mm - drive / MICRON),
         trace=(
-            Step(
+            TraceLine(
                 "drive_spacer_mm",
                 exact,
                 "mm",
                 f"({non_drive_mm:g} − {drive_mm:g}) / 2, within 0 and {free_mm:g}",
             ),
-            Step("non_drive_spacer_mm", free_mm - exact, "mm", f"{free_mm:g} − drive spacer"),
-            Step("drive_pieces_mm", drive / MICRON, "mm", "nearest sum from stock"),
-            Step("left_over_mm", max(0.0, left), "mm", "play left after the pieces of both sides"),
+            TraceLine("non_drive_spacer_mm", free_mm - exact, "mm", f"{free_mm:g} − drive spacer"),
+            TraceLine("drive_pieces_mm", drive / MICRON, "mm", "nearest sum from stock"),
+            TraceLine("left_over_mm", max(0.0, left), "mm", "play left after the pieces of both sides"),
         ),
     )
 
@@ -425,7 +426,7 @@ def bcd(*, neighbour_mm: float, bolts: int) -> BoltCircle:
     """Bolt circle diameter in mm of evenly spaced bolts."""
     circle = neighbour_mm / math.sin(math.pi / bolts)
     return BoltCircle(
-        bcd_mm=circle, trace=(Step("bcd_mm", circle, "mm", f"{neighbour_mm:g} / sin(π / {bolts})"),)
+        bcd_mm=circle, trace=(TraceLine("bcd_mm", circle, "mm", f"{neighbour_mm:g} / sin(π / {bolts})"),)
     )
 
 
@@ -489,7 +490,7 @@ def spindle_choice(
     `off_mm` is the chainline it gives less the one wanted.
     """
     exact = spindle_now_mm + 2 * (chainline_wanted_mm - chainline_now_mm)
-    chosen = min(stock_mm or CARTRIDGE_SPINDLES_MM, key=lambda one: (round(abs(one - exact), 6), -one))
+    chosen = min(stock_mm or CARTRIDGE_SPINDLES_MM, key=lambda item: (round(abs(item - exact), 6), -item))
     line = chainline_now_mm + (chosen - spindle_now_mm) / 2
     return SpindleChoice(
         spindle_mm=exact,
@@ -497,14 +498,16 @@ def spindle_choice(
         chainline_mm=line,
         off_mm=line - chainline_wanted_mm,
         trace=(
-            Step(
+            TraceLine(
                 "spindle_mm",
                 exact,
                 "mm",
                 f"{spindle_now_mm:g} + 2 × ({chainline_wanted_mm:g} − {chainline_now_mm:g})",
             ),
-            Step("choose_mm", chosen, "mm", "nearest length to be had"),
-            Step("chainline_mm", line, "mm", f"{chainline_now_mm:g} + ({chosen:g} − {spindle_now_mm:g}) / 2"),
+            TraceLine("choose_mm", chosen, "mm", "nearest length to be had"),
+            TraceLine(
+                "chainline_mm", line, "mm", f"{chainline_now_mm:g} + ({chosen:g} − {spindle_now_mm:g}) / 2"
+            ),
         ),
     )
 
@@ -546,7 +549,7 @@ def guide_shims(*, gap_mm: float, shim_mm: float = 0.5) -> GuideShims:
         shims=shims,
         left_over_mm=left,
         trace=(
-            Step("shims", shims, "", f"round({gap_mm:g} / {shim_mm:g}), a tie to fewer"),
-            Step("left_over_mm", left, "mm", f"{gap_mm:g} − shims × {shim_mm:g}"),
+            TraceLine("shims", shims, "", f"round({gap_mm:g} / {shim_mm:g}), a tie to fewer"),
+            TraceLine("left_over_mm", left, "mm", f"{gap_mm:g} − shims × {shim_mm:g}"),
         ),
     )

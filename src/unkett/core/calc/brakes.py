@@ -6,7 +6,7 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Cautioned, Input, Result, Step, Values, calculation, figure
+from unkett.core.calc.base import SLACK, Cautioned, Input, Result, TraceLine, Values, calculation, figure
 from unkett.core.calc.fields import BSD, LENGTH, OFFSET, ROTOR, ByName
 from unkett.core.errors import bad
 from unkett.core.scene import Box, Line, Scene, Shape, Text
@@ -37,7 +37,7 @@ def rotor_shift(*, from_mm: float, to_mm: float) -> RotorShift:
     """(to − from) / 2; positive is outwards."""
     radial = (to_mm - from_mm) / 2
     return RotorShift(
-        radial_mm=radial, trace=(Step("radial_mm", radial, "mm", f"({to_mm:g} − {from_mm:g}) / 2"),)
+        radial_mm=radial, trace=(TraceLine("radial_mm", radial, "mm", f"({to_mm:g} − {from_mm:g}) / 2"),)
     )
 
 
@@ -109,7 +109,7 @@ def adapter(*, mount: str, native_mm: float, rotor_mm: float) -> Adapter:
     if mount != "post":
         raise bad("mount", f"'{mount}' given; only 'post' goes by steps")
     step = rotor_mm - native_mm
-    possible = any(abs(step - one) <= SLACK for one in POST_STEPS_MM)
+    possible = any(abs(step - step_mm) <= SLACK for step_mm in POST_STEPS_MM)
     washers = abs(step - WASHER_STEP_MM) <= SLACK and native_mm in WASHERED_SIZES_MM
     washers_mm = WASHER_STEP_MM / 2 if washers else None
     return Adapter(
@@ -117,8 +117,10 @@ def adapter(*, mount: str, native_mm: float, rotor_mm: float) -> Adapter:
         possible=possible,
         washers_mm=washers_mm,
         trace=(
-            Step("step_mm", step, "mm", f"{rotor_mm:g} − {native_mm:g}"),
-            Step("possible", possible, "", "one of " + ", ".join(str(one) for one in POST_STEPS_MM)),
+            TraceLine("step_mm", step, "mm", f"{rotor_mm:g} − {native_mm:g}"),
+            TraceLine(
+                "possible", possible, "", "one of " + ", ".join(str(step_mm) for step_mm in POST_STEPS_MM)
+            ),
         ),
     )
 
@@ -186,14 +188,14 @@ def rim_brake_reach(
 def reach_from_bolt(*, bridge_radius_mm: float, bsd_mm: float) -> RimBrakeReach:
     """Reach in mm from the brake bolt's distance to the axle and the rim size."""
     reach = bridge_radius_mm - bsd_mm / 2
-    step = Step("reach_mm", reach, "mm", f"{bridge_radius_mm:g} − {bsd_mm:g} / 2")
+    step = TraceLine("reach_mm", reach, "mm", f"{bridge_radius_mm:g} − {bsd_mm:g} / 2")
     return RimBrakeReach(reach_mm=reach, trace=(step,))
 
 
 def reach_for_another_rim(*, reach_now_mm: float, bsd_from_mm: float, bsd_to_mm: float) -> RimBrakeReach:
     """Reach in mm on another rim size, from the reach on the old one."""
     reach = reach_now_mm + (bsd_from_mm - bsd_to_mm) / 2
-    step = Step("reach_mm", reach, "mm", f"{reach_now_mm:g} + ({bsd_from_mm:g} − {bsd_to_mm:g}) / 2")
+    step = TraceLine("reach_mm", reach, "mm", f"{reach_now_mm:g} + ({bsd_from_mm:g} − {bsd_to_mm:g}) / 2")
     return RimBrakeReach(reach_mm=reach, trace=(step,))
 
 
@@ -237,9 +239,9 @@ def line_drag(*, turns_deg: tuple[float, ...], mu: float = 0.06) -> LineDrag:
         ratio=ratio,
         loss_pct=(1 - ratio) * 100,
         trace=(
-            Step("total_deg", total, "°", "sum of the bends"),
-            Step("ratio", ratio, "", f"exp(−{mu:g} × {math.radians(total):.4f})"),
-            Step("loss_pct", (1 - ratio) * 100, "%", "(1 − ratio) × 100"),
+            TraceLine("total_deg", total, "°", "sum of the bends"),
+            TraceLine("ratio", ratio, "", f"exp(−{mu:g} × {math.radians(total):.4f})"),
+            TraceLine("loss_pct", (1 - ratio) * 100, "%", "(1 − ratio) × 100"),
         ),
     )
 
@@ -297,8 +299,10 @@ def rotor_gain(*, from_mm: float, to_mm: float, track_mm: float = 0.0) -> RotorG
         torque_pct=torque,
         area_pct=swept,
         trace=(
-            Step("torque_pct", torque, "%", f"({to_mm:g} − {track_mm:g}) / ({from_mm:g} − {track_mm:g}) − 1"),
-            Step("area_pct", swept, "%", "swept area then / now − 1"),
+            TraceLine(
+                "torque_pct", torque, "%", f"({to_mm:g} − {track_mm:g}) / ({from_mm:g} − {track_mm:g}) − 1"
+            ),
+            TraceLine("area_pct", swept, "%", "swept area then / now − 1"),
         ),
     )
 
@@ -389,9 +393,9 @@ def rotor_shims(*, planes_mm: dict[str, float], shim_mm: float = 0.2) -> RotorSh
         shims=shims,
         left_over_mm=left,
         trace=(
-            Step("reference_mm", outermost, "mm", f"{reference}, furthest outboard"),
+            TraceLine("reference_mm", outermost, "mm", f"{reference}, furthest outboard"),
             *[
-                Step(
+                TraceLine(
                     f"shims_{wheel}", count, "", f"(reference − {planes_mm[wheel]:g}) / {shim_mm:g}, nearest"
                 )
                 for wheel, count in shims.items()

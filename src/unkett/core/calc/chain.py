@@ -12,7 +12,7 @@ from unkett.core.calc.base import (
     SLACK,
     Input,
     Result,
-    Step,
+    TraceLine,
     Values,
     calculation,
     ceil_slack,
@@ -166,17 +166,17 @@ def chain_length(
     high = None
     empty = False
     trace = [
-        Step("big_big_mm", big, "mm", f"belt round {ring} and {cog} teeth at {longest:g} mm"),
-        Step("big_big_links", big / CHAIN_PITCH_MM, "links", "big/big ÷ 12.7"),
-        Step("min_links", low, "links", f"next even number, plus {extra_links}"),
-        Step("small_small_mm", small, "mm", f"belt round {min(chainrings)} and {min(sprockets)} teeth"),
-        Step("needed_teeth", needed, "teeth", "ring difference + sprocket difference"),
+        TraceLine("big_big_mm", big, "mm", f"belt round {ring} and {cog} teeth at {longest:g} mm"),
+        TraceLine("big_big_links", big / CHAIN_PITCH_MM, "links", "big/big ÷ 12.7"),
+        TraceLine("min_links", low, "links", f"next even number, plus {extra_links}"),
+        TraceLine("small_small_mm", small, "mm", f"belt round {min(chainrings)} and {min(sprockets)} teeth"),
+        TraceLine("needed_teeth", needed, "teeth", "ring difference + sprocket difference"),
     ]
     if capacity_teeth is not None:
         empty = capacity_teeth < needed
         high = low + 2 * math.floor((capacity_teeth - needed) / TEETH_PER_PAIR + SLACK)
         formula = f"{low} + 2 × floor(({capacity_teeth} − {needed}) / 4)"
-        trace.append(Step("max_links", high, "links", formula))
+        trace.append(TraceLine("max_links", high, "links", formula))
     return ChainLength(
         big_big_mm=big,
         small_small_mm=small,
@@ -227,11 +227,11 @@ def _options(inputs: Values, answer: Values) -> Scene | None:
         return left + float((centre - low) / (high - low)) * span
 
     shapes: list[Shape] = [Box(corner=(left, 50), width=span, height=14, role="part-other", title="dropout")]
-    for one in options:
-        shapes.append(Circle(centre=(x(one["centre_mm"]), 57), radius=6, role="axle"))
-        shapes.append(Text(at=(x(one["centre_mm"]), 40), text=str(one["links"]), role="end-number"))
+    for option in options:
+        shapes.append(Circle(centre=(x(option["centre_mm"]), 57), radius=6, role="axle"))
+        shapes.append(Text(at=(x(option["centre_mm"]), 40), text=str(option["links"]), role="end-number"))
     shapes += dimension((left, 96), (left + span, 96), f"bracket to axle {low:g} to {high:g}")
-    says = "; ".join(f"{one['links']} links at {one['centre_mm']:.1f} mm" for one in options)
+    says = "; ".join(f"{option['links']} links at {option['centre_mm']:.1f} mm" for option in options)
     return Scene(width=500, height=112, title="Axle in the dropout", says=says + ".", shapes=tuple(shapes))
 
 
@@ -297,9 +297,9 @@ def single_speed_chain(
     return SingleSpeedChain(
         options=tuple(options),
         trace=(
-            Step("shortest_links", shortest, "links", f"belt at {centre_mm_min:g} mm ÷ 12.7"),
-            Step("longest_links", longest, "links", f"belt at {centre_mm_max:g} mm ÷ 12.7"),
-            Step("options", len(options), "", "whole numbers between, odd ones only with a half link"),
+            TraceLine("shortest_links", shortest, "links", f"belt at {centre_mm_min:g} mm ÷ 12.7"),
+            TraceLine("longest_links", longest, "links", f"belt at {centre_mm_max:g} mm ÷ 12.7"),
+            TraceLine("options", len(options), "", "whole numbers between, odd ones only with a half link"),
         ),
     )
 

@@ -6,7 +6,7 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Input, Result, Step, calculation, figure
+from unkett.core.calc.base import SLACK, Input, Result, TraceLine, calculation, figure
 from unkett.core.errors import bad
 from unkett.core.vocabulary.types import Number
 
@@ -114,9 +114,9 @@ def climb(
         speed_kmh=speed * 3.6,
         cadence_rpm=cadence,
         trace=(
-            Step("slope_force_n", resist, "N", f"{mass_kg:g} × 9.80665 × (sin θ + {crr:g} × cos θ)"),
-            Step("speed_ms", speed, "m/s", "largest root of 0.97·P = F·v"),
-            Step("speed_kmh", speed * 3.6, "km/h", "× 3.6"),
-            Step("cadence_rpm", cadence, "rpm", f"speed × 60 / {development_m:g}"),
+            TraceLine("slope_force_n", resist, "N", f"{mass_kg:g} × 9.80665 × (sin θ + {crr:g} × cos θ)"),
+            TraceLine("speed_ms", speed, "m/s", "largest root of 0.97·P = F·v"),
+            TraceLine("speed_kmh", speed * 3.6, "km/h", "× 3.6"),
+            TraceLine("cadence_rpm", cadence, "rpm", f"speed × 60 / {development_m:g}"),
         ),
     )

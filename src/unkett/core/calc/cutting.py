@@ -7,7 +7,7 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Input, Result, Step, calculation, figure
+from unkett.core.calc.base import SLACK, Input, Result, TraceLine, calculation, figure
 from unkett.core.calc.fields import LENGTH, OFFSET
 from unkett.core.errors import bad
 from unkett.core.vocabulary.enums import Enumeration
@@ -82,10 +82,10 @@ def line_length(
     """A line of hose only has no inner."""
 
     def total(*types: str) -> float:
-        return math.fsum(float(str(one["length_mm"])) for one in segments if one["type"] in types)
+        return math.fsum(float(str(piece["length_mm"])) for piece in segments if piece["type"] in types)
 
     housing, bare, hose = total(*HOUSINGS), total("bare"), total("hose")
-    pulled = any(one["type"] != "hose" for one in segments)
+    pulled = any(piece["type"] != "hose" for piece in segments)
     inner = housing + bare + lever_mm + past_clamp_mm + spare_mm if pulled else 0.0
     return LineLength(
         housing_mm=housing,
@@ -93,10 +93,10 @@ def line_length(
         hose_mm=hose,
         inner_mm=inner,
         trace=(
-            Step("housing_mm", housing, "mm", "sum of the housing"),
-            Step("bare_mm", bare, "mm", "sum of the bare inner"),
-            Step("hose_mm", hose, "mm", "sum of the hose"),
-            Step(
+            TraceLine("housing_mm", housing, "mm", "sum of the housing"),
+            TraceLine("bare_mm", bare, "mm", "sum of the bare inner"),
+            TraceLine("hose_mm", hose, "mm", "sum of the hose"),
+            TraceLine(
                 "inner_mm", inner, "mm", f"housing + bare + {lever_mm:g} + {past_clamp_mm:g} + {spare_mm:g}"
             ),
         ),
@@ -148,10 +148,10 @@ def line_change(**given: object) -> LineChange:
         new_mm=old + change,
         change_mm=change,
         trace=(
-            Step("path_from_mm", before, "mm", "lever to entry + rest"),
-            Step("path_to_mm", after, "mm", "lever to entry + rest"),
-            Step("change_mm", change, "mm", "to − from"),
-            Step("new_mm", old + change, "mm", f"{old:g} + change"),
+            TraceLine("path_from_mm", before, "mm", "lever to entry + rest"),
+            TraceLine("path_to_mm", after, "mm", "lever to entry + rest"),
+            TraceLine("change_mm", change, "mm", "to − from"),
+            TraceLine("new_mm", old + change, "mm", f"{old:g} + change"),
         ),
     )
 
@@ -271,8 +271,8 @@ def cut_list(
 ) -> CutList:
     """Waste = opened stock − pieces. Raises InputError naming pieces_mm where it cannot be done."""
     pieces = tuple(sorted(pieces_mm, reverse=True))
-    lengths = tuple(float(one["length_mm"]) for one in stock_mm)
-    counts = tuple(min(int(one.get("count", len(pieces))), len(pieces)) for one in stock_mm)
+    lengths = tuple(float(length["length_mm"]) for length in stock_mm)
+    counts = tuple(min(int(length.get("count", len(pieces))), len(pieces)) for length in stock_mm)
     found = _least(lengths, counts, pieces, kerf_mm)
     if found is None:
         raise bad("pieces_mm", "these pieces cannot be cut from this stock")
@@ -281,8 +281,8 @@ def cut_list(
         cuts=found[1],
         waste_mm=waste,
         trace=(
-            Step("pieces_total_mm", math.fsum(pieces), "mm", "sum of the pieces"),
-            Step("opened_mm", found[0], "mm", "least stock opened"),
-            Step("waste_mm", waste, "mm", "opened − pieces"),
+            TraceLine("pieces_total_mm", math.fsum(pieces), "mm", "sum of the pieces"),
+            TraceLine("opened_mm", found[0], "mm", "least stock opened"),
+            TraceLine("waste_mm", waste, "mm", "opened − pieces"),
         ),
     )

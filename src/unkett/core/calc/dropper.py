@@ -6,16 +6,16 @@ from typing import Any
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Input, Result, Step, Values, calculation, figure
+from unkett.core.calc.base import SLACK, Input, Result, TraceLine, Values, calculation, figure
 from unkett.core.calc.fields import LENGTH
 from unkett.core.scene import Box, Circle, Line, Scene, Shape, Text, upright
 from unkett.core.vocabulary.types import ListOf, Record
 
 
-def seat_room(*, saddle_height_mm: float, seat_tube_mm: float, rail_height_mm: float) -> Step:
+def seat_room(*, saddle_height_mm: float, seat_tube_mm: float, rail_height_mm: float) -> TraceLine:
     """Collar to rail in mm: what shows of the post at this saddle height."""
     room = saddle_height_mm - seat_tube_mm - rail_height_mm
-    return Step("room_mm", room, "mm", f"{saddle_height_mm:g} − {seat_tube_mm:g} − {rail_height_mm:g}")
+    return TraceLine("room_mm", room, "mm", f"{saddle_height_mm:g} − {seat_tube_mm:g} − {rail_height_mm:g}")
 
 
 @frozen(kw_only=True)
@@ -201,6 +201,6 @@ def dropper_fit(
             )
     trace = [there]
     if best is not None:
-        trace.append(Step("raised_mm", best.raised_mm, "mm", "room − stack"))
-        trace.append(Step("insertion_mm", best.insertion_mm, "mm", "body − raised"))
+        trace.append(TraceLine("raised_mm", best.raised_mm, "mm", "room − stack"))
+        trace.append(TraceLine("insertion_mm", best.insertion_mm, "mm", "body − raised"))
     return DropperFit(room_mm=room, best=best, trace=tuple(trace))

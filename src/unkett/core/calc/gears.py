@@ -8,7 +8,7 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Input, Result, Step, calculation, figure
+from unkett.core.calc.base import SLACK, Input, Result, TraceLine, calculation, figure
 from unkett.core.calc.fields import RINGS, SPROCKETS
 from unkett.core.errors import bad
 from unkett.core.standards import rows_where
@@ -162,7 +162,7 @@ def gears(
 ) -> Gears:
     """Every pair of ring and sprocket, ordered low to high; equal ratios: the smaller ring first."""
     if circumference_mm is not None:
-        first = Step("circumference_mm", circumference_mm, "mm", "measured roll-out")
+        first = TraceLine("circumference_mm", circumference_mm, "mm", "measured roll-out")
     else:
         if bsd_mm is None:
             raise bad(
@@ -172,7 +172,7 @@ def gears(
         if tyre_mm is None:
             raise bad("tyre_mm", "missing; a tyre width goes with bsd_mm")
         circumference_mm = circumference(bsd_mm=bsd_mm, tyre_mm=tyre_mm)
-        first = Step("circumference_mm", circumference_mm, "mm", f"π × ({bsd_mm:g} + 2 × {tyre_mm:g})")
+        first = TraceLine("circumference_mm", circumference_mm, "mm", f"π × ({bsd_mm:g} + 2 × {tyre_mm:g})")
     return gear_table(
         chainrings=chainrings,
         sprockets=sprockets,
@@ -190,7 +190,7 @@ def gear_table(
     circumference_mm: float,
     crank_mm: float | None,
     cadence_rpm: float,
-    first: Step,
+    first: TraceLine,
 ) -> Gears:
     """The gear table of a known roll-out; `first` says where the roll-out came from."""
     diameter_mm = circumference_mm / math.pi
@@ -221,11 +221,13 @@ def gear_table(
         steps_pct=steps,
         trace=(
             first,
-            Step("lowest_ratio", low.ratio, "", f"{low.ring} / {low.sprocket}"),
-            Step("lowest_development_m", low.development_m, "m", "lowest ratio × circumference / 1000"),
-            Step("highest_ratio", high.ratio, "", f"{high.ring} / {high.sprocket}"),
-            Step("highest_development_m", high.development_m, "m", "highest ratio × circumference / 1000"),
-            Step("range_pct", range_pct, "%", "highest / lowest × 100"),
+            TraceLine("lowest_ratio", low.ratio, "", f"{low.ring} / {low.sprocket}"),
+            TraceLine("lowest_development_m", low.development_m, "m", "lowest ratio × circumference / 1000"),
+            TraceLine("highest_ratio", high.ratio, "", f"{high.ring} / {high.sprocket}"),
+            TraceLine(
+                "highest_development_m", high.development_m, "m", "highest ratio × circumference / 1000"
+            ),
+            TraceLine("range_pct", range_pct, "%", "highest / lowest × 100"),
         ),
     )
 
@@ -264,9 +266,9 @@ def capacity(*, chainrings: tuple[int, ...], sprockets: tuple[int, ...]) -> Capa
     return Capacity(
         needed_teeth=rings + cogs,
         trace=(
-            Step("ring_difference", rings, "teeth", f"{max(chainrings)} − {min(chainrings)}"),
-            Step("sprocket_difference", cogs, "teeth", f"{max(sprockets)} − {min(sprockets)}"),
-            Step("needed_teeth", rings + cogs, "teeth", "ring difference + sprocket difference"),
+            TraceLine("ring_difference", rings, "teeth", f"{max(chainrings)} − {min(chainrings)}"),
+            TraceLine("sprocket_difference", cogs, "teeth", f"{max(sprockets)} − {min(sprockets)}"),
+            TraceLine("needed_teeth", rings + cogs, "teeth", "ring difference + sprocket difference"),
         ),
     )
 
@@ -358,13 +360,13 @@ def index_error(
         clean_gears=clean,
         usable_gears=usable,
         trace=(
-            Step("travel_per_click_mm", travel, "mm", f"{pull_per_click_mm:g} × {shift_ratio:g}"),
-            Step("error_per_click_mm", error, "mm", f"travel − {sprocket_pitch_mm:g}"),
-            Step("positions", n, "", f"smaller of {sprockets} sprockets and {clicks} clicks"),
-            Step("worst_from_small_mm", worst, "mm", "|error| × (positions − 1)"),
-            Step("worst_centred_mm", worst / 2, "mm", "half of it"),
-            Step("clean_gears", clean, "", f"error from the small end ≤ {INDEX_CLEAN_MM} mm"),
-            Step("usable_gears", usable, "", f"error from the small end ≤ {INDEX_USABLE_MM} mm"),
+            TraceLine("travel_per_click_mm", travel, "mm", f"{pull_per_click_mm:g} × {shift_ratio:g}"),
+            TraceLine("error_per_click_mm", error, "mm", f"travel − {sprocket_pitch_mm:g}"),
+            TraceLine("positions", n, "", f"smaller of {sprockets} sprockets and {clicks} clicks"),
+            TraceLine("worst_from_small_mm", worst, "mm", "|error| × (positions − 1)"),
+            TraceLine("worst_centred_mm", worst / 2, "mm", "half of it"),
+            TraceLine("clean_gears", clean, "", f"error from the small end ≤ {INDEX_CLEAN_MM} mm"),
+            TraceLine("usable_gears", usable, "", f"error from the small end ≤ {INDEX_USABLE_MM} mm"),
         ),
     )
 
@@ -398,7 +400,9 @@ def smallest_ring(*, bcd_mm: float) -> SmallestRing:
     return SmallestRing(
         teeth=teeth,
         trace=(
-            Step("radius_needed_mm", wanted, "mm", f"{bcd_mm:g} / 2 + 3.9 roller + 7 clearance"),
-            Step("teeth", teeth, "teeth", f"fewest with pitch radius {pitch_radius(teeth):.2f} ≥ needed"),
+            TraceLine("radius_needed_mm", wanted, "mm", f"{bcd_mm:g} / 2 + 3.9 roller + 7 clearance"),
+            TraceLine(
+                "teeth", teeth, "teeth", f"fewest with pitch radius {pitch_radius(teeth):.2f} ≥ needed"
+            ),
         ),
     )

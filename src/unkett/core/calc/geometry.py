@@ -6,7 +6,7 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import Input, Result, Step, calculation, figure
+from unkett.core.calc.base import Input, Result, TraceLine, calculation, figure
 from unkett.core.calc.fields import HEAD_ANGLE, LENGTH, OFFSET
 from unkett.core.errors import bad
 from unkett.core.vocabulary.types import Number
@@ -52,7 +52,7 @@ def trail(*, wheel_radius_mm: float, head_angle_deg: float, offset_mm: float) ->
     """How far the contact patch trails the steering axis on the ground."""
     value = trail_of(wheel_radius_mm=wheel_radius_mm, head_angle_deg=head_angle_deg, offset_mm=offset_mm)
     formula = f"({wheel_radius_mm:g} × cos {head_angle_deg:g}° − {offset_mm:g}) / sin {head_angle_deg:g}°"
-    return Trail(trail_mm=value, trace=(Step("trail_mm", value, "mm", formula),))
+    return Trail(trail_mm=value, trace=(TraceLine("trail_mm", value, "mm", formula),))
 
 
 @frozen(kw_only=True)
@@ -230,11 +230,15 @@ def fork_swap(
         reach_change_mm=None if stack_mm is None else -stack_mm * math.sin(turn),
         wheelbase_mm=across * math.cos(turn) + down * math.sin(turn),
         trace=(
-            Step("longer_mm", longer, "mm", f"{a2c_to_mm:g} − {a2c_from_mm:g} + {lower_stack_change_mm:g}"),
-            Step("axle_down_mm", down, "mm", "longer × sin HA − offset change × cos HA"),
-            Step("axle_forward_mm", across, "mm", "wheelbase + longer × cos HA + offset change × sin HA"),
-            Step("rotation_deg", turn_deg, "°", "atan(down / forward)"),
-            Step("head_angle_deg", new_head, "°", f"{head_angle_deg:g} − rotation"),
+            TraceLine(
+                "longer_mm", longer, "mm", f"{a2c_to_mm:g} − {a2c_from_mm:g} + {lower_stack_change_mm:g}"
+            ),
+            TraceLine("axle_down_mm", down, "mm", "longer × sin HA − offset change × cos HA"),
+            TraceLine(
+                "axle_forward_mm", across, "mm", "wheelbase + longer × cos HA + offset change × sin HA"
+            ),
+            TraceLine("rotation_deg", turn_deg, "°", "atan(down / forward)"),
+            TraceLine("head_angle_deg", new_head, "°", f"{head_angle_deg:g} − rotation"),
         ),
     )
 
@@ -281,13 +285,13 @@ def seat_angle(*, saddle_forward_mm: float, saddle_height_mm: float, seat_angle_
     return SeatAngle(
         effective_deg=effective,
         trace=(
-            Step("up_mm", up, "mm", f"{saddle_height_mm:g} × sin {seat_angle_deg:g}°"),
-            Step(
+            TraceLine("up_mm", up, "mm", f"{saddle_height_mm:g} × sin {seat_angle_deg:g}°"),
+            TraceLine(
                 "back_mm",
                 back,
                 "mm",
                 f"{saddle_height_mm:g} × cos {seat_angle_deg:g}° − {saddle_forward_mm:g}",
             ),
-            Step("effective_deg", effective, "°", "atan2(up, back)"),
+            TraceLine("effective_deg", effective, "°", "atan2(up, back)"),
         ),
     )

@@ -6,7 +6,7 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Cautioned, Input, Result, Step, Values, calculation, figure
+from unkett.core.calc.base import SLACK, Cautioned, Input, Result, TraceLine, Values, calculation, figure
 from unkett.core.errors import bad
 from unkett.core.scene import Circle, Line, Point, Scene, Shape, Text
 from unkett.core.vocabulary.types import Number, Whole
@@ -174,9 +174,9 @@ def spoke_length(
         leaves_deg=leaves,
         caution=caution,
         trace=(
-            Step("leaves_deg", leaves, "°", f"{crosses} × 720 / {spokes}"),
-            Step("hole_to_nipple_mm", math.sqrt(square), "mm", "√(R² + r² + w² − 2Rr·cos)"),
-            Step("length_mm", length, "mm", f"less half the hole, {hole_mm:g} / 2"),
+            TraceLine("leaves_deg", leaves, "°", f"{crosses} × 720 / {spokes}"),
+            TraceLine("hole_to_nipple_mm", math.sqrt(square), "mm", "√(R² + r² + w² − 2Rr·cos)"),
+            TraceLine("length_mm", length, "mm", f"less half the hole, {hole_mm:g} / 2"),
         ),
     )
 
@@ -211,5 +211,5 @@ class TensionRatio(Result):
 def tension_ratio(*, offset_left_mm: float, offset_right_mm: float) -> TensionRatio:
     """right offset / left offset × 100."""
     ratio = offset_right_mm / offset_left_mm * 100
-    step = Step("left_to_right_pct", ratio, "%", f"{offset_right_mm:g} / {offset_left_mm:g} × 100")
+    step = TraceLine("left_to_right_pct", ratio, "%", f"{offset_right_mm:g} / {offset_left_mm:g} × 100")
     return TensionRatio(left_to_right_pct=ratio, trace=(step,))

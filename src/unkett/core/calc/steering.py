@@ -6,7 +6,7 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import Input, Result, Step, calculation, figure
+from unkett.core.calc.base import Input, Result, TraceLine, calculation, figure
 from unkett.core.calc.fields import LENGTH, OFFSET
 from unkett.core.errors import bad
 from unkett.core.vocabulary.types import Number
@@ -102,11 +102,13 @@ def steerer_cut(
     length = stack - clearance_mm
     cut_off = None if steerer_mm is None else steerer_mm - length
     trace = [
-        Step("stack_mm", stack, "mm", "lower + head tube + upper + spacers below + clamp + spacers above"),
-        Step("length_mm", length, "mm", f"stack − {clearance_mm:g}"),
+        TraceLine(
+            "stack_mm", stack, "mm", "lower + head tube + upper + spacers below + clamp + spacers above"
+        ),
+        TraceLine("length_mm", length, "mm", f"stack − {clearance_mm:g}"),
     ]
     if steerer_mm is not None:
-        trace.append(Step("cut_off_mm", cut_off, "mm", f"{steerer_mm:g} − length"))
+        trace.append(TraceLine("cut_off_mm", cut_off, "mm", f"{steerer_mm:g} − length"))
     return SteererCut(length_mm=length, cut_off_mm=cut_off, trace=tuple(trace))
 
 
@@ -202,8 +204,12 @@ def toe_room(
         front_centre_mm=front,
         room_mm=room,
         trace=(
-            Step("behind_the_bracket_mm", back, "mm", f"√({chainstay_mm:g}² − {bb_drop_mm:g}²)"),
-            Step("front_centre_mm", front, "mm", f"√(({wheelbase_mm:g} − {back:.1f})² + {bb_drop_mm:g}²)"),
-            Step("room_mm", room, "mm", f"{front:.1f} − {wheel_radius_mm:g} − {crank_mm:g} − {shoe_mm:g}"),
+            TraceLine("behind_the_bracket_mm", back, "mm", f"√({chainstay_mm:g}² − {bb_drop_mm:g}²)"),
+            TraceLine(
+                "front_centre_mm", front, "mm", f"√(({wheelbase_mm:g} − {back:.1f})² + {bb_drop_mm:g}²)"
+            ),
+            TraceLine(
+                "room_mm", room, "mm", f"{front:.1f} − {wheel_radius_mm:g} − {crank_mm:g} − {shoe_mm:g}"
+            ),
         ),
     )

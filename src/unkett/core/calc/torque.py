@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from attrs import frozen
 
-from unkett.core.calc.base import Input, Result, Step, calculation, figure
+from unkett.core.calc.base import Input, Result, TraceLine, calculation, figure
 from unkett.core.calc.fields import LENGTH, TORQUE
 from unkett.core.errors import bad
 from unkett.core.vocabulary.enums import Enumeration
@@ -46,7 +46,7 @@ def torque_convert(**given: object) -> TorqueConvert:
     old, new, value = str(given["from"]), str(given["to"]), given["value"]
     assert isinstance(value, (int, float))
     result = value * NM_PER[old] / NM_PER[new]
-    step = Step("value", result, new, f"{value:g} × {NM_PER[old]:.10g} / {NM_PER[new]:.10g}")
+    step = TraceLine("value", result, new, f"{value:g} × {NM_PER[old]:.10g} / {NM_PER[new]:.10g}")
     return TorqueConvert(value=result, trace=(step,))
 
 
@@ -76,7 +76,7 @@ def torque_setting(*, wanted_nm: float, wrench_mm: float, extension_mm: float) -
     """An extension square to the wrench changes nothing; in line it lengthens the lever."""
     setting = wanted_nm * wrench_mm / (wrench_mm + extension_mm)
     formula = f"{wanted_nm:g} × {wrench_mm:g} / ({wrench_mm:g} + {extension_mm:g})"
-    return TorqueSetting(set_nm=setting, trace=(Step("set_nm", setting, "Nm", formula),))
+    return TorqueSetting(set_nm=setting, trace=(TraceLine("set_nm", setting, "Nm", formula),))
 
 
 @frozen(kw_only=True)
@@ -112,8 +112,8 @@ def force_at_spanner(*, torque_nm: float, length_mm: float) -> ForceAtSpanner:
         force_n=force,
         weight_kg=weight,
         trace=(
-            Step("force_n", force, "N", f"{torque_nm:g} × 1000 / {length_mm:g}"),
-            Step("weight_kg", weight, "kg", "force / 9.80665"),
+            TraceLine("force_n", force, "N", f"{torque_nm:g} × 1000 / {length_mm:g}"),
+            TraceLine("weight_kg", weight, "kg", "force / 9.80665"),
         ),
     )
 
@@ -139,7 +139,7 @@ def torque_target(*, low_nm: float, high_nm: float) -> TorqueTarget:
         raise bad("low_nm", f"{low_nm:g} is more than high_nm, {high_nm:g}")
     target = (low_nm + high_nm) / 2
     return TorqueTarget(
-        target_nm=target, trace=(Step("target_nm", target, "Nm", f"({low_nm:g} + {high_nm:g}) / 2"),)
+        target_nm=target, trace=(TraceLine("target_nm", target, "Nm", f"({low_nm:g} + {high_nm:g}) / 2"),)
     )
 
 
@@ -175,4 +175,6 @@ def sag(*, full_mm: float, sag_mm: float) -> Sag:
     if sag_mm > full_mm:
         raise bad("sag_mm", f"{sag_mm:g} mm is more than the {full_mm:g} mm there are")
     percent = sag_mm / full_mm * 100
-    return Sag(sag_pct=percent, trace=(Step("sag_pct", percent, "%", f"{sag_mm:g} / {full_mm:g} × 100"),))
+    return Sag(
+        sag_pct=percent, trace=(TraceLine("sag_pct", percent, "%", f"{sag_mm:g} / {full_mm:g} × 100"),)
+    )

@@ -6,7 +6,7 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import Input, Result, Step, calculation, figure
+from unkett.core.calc.base import Input, Result, TraceLine, calculation, figure
 from unkett.core.calc.gears import CHAIN_PITCH_MM
 from unkett.core.errors import bad
 from unkett.core.vocabulary.types import ListOf, Number, Whole
@@ -57,14 +57,17 @@ def chain_wear(
         if links is not None or measured_mm is not None:
             raise bad("gauge_pct", "given beside links or a length; one of the two ways allowed")
         return ChainWear(
-            elongation_pct=gauge_pct, trace=(Step("elongation_pct", gauge_pct, "%", "as the gauge reads"),)
+            elongation_pct=gauge_pct,
+            trace=(TraceLine("elongation_pct", gauge_pct, "%", "as the gauge reads"),),
         )
     if links is None or measured_mm is None:
         name = "measured_mm" if links is not None else "links"
         raise bad(name, "missing; links and the length over them, or a gauge's reading, are wanted")
     elongation = (measured_mm / (links * CHAIN_PITCH_MM) - 1) * 100
     formula = f"({measured_mm:g} / ({links} × 12.7) − 1) × 100"
-    return ChainWear(elongation_pct=elongation, trace=(Step("elongation_pct", elongation, "%", formula),))
+    return ChainWear(
+        elongation_pct=elongation, trace=(TraceLine("elongation_pct", elongation, "%", formula),)
+    )
 
 
 def t_probability(t: float, freedom: int) -> float:
@@ -140,13 +143,13 @@ def wear_forecast(*, readings: tuple[tuple[float, ...], ...], limit: float) -> W
     spread = math.fsum((x - x_mean) ** 2 for x, _ in readings)
     slope = math.fsum((x - x_mean) * (y - y_mean) for x, y in readings) / spread
     if slope == 0:
-        step = Step("slope_per_unit", 0.0, "", "least squares: a level line")
+        step = TraceLine("slope_per_unit", 0.0, "", "least squares: a level line")
         return WearForecast(slope_per_unit=0.0, reaches_limit_at=None, low=None, high=None, trace=(step,))
     at = x_mean + (limit - y_mean) / slope
     low = high = None
     trace = [
-        Step("slope_per_unit", slope, "", "least squares"),
-        Step("reaches_limit_at", at, "", f"{x_mean:g} + ({limit:g} − {y_mean:g}) / slope"),
+        TraceLine("slope_per_unit", slope, "", "least squares"),
+        TraceLine("reaches_limit_at", at, "", f"{x_mean:g} + ({limit:g} − {y_mean:g}) / slope"),
     ]
     if count > 2:
         rest = math.fsum((y - y_mean - slope * (x - x_mean)) ** 2 for x, y in readings)
@@ -160,7 +163,7 @@ def wear_forecast(*, readings: tuple[tuple[float, ...], ...], limit: float) -> W
         )
         low = None if low is None else low + x_mean
         high = None if high is None else high + x_mean
-        trace += [Step("low", low, "", "Fieller, 95 %"), Step("high", high, "", "Fieller, 95 %")]
+        trace += [TraceLine("low", low, "", "Fieller, 95 %"), TraceLine("high", high, "", "Fieller, 95 %")]
     return WearForecast(slope_per_unit=slope, reaches_limit_at=at, low=low, high=high, trace=tuple(trace))
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Input, Result, Step, calculation, figure
+from unkett.core.calc.base import SLACK, Input, Result, TraceLine, calculation, figure
 from unkett.core.calc.brakes import reach_for_another_rim
 from unkett.core.calc.fields import BSD, LENGTH, PRESSURE
 from unkett.core.standards import Row, table
@@ -59,8 +59,8 @@ def tyre_width(*, nominal_mm: float, inner_mm: float) -> TyreWidth:
     return TyreWidth(
         estimate_mm=estimate,
         trace=(
-            Step("design_inner_mm", design, "mm", f"class of {nominal_mm:g}"),
-            Step("estimate_mm", estimate, "mm", f"{nominal_mm:g} + 0.4 × ({inner_mm:g} − {design:g})"),
+            TraceLine("design_inner_mm", design, "mm", f"class of {nominal_mm:g}"),
+            TraceLine("estimate_mm", estimate, "mm", f"{nominal_mm:g} + 0.4 × ({inner_mm:g} − {design:g})"),
         ),
     )
 
@@ -153,7 +153,7 @@ def tyre_pressure_limit(
     formula = (
         "lowest of " + ", ".join(f"{name} {value:g}" for name, value in known) if known else "nothing known"
     )
-    return PressureLimit(max_bar=lowest, trace=(Step("max_bar", lowest, "bar", formula),))
+    return PressureLimit(max_bar=lowest, trace=(TraceLine("max_bar", lowest, "bar", formula),))
 
 
 @frozen(kw_only=True)
@@ -242,9 +242,9 @@ def wheel_swap(
         reach_mm=reach,
         bb_height_mm=None if bb_height_mm is None else bb_height_mm + change,
         trace=(
-            Step("radius_from_mm", before, "mm", f"{bsd_from_mm:g} / 2 + {tyre_from_mm:g}"),
-            Step("radius_to_mm", after, "mm", f"{bsd_to_mm:g} / 2 + {tyre_to_mm:g}"),
-            Step("radius_change_mm", change, "mm", "to − from"),
-            Step("circumference_change_pct", rolls, "%", "to / from − 1"),
+            TraceLine("radius_from_mm", before, "mm", f"{bsd_from_mm:g} / 2 + {tyre_from_mm:g}"),
+            TraceLine("radius_to_mm", after, "mm", f"{bsd_to_mm:g} / 2 + {tyre_to_mm:g}"),
+            TraceLine("radius_change_mm", change, "mm", "to − from"),
+            TraceLine("circumference_change_pct", rolls, "%", "to / from − 1"),
         ),
     )

@@ -317,7 +317,7 @@ class Bicycle:
         return [
             _polygon(_tube(hanger, guide, 16), "side-tube guess"),
             _polygon(_tube(guide, tension, 14), "side-tube guess"),
-            *(Circle(centre=one, radius=radius, role="side-cog guess") for one in pulleys),
+            *(Circle(centre=pulley, radius=radius, role="side-cog guess") for pulley in pulleys),
         ]
 
     def chain(self) -> list[Shape]:

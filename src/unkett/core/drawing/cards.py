@@ -316,7 +316,7 @@ def card_scene(sort: Sort) -> Scene:
         for n, measure in enumerate(sort.measures, start=1)
         for shape in _jaw(n, places[measure.name], measure.title)
     ]
-    says = "; ".join(f"{n} {one.title.lower()}: {one.how}" for n, one in enumerate(sort.measures, start=1))
+    says = "; ".join(f"{n} {item.title.lower()}: {item.how}" for n, item in enumerate(sort.measures, start=1))
     return Scene(
         width=WIDTH, height=HEIGHT, title=f"How to measure: {sort.title}", says=says, shapes=(*shapes, *marks)
     )

@@ -77,19 +77,19 @@ def _row(
 
 def gear_scene(setups: list[SetUp], settings: Settings = DEFAULTS) -> Scene:
     """Every set-up on one scale, a row per ring, largest ring first. Raises ValueError for none."""
-    gears = [gear for one in setups for gear in one.table.gears]
+    gears = [gear for setup in setups for gear in setup.table.gears]
     if not gears:
         raise ValueError("no gears to draw")
     low, high = min(gear.development_m for gear in gears), max(gear.development_m for gear in gears)
     scale = _Scale(low, high)
     shapes: list[Shape] = []
     y = TOP + ROW / 2
-    for one in setups:
-        shapes.append(Text(at=(8, y - 12), text=one.label, role=f"state-{one.state}", anchor="start"))
+    for setup in setups:
+        shapes.append(Text(at=(8, y - 12), text=setup.label, role=f"state-{setup.state}", anchor="start"))
         y += 16
-        marked = list(zip(one.table.gears, one.overlaps, strict=True))
-        for ring in sorted({gear.ring for gear in one.table.gears}, reverse=True):
-            shapes += _row(one, [pair for pair in marked if pair[0].ring == ring], scale, y, settings)
+        marked = list(zip(setup.table.gears, setup.overlaps, strict=True))
+        for ring in sorted({gear.ring for gear in setup.table.gears}, reverse=True):
+            shapes += _row(setup, [pair for pair in marked if pair[0].ring == ring], scale, y, settings)
             y += ROW
         y += GAP
     base = y - GAP
@@ -100,9 +100,9 @@ def gear_scene(setups: list[SetUp], settings: Settings = DEFAULTS) -> Scene:
             shapes.append(Text(at=(x, base + 18), text=f"{mark:g}", role="mark"))
     shapes += _legend(base + 36, settings)
     said = "; ".join(
-        f"{one.label} {one.table.gears[0].development_m:.2f} to {one.table.gears[-1].development_m:.2f} m "
-        f"in {len(one.table.gears)} gears"
-        for one in setups
+        f"{setup.label} {setup.table.gears[0].development_m:.2f} to {setup.table.gears[-1].development_m:.2f} m "
+        f"in {len(setup.table.gears)} gears"
+        for setup in setups
     )
     return Scene(
         width=WIDTH, height=base + FOOT, title="Gears", says=said.capitalize() + ".", shapes=tuple(shapes)

@@ -9,7 +9,7 @@ from attrs import evolve
 from unkett.core.drawing.side import Bones, view_of
 from unkett.core.figures import Facts
 from unkett.core.finding import Verdict
-from unkett.core.joints import Judged, place_of
+from unkett.core.judged import Judged, point_of
 from unkett.core.scene import Line, Mark, Point, Scene, Shape
 
 GOES_RADIUS, ASKS_RADIUS = 9.0, 15.0
@@ -53,8 +53,8 @@ def with_joints(scene: Scene, found: list[Judged], made: Bones, chosen: str = ""
     discs = frozenset(
         end for end in ("front", "rear") if facts.get(f"{end}_rotor", "diameter_mm") is not None
     )
-    homes = [view.at(place_of(one.joint, bones, discs)) for one in found]
-    radii = [GOES_RADIUS if one.verdict is Verdict.GOES else ASKS_RADIUS for one in found]
+    homes = [view.at(point_of(judged_joint.joint, bones, discs)) for judged_joint in found]
+    radii = [GOES_RADIUS if judged_joint.verdict is Verdict.GOES else ASKS_RADIUS for judged_joint in found]
     reaches = [radius + FINGER for radius in radii]
     places = _apart(homes, reaches, scene.width, scene.height)
     leads: list[Shape] = [
@@ -67,13 +67,13 @@ def with_joints(scene: Scene, found: list[Judged], made: Bones, chosen: str = ""
             at=place,
             radius=radius,
             reach=radius + FINGER,
-            verdict=one.verdict.value,
-            name=one.joint.name,
-            title=f"{one.joint.title}: {one.verdict.title}"
-            + (f", {one.count} to look at" if one.count else ""),
-            count=one.count,
-            chosen=one.joint.name == chosen,
+            verdict=judged_joint.verdict.value,
+            name=judged_joint.joint.name,
+            title=f"{judged_joint.joint.title}: {judged_joint.verdict.title}"
+            + (f", {judged_joint.count} to look at" if judged_joint.count else ""),
+            count=judged_joint.count,
+            chosen=judged_joint.joint.name == chosen,
         )
-        for one, place, radius in zip(found, places, radii, strict=True)
+        for judged_joint, place, radius in zip(found, places, radii, strict=True)
     ]
     return evolve(scene, shapes=(*scene.shapes, *leads, *marks))

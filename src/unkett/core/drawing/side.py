@@ -69,10 +69,10 @@ class View:
 
 def view_of(*bikes: Skeleton) -> View:
     """A view that holds every bike with its wheels, saddle and bar, and room for the dimensions."""
-    left = min(one["rear_axle"][0] - one.rear_radius_mm for one in bikes)
-    right = max(one["front_axle"][0] + one.front_radius_mm for one in bikes)
-    top = max(max(point[1] for point in one.points.values()) for one in bikes) + 70
-    bottom = min(one.ground_mm for one in bikes)
+    left = min(bike["rear_axle"][0] - bike.rear_radius_mm for bike in bikes)
+    right = max(bike["front_axle"][0] + bike.front_radius_mm for bike in bikes)
+    top = max(max(point[1] for point in bike.points.values()) for bike in bikes) + 70
+    bottom = min(bike.ground_mm for bike in bikes)
     foot = 46.0  # room under the ground for the dimensions, in units
     scale = min((WIDTH - 2 * MARGIN) / (right - left), (HEIGHT - 2 * MARGIN - foot) / (top - bottom))
     width = (right - left) * scale + 2 * MARGIN

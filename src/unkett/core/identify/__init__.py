@@ -44,7 +44,9 @@ class Identified:
     next: str | None
 
     def to_json(self) -> dict[str, Any]:
-        ranked = [{"code": one.code, "score": one.score, "misses": list(one.misses)} for one in self.ranked]
+        ranked = [
+            {"code": match.code, "score": match.score, "misses": list(match.misses)} for match in self.ranked
+        ]
         return {"format": FORMAT, "ranked": ranked, "next": self.next}
 
 
@@ -67,13 +69,13 @@ def identify(*, kind: str, measures: Mapping[str, float], tolerance_mm: float = 
     if kind not in SORTS:
         raise bad("kind", f"{shown(kind)} given; one of {listed(SORTS)} allowed{nearest(kind, SORTS)}")
     sort = SORTS[kind]
-    known = {one.name: one for one in sort.measures}
+    known = {measure.name: measure for measure in sort.measures}
     readings = _readings(measures, known)
     TOLERANCE.check(tolerance_mm, "tolerance_mm")
     matches = []
     for row in sort.rows:
         apart = {name: _apart(row, known[name], reading) for name, reading in readings.items()}
-        near = {name: one for name, one in apart.items() if one is not None}
+        near = {name: distance for name, distance in apart.items() if distance is not None}
         if not near:
             continue  # a row that says nothing of these measures cannot be ranked by them
         told = {
@@ -92,7 +94,7 @@ def identify(*, kind: str, measures: Mapping[str, float], tolerance_mm: float = 
                 Match(code=row["code"], score=score, misses=misses, row=row, off=off_by),
             )
         )
-    matches.sort(key=lambda one: one[:3])
+    matches.sort(key=lambda match: match[:3])
     ranked = tuple(match for _, _, _, match in matches)
     return Identified(ranked=ranked, next=_next(sort, ranked, set(readings)))
 
@@ -130,7 +132,7 @@ def _next(sort: Sort, ranked: tuple[Match, ...], had: set[str]) -> str | None:
     if len(ranked) < 2:
         return None
     first, second = ranked[0].row, ranked[1].row
-    open_ = [one for one in sort.measures if one.name not in had]
+    open_ = [item for item in sort.measures if item.name not in had]
     best: tuple[float, str] | None = None
     for measure in open_:
         a, b = expected(first, measure), expected(second, measure)
@@ -143,7 +145,7 @@ def _next(sort: Sort, ranked: tuple[Match, ...], had: set[str]) -> str | None:
         return best[1]
     if ranked[1].misses or ranked[0].score < ranked[1].score - SLACK:
         return None
-    one_sided = (one.name for one in open_ if bool(expected(first, one)) != bool(expected(second, one)))
+    one_sided = (item.name for item in open_ if bool(expected(first, item)) != bool(expected(second, item)))
     return next(one_sided, PRINT)
 
 
@@ -168,7 +170,7 @@ def start_from(reading: float, tolerance_mm: float = TOLERANCE_MM) -> tuple[Star
             matches = tuple(match for match in found.ranked if not match.misses)
             if matches:
                 starts.append(Start(sort=sort, measure=measure, matches=matches))
-    return tuple(sorted(starts, key=lambda one: one.matches[0].score))
+    return tuple(sorted(starts, key=lambda start: start.matches[0].score))
 
 
 def identify_json(data: Any) -> Identified:

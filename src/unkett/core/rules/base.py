@@ -33,7 +33,7 @@ from attrs import field, frozen
 from unkett.core.calc.base import SLACK
 from unkett.core.errors import CoreError
 from unkett.core.finding import Verdict
-from unkett.core.places import JOINTS
+from unkett.core.joints import JOINTS
 from unkett.core.settings import SETTINGS
 from unkett.core.standards import SOURCES, lookup
 from unkett.core.vocabulary import SLOTS, Area, kind_of, measured_by
@@ -257,7 +257,11 @@ class Site:
     def reads(self, slot: str) -> tuple[str, ...]:
         """What the rule's looks read of a slot here, by the slot's own names."""
         names = {
-            name for _, seen in self.looks for one in seen if one.slot == slot for name in one.names.values()
+            name
+            for _, seen in self.looks
+            for seen_part in seen
+            if seen_part.slot == slot
+            for name in seen_part.names.values()
         }
         return tuple(sorted(names))
 
@@ -271,21 +275,24 @@ class Site:
         """The attributes behind all that is read here, by slot and name: whether the rule asks for it."""
         found: dict[tuple[str, str], bool] = {}
         for _, seen in self.looks:
-            for one in seen:
-                for name, own in one.names.items():
-                    for attr in measured_by(one.slot, own):
-                        asks = name in one.must or name in one.asks
-                        found[one.slot, attr] = found.get((one.slot, attr), False) or asks
+            for seen_part in seen:
+                for name, own in seen_part.names.items():
+                    for attr in measured_by(seen_part.slot, own):
+                        asks = name in seen_part.must or name in seen_part.asks
+                        found[seen_part.slot, attr] = found.get((seen_part.slot, attr), False) or asks
         return found
 
     @functools.cached_property
     def triggers(self) -> tuple[tuple[str, str], ...]:
         """Readings without any of which no look runs here; none where some look can do without."""
         first = [
-            next(((one.slot, one.names[name]) for one in seen for name in one.given), None)
+            next(
+                ((seen_part.slot, seen_part.names[name]) for seen_part in seen for name in seen_part.given),
+                None,
+            )
             for _, seen in self.looks
         ]
-        return tuple(one for one in first if one is not None) if None not in first else ()
+        return tuple(place for place in first if place is not None) if None not in first else ()
 
     @functools.cached_property
     def slots(self) -> tuple[str, ...]:
@@ -332,12 +339,12 @@ class Rule:
             taken = list(inspect.signature(function).parameters)
             parts = [name for name in taken if name != "settings"]
             readings = self._readings(needs.split(), given.split(), asks.split(), may.split())
-            if {one.role for one in readings} != set(parts) or "settings" in taken[:-1]:
+            if {reading.role for reading in readings} != set(parts) or "settings" in taken[:-1]:
                 raise CoreError(f"rule {self.id}, {function.__name__}: takes other parts than it reads")
-            in_order = tuple(sorted(readings, key=lambda one: parts.index(one.role)))
+            in_order = tuple(sorted(readings, key=lambda reading: parts.index(reading.role)))
             look = Look(function=function, readings=in_order, settings="settings" in taken)
             for site in self.sites:
-                site.looks.append((look, tuple(_seen(self.id, site, one) for one in look.readings)))
+                site.looks.append((look, tuple(_seen(self.id, site, reading) for reading in look.readings)))
             return function
 
         return register
@@ -364,23 +371,23 @@ class Rule:
         )
 
 
-def _seen(rule_id: str, site: Site, one: Reading) -> Seen:
-    role = site.roles.get(one.role)
+def _seen(rule_id: str, site: Site, reading: Reading) -> Seen:
+    role = site.roles.get(reading.role)
     if role is None:
-        raise CoreError(f"rule {rule_id}: a look reads {one.role}, which is no part of the joint")
-    names = {name: role.own(name) for name in one.all}
+        raise CoreError(f"rule {rule_id}: a look reads {reading.role}, which is no part of the joint")
+    names = {name: role.own(name) for name in reading.all}
     for own in names.values():
         _known(rule_id, role.slot, own)
     return Seen(
-        role=one.role,
+        role=reading.role,
         slot=role.slot,
-        stops=bool(one.needs or one.given) or (role.presence == WANTED and one.there),
+        stops=bool(reading.needs or reading.given) or (role.presence == WANTED and reading.there),
         names=names,
         renamed=role.names,
-        must=one.needs,
-        given=one.given,
-        asks=frozenset(one.asks),
-        needed=frozenset(names[name] for name in (*one.needs, *one.given)),
+        must=reading.needs,
+        given=reading.given,
+        asks=frozenset(reading.asks),
+        needed=frozenset(names[name] for name in (*reading.needs, *reading.given)),
     )
 
 
@@ -446,10 +453,10 @@ def rule(
         raise CoreError(f"rule {rule_id}: unknown {', '.join(unknown) or 'number of joints'}")
     sites = []
     for name, given in zip(joints, places, strict=True):
-        roles = {role: one if isinstance(one, Role) else Role(slot=one) for role, one in given.items()}
-        for one in roles.values():
-            if one.slot != "bike" and one.slot not in SLOTS:
-                raise CoreError(f"rule {rule_id}: unknown slot {one.slot}")
+        roles = {role: item if isinstance(item, Role) else Role(slot=item) for role, item in given.items()}
+        for item in roles.values():
+            if item.slot != "bike" and item.slot not in SLOTS:
+                raise CoreError(f"rule {rule_id}: unknown slot {item.slot}")
         for key, says in messages.items():
             _check_placeholders(rule_id, key, says, roles, figures)
         sites.append(Site(joint=name, roles=roles))

@@ -88,10 +88,10 @@ def code(frame: View, bracket: View) -> Outcome | None:
 @SHELL.look("frame.bb_shell_width_mm bracket.shell_widths_mm", may="frame.bb_shell bracket.shell")
 def width(frame: View, bracket: View) -> Outcome | None:
     widths = bracket.shell_widths_mm
-    if any(near(frame.bb_shell_width_mm, one, WIDTH_TOLERANCE_MM) for one in widths):
+    if any(near(frame.bb_shell_width_mm, item, WIDTH_TOLERANCE_MM) for item in widths):
         return None if None in (frame.bb_shell, bracket.shell) else goes("fits")
     way = way_out(bracket, "shell_widths_mm", "has", frame.bb_shell_width_mm)
-    return no_go("other_width", way, widths=", ".join(f"{one:g}" for one in widths))
+    return no_go("other_width", way, widths=", ".join(f"{item:g}" for item in widths))
 
 
 @SHELL.look("frame.bb_shell", given="bracket.spindle")
@@ -253,11 +253,11 @@ def by_figures(frame: View, crank: View, bracket: View, guide: View, fd: View) -
 def by_list(frame: View, crank: View, bracket: View, guide: View, fd: View) -> Outcome | None:
     if _by_figures(crank, bracket):
         return None
-    if all(frame.bb_shell_width_mm > one + WIDTH_TOLERANCE_MM + SLACK for one in crank.shell_widths_mm):
+    if all(frame.bb_shell_width_mm > item + WIDTH_TOLERANCE_MM + SLACK for item in crank.shell_widths_mm):
         return _too_wide(frame, crank, max(crank.shell_widths_mm))
     family = lookup("bracket_shells", "code")[frame.bb_shell]["widths_mm"]
     listed = [
-        one for one in crank.shell_widths_mm if any(near(one, own, WIDTH_TOLERANCE_MM) for own in family)
+        item for item in crank.shell_widths_mm if any(near(item, own, WIDTH_TOLERANCE_MM) for own in family)
     ]
     if not listed:
         return unmeasured("no_width", (crank, "shell_widths_mm"))

@@ -111,7 +111,7 @@ def ring_chain(chain: View, rings: View) -> Outcome | None:
         takes = (9, 10, 11, 12)
     if takes is None:
         return None
-    has, classes = chain_class(chain.speeds), {chain_class(one) for one in takes}
+    has, classes = chain_class(chain.speeds), {chain_class(attr) for attr in takes}
     says = a(class_title(has))
     figures = {"a_chain": says, "A_chain": says[:1].upper() + says[1:]}
     if has in classes:

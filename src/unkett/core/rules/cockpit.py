@@ -66,7 +66,7 @@ def bar_family(shape: str) -> str:
 
 def _made_for(control: View, bar: View) -> Outcome | None:
     """Whether a control's bars are of this bar's family."""
-    if bar_family(bar.shape) in {bar_family(one) for one in control.fits_bar}:
+    if bar_family(bar.shape) in {bar_family(fit) for fit in control.fits_bar}:
         return None
     return no_go("other_shape", way_out(control, "fits_bar", "has", bar.shape))
 

@@ -158,17 +158,17 @@ def _without_adapter(holder: View, caliper: View, size: float) -> _Seat:
     plates = _plates(mount, caliper.bolts_to, end)
     if caliper.bolts_to != mount:
         made = [plate for plate in plates if _fits(size, plate)]
-        return _Seat(needs_mm=min(made, key=lambda one: abs(size - one))) if made else _Seat(wrong="no_way")
+        return _Seat(needs_mm=min(made, key=lambda item: abs(size - item))) if made else _Seat(wrong="no_way")
     natives = _natives(holder)
     nearest = min(natives, key=lambda native: abs(size - native))
     turns = mount == "flat" and end == "front" and nearest == 140
-    places = [nearest, *([160.0] if turns else []), *(one for one in plates if one >= nearest)]
+    places = [nearest, *([160.0] if turns else []), *(item for item in plates if item >= nearest)]
     if mount == "post":
         places = [nearest + step for step in POST_STEPS_MM]
     fitting = [place for place in places if _fits(size, place)]
     if not fitting:
         return _Seat(wrong="smaller" if size < nearest else "no_way")
-    place = min(fitting, key=lambda one: (abs(size - one), one))
+    place = min(fitting, key=lambda item: (abs(size - item), item))
     if place == nearest:
         return _Seat(rotor_mm=nearest)
     if turns and place == 160.0:

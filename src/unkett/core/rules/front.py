@@ -198,8 +198,8 @@ def chainline(fd: View, crank: View) -> Outcome | None:
 
 @FRONT.look("fd.speeds chain.speeds")
 def chain_width(fd: View, chain: View) -> Outcome | None:
-    has, made_for = chain_class(chain.speeds), [chain_class(one) for one in fd.speeds]
-    off = min(abs(has - one) for one in made_for)
+    has, made_for = chain_class(chain.speeds), [chain_class(count) for count in fd.speeds]
+    off = min(abs(has - size) for size in made_for)
     if off == 0:
         return None
     says = a(class_title(has))

@@ -87,11 +87,11 @@ FLUID = rule(
 _FLUIDS = {"mineral": "mineral oil", "glycol": "glycol fluid"}
 
 
-def _mixed(one: View, one_says: str, other: View, other_says: str) -> Outcome | None:
-    if one.fluid == other.fluid:
+def _mixed(first: View, one_says: str, other: View, other_says: str) -> Outcome | None:
+    if first.fluid == other.fluid:
         return None
-    told = {"one_fluid": _FLUIDS[one.fluid], "other_fluid": _FLUIDS[other.fluid]}
-    return no_go("mixed", way_out(other, "fluid", "==", one.fluid), one=one_says, other=other_says, **told)
+    told = {"one_fluid": _FLUIDS[first.fluid], "other_fluid": _FLUIDS[other.fluid]}
+    return no_go("mixed", way_out(other, "fluid", "==", first.fluid), one=one_says, other=other_says, **told)
 
 
 @FLUID.look(may="lever.actuation caliper.actuation")

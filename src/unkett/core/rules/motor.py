@@ -91,7 +91,7 @@ def one_place(motor: View, bracket: View) -> Outcome | None:
 def shell_width(motor: View, frame: View) -> Outcome | None:
     if motor.type != "mid_bracket" or frame.empty or frame.bb_shell == "motor_cast":
         return None
-    if any(near(frame.bb_shell_width_mm, one, WIDTH_TOLERANCE_MM) for one in motor.shell_widths_mm):
+    if any(near(frame.bb_shell_width_mm, width, WIDTH_TOLERANCE_MM) for width in motor.shell_widths_mm):
         return None
     return no_go("other_width", way_out(motor, "shell_widths_mm", "has", frame.bb_shell_width_mm))
 
@@ -114,7 +114,9 @@ def torque_arm(motor: View) -> Outcome | None:
 def ring(motor: View, rings: View) -> Outcome | None:
     if motor.type != "mid_bracket" or rings.empty:
         return None
-    own, given = (one if isinstance(one, tuple) else (one,) for one in (motor.ring_mount, rings.mount))
+    own, given = (
+        state if isinstance(state, tuple) else (state,) for state in (motor.ring_mount, rings.mount)
+    )
     return None if set(given) <= set(own) else no_go("other_ring", way_out(rings, "mount", "==", own[0]))
 
 

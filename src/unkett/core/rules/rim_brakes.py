@@ -209,7 +209,7 @@ def cable_hanger(caliper: View, holder: View, headset: View) -> Outcome | None:
     has = [view.cable_hanger for view in places]
     if True in has:
         return None
-    unknown = [(view, "cable_hanger") for view, one in zip(places, has, strict=True) if one is None]
+    unknown = [(view, "cable_hanger") for view, value in zip(places, has, strict=True) if value is None]
     if unknown:
         return unmeasured("hanger_unknown", *unknown)
     return no_go("no_hanger", way_out(holder, "cable_hanger", "==", True))

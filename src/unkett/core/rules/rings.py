@@ -74,7 +74,7 @@ def _by_ring(value: Any, rings: int) -> Mounts:
 
 
 def _worded(mounts: Mounts) -> str:
-    return listed([in_sentence(enums.RING_MOUNT.title(one)) for one in dict.fromkeys(mounts)], "or")
+    return listed([in_sentence(enums.RING_MOUNT.title(mount)) for mount in dict.fromkeys(mounts)], "or")
 
 
 def _other(rings: View, crank: View, mount: str, own: Mounts) -> Outcome:

@@ -293,7 +293,7 @@ def line(post: View, line: View, frame: View) -> Outcome | None:
 @CONTROL.look("lever.fits_bar bar.shape")
 def lever_shape(lever: View, bar: View) -> Outcome | None:
     families = lookup("bar_families", "code")
-    if families[bar.shape]["family"] in {families[one]["family"] for one in lever.fits_bar}:
+    if families[bar.shape]["family"] in {families[fit]["family"] for fit in lever.fits_bar}:
         return None
     return no_go("other_shape", way_out(lever, "fits_bar", "has", bar.shape))
 

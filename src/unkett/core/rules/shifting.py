@@ -247,18 +247,20 @@ def skips_anyway(
     """One count is not known: over the fewest gears that are still one system it skips already, and no
     family has such figures.
     """
-    counts = [one for one in (shifter.speeds, cassette.sprockets) if one is not None]
+    counts = [count for count in (shifter.speeds, cassette.sprockets) if count is not None]
     cable = shifter.mode == "indexed" and derailleur.actuation != "electronic" and not hub.internal_gears
     options = _pitches(cassette)
     if len(counts) != 1 or not cable or not options:
         return None
     if any(
-        _in_family(row, shifter, derailleur, one) for row in table("pull_families").rows for one in options
+        _in_family(row, shifter, derailleur, option)
+        for row in table("pull_families").rows
+        for option in options
     ):
         return None
     fewest = -(-counts[0] // 2)
     travel = shifter.pull_per_click_mm * derailleur.shift_ratio
-    pitch = min(options, key=lambda one: abs(travel - one))
+    pitch = min(options, key=lambda option: abs(travel - option))
     worst = abs(travel - pitch) * (fewest - 1) / 2
     if worst <= settings.number("index_noisy_mm") + SLACK:
         return None

@@ -83,7 +83,7 @@ ON_CARBON = ("dent", "crash")
 
 
 def _told(damage: tuple[str, ...]) -> str:
-    says = listed([in_sentence(enums.DAMAGE.title(one)) for one in dict.fromkeys(damage)])
+    says = listed([in_sentence(enums.DAMAGE.title(damage_code)) for damage_code in dict.fromkeys(damage)])
     return says[:1].upper() + says[1:]
 
 
@@ -95,10 +95,10 @@ def sound(part: View) -> Outcome | None:
     kind = SLOTS[part.slot].kind
     rows = lookup("damage", "code")
     whole = way_out(part, "damage", "==", [])
-    forbidden = tuple(one for one in found if kind in rows[one]["forbids"])
+    forbidden = tuple(finding for finding in found if kind in rows[finding]["forbids"])
     if forbidden:
         return no_go("forbidden", whole, What=_told(forbidden))
-    on_carbon = tuple(one for one in found if one in ON_CARBON)
+    on_carbon = tuple(finding for finding in found if finding in ON_CARBON)
     if on_carbon and "material" in kind_of(part.slot).attributes:
         if part.material == "carbon":
             return no_go("carbon", whole, What=_told(on_carbon))

@@ -135,7 +135,7 @@ def _limits(
         row[name] * (inner or 0.0) for name in ("low", "high", "loose_low", "loose_high")
     )
     wide = [
-        one["tyre_mm"] for one in table("wide_on_narrow").rows if one["inner_mm"] <= (inner or 0.0) + SLACK
+        item["tyre_mm"] for item in table("wide_on_narrow").rows if item["inner_mm"] <= (inner or 0.0) + SLACK
     ]
     loose_high = max([loose_high, *wide])
     if low_mm is not None:
@@ -274,7 +274,7 @@ def wheel_size(holder: View, rim: View, tyre: View) -> Outcome:
         return goes("designed")
     wanted(tyre.there)
     wide = tyre.width_measured_mm or tyre.width_mm
-    stated = {one: (holder.tyre_max_mm or {}).get(one) for one in holder.design_bsd_mm}
+    stated = {size: (holder.tyre_max_mm or {}).get(size) for size in holder.design_bsd_mm}
     known = [
         (abs((rim.bsd_mm - design) / 2 + wide - widest), design)
         for design, widest in stated.items()

@@ -43,9 +43,9 @@ GUARD_SIDE_MM = 6.0
 GUARD_OVER_FRAME_MM = 8.0
 
 
-def _kinds_alike(one: str, other: str) -> bool:
+def _kinds_alike(word: str, other: str) -> bool:
     """Quick release and solid axles interchange."""
-    return one == other or {one, other} <= set(OPEN_AXLES)
+    return word == other or {word, other} <= set(OPEN_AXLES)
 
 
 def _same_axle(kind: str, dia: float, spacing: float, holder: View) -> bool:
@@ -140,7 +140,7 @@ def nothing_fits(holder: View, hub: View) -> Outcome | None:
     caps = hub.end_caps
     offered = [(cap["axle_kind"], cap["axle_dia_mm"], cap["spacing_mm"]) for cap in caps or ()]
     offered.append((hub.axle_kind, hub.axle_dia_mm, hub.spacing_mm))
-    if any(_may_match(*one, holder) for one in offered) or _may_spread(hub, holder):
+    if any(_may_match(*size, holder) for size in offered) or _may_spread(hub, holder):
         return None
     if caps is None and _cap_may_exist(hub, holder):
         return None
@@ -160,7 +160,7 @@ def _what_differs(hub: View, holder: View) -> Outcome:
 def axle(holder: View, hub: View) -> Outcome | None:
     if _same_axle(hub.axle_kind, hub.axle_dia_mm, hub.spacing_mm, holder):
         return goes("fits")
-    for cap in sorted(hub.known("end_caps") or (), key=lambda one: bool(one.get("kit"))):
+    for cap in sorted(hub.known("end_caps") or (), key=lambda item: bool(item.get("kit"))):
         if _same_axle(cap["axle_kind"], cap["axle_dia_mm"], cap["spacing_mm"], holder):
             if cap.get("kit"):
                 return goes_if("kit", need("axle kit"), need("check rotor, sprockets and dish"))

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from unkett.core.build import Build
 from unkett.core.settings import Settings
 from unkett.core.sheets import brakes, steering, wheels
-from unkett.core.sheets.base import Number, Page, Row, Sheet, Table
+from unkett.core.sheets.base import Grid, GridRow, Number, Page, Sheet
 from unkett.core.sheets.bracket import bracket_sheet, chainline_sheet
 from unkett.core.sheets.brakes import brake_sheet, lever_sheet
 from unkett.core.sheets.steering import handling_sheet, seat_sheet, steering_sheet
@@ -19,11 +19,11 @@ from unkett.core.sheets.wheels import spokes_sheet, wheel_sheet
 
 __all__ = [
     "PAGES",
+    "Grid",
+    "GridRow",
     "Number",
     "Page",
-    "Row",
     "Sheet",
-    "Table",
     "bracket_sheet",
     "brake_sheet",
     "chainline_sheet",

@@ -1,4 +1,4 @@
-"""What a sheet is made of: numbers with where they come from, tables, a picture, what is missing."""
+"""What a sheet is made of: numbers with where they come from, grids, a picture, what is missing."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from typing import Any
 from attrs import frozen
 
 from unkett.core.build import Build
-from unkett.core.calc.base import Calculation, Step
+from unkett.core.calc.base import Calculation, TraceLine
 from unkett.core.calc.registry import CALCULATIONS
 from unkett.core.errors import InputError
 from unkett.core.figures import Facts, Missing
@@ -25,12 +25,12 @@ class Number:
     value: float | str | None
     unit: str = "mm"
     origin: str = "computed"
-    trace: tuple[Step, ...] = ()
+    trace: tuple[TraceLine, ...] = ()
     given: tuple[str, str] | None = None
 
 
 @frozen(kw_only=True)
-class Row:
+class GridRow:
     """A line of a table; `rule` names the rule whose verdict belongs beside it, `strong` marks its loud cells."""
 
     title: str
@@ -40,23 +40,23 @@ class Row:
 
 
 @frozen(kw_only=True)
-class Table:
+class Grid:
     """A small table of a sheet."""
 
     title: str
     columns: tuple[str, ...]
-    rows: tuple[Row, ...]
+    rows: tuple[GridRow, ...]
     says: str = ""
 
 
 @frozen(kw_only=True)
 class Sheet:
-    """One part of the work: its numbers, its tables, its picture and what is missing for it."""
+    """One part of the work: its numbers, its grids, its picture and what is missing for it."""
 
     name: str
     title: str
     numbers: tuple[Number, ...] = ()
-    tables: tuple[Table, ...] = ()
+    grids: tuple[Grid, ...] = ()
     missing: tuple[Missing, ...] = ()
     scene: Scene | None = None
     cautions: tuple[str, ...] = ()
@@ -65,7 +65,7 @@ class Sheet:
 
     def value(self, name: str) -> float | str | None:
         """A number by name; None where the sheet has none."""
-        return next((one.value for one in self.numbers if one.name == name), None)
+        return next((number.value for number in self.numbers if number.name == name), None)
 
     @property
     def can_cut(self) -> bool:
@@ -118,4 +118,4 @@ class Page:
     @property
     def tools(self) -> list[Calculation]:
         """The calculations that name this page as theirs."""
-        return [one for one in CALCULATIONS.values() if one.page == self.name]
+        return [calculation for calculation in CALCULATIONS.values() if calculation.page == self.name]

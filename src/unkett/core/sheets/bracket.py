@@ -7,7 +7,7 @@ from unkett.core.calc.bracket import Seated, crank_spacing
 from unkett.core.drawing.bracket import bracket_scene, chainline_scene
 from unkett.core.figures import Facts, chainline_of
 from unkett.core.settings import DEFAULTS, Settings
-from unkett.core.sheets.base import Incomplete, Number, Row, Sheet, Table, given, sheet_of, wanted
+from unkett.core.sheets.base import Grid, GridRow, Incomplete, Number, Sheet, given, sheet_of, wanted
 from unkett.core.standards import rows_where
 
 LONE_SPROCKET = "One sprocket: measure ring and sprocket from the centre plane and set both lines alike."
@@ -60,7 +60,9 @@ def _bracket(facts: Facts) -> Sheet:
         name="section",
         title="Across the bracket",
         numbers=tuple(
-            one for one in numbers if one.value is not None or one.name in ("shell", "flanges", "needs")
+            number
+            for number in numbers
+            if number.value is not None or number.name in ("shell", "flanges", "needs")
         ),
         scene=scene,
         finds="bottom_bracket",
@@ -78,21 +80,21 @@ def chainline_sheet(build: Build, settings: Settings = DEFAULTS) -> Sheet:
     return sheet_of("bracket", "Chainline", build, lambda facts: _chainline(facts, settings))
 
 
-def _angles(seat: Seated, settings: Settings, facts: Facts, *, drawn: bool) -> Table:
+def _angles(seat: Seated, settings: Settings, facts: Facts, *, drawn: bool) -> Grid:
     """The chain's angle by gear with the rings on one seat; what runs noisy is loud, what runs quiet is said."""
     noisy, quiet = settings.number("chain_angle_noisy_deg"), settings.number("chain_angle_quiet_deg")
-    angle = {(one.ring, one.sprocket): one.angle_deg for one in seat.line.angles}
+    angle = {(item.ring, item.sprocket): item.angle_deg for item in seat.line.angles}
     rings = tuple(dict.fromkeys(ring for ring, _ in angle))
     cogs = tuple(dict.fromkeys(cog for _, cog in angle))
     rows = tuple(
-        Row(
+        GridRow(
             title=f"ring {ring}",
             cells=tuple(round(angle[ring, cog], 1) for cog in cogs),
             loud=frozenset(n for n, cog in enumerate(cogs) if abs(angle[ring, cog]) > noisy),
         )
         for ring in rings
     )
-    runs_quiet = sum(abs(one) <= quiet for one in angle.values())
+    runs_quiet = sum(abs(figure) <= quiet for figure in angle.values())
     says = (
         f"+ when the ring stands further out; over {noisy:g}° it is noisy and "
         f"wears. {runs_quiet} of {len(angle)} gears run quiet (to {quiet:g}°)."
@@ -102,7 +104,7 @@ def _angles(seat: Seated, settings: Settings, facts: Facts, *, drawn: bool) -> T
     if seat.seat:
         room = "" if limit is None else f"; the frame takes {limit} teeth"
         says += f" Room to the stay: look, 3 mm at least{room}."
-    return Table(
+    return Grid(
         title=f"Chain angle by sprocket, degrees{where}", columns=tuple(map(str, cogs)), rows=rows, says=says
     )
 
@@ -129,23 +131,23 @@ def _chainline(facts: Facts, settings: Settings) -> Sheet:
         ),
         *(
             Number(
-                name=f"seat_{one.seat}",
+                name=f"seat_{seat.seat}",
                 title=(
-                    f"ring on the {one.seat} seat, "
-                    f"{one.worst.ring}/{one.worst.sprocket}{', drawn here' if n == 0 else ''}"
+                    f"ring on the {seat.seat} seat, "
+                    f"{seat.worst.ring}/{seat.worst.sprocket}{', drawn here' if n == 0 else ''}"
                 ),
-                value=abs(one.worst.angle_deg),
+                value=abs(seat.worst.angle_deg),
                 unit="°",
             )
-            for n, one in enumerate(found.seats)
-            if one.seat
+            for n, seat in enumerate(found.seats)
+            if seat.seat
         ),
     )
     return Sheet(
         name="bracket",
         title="Chainline",
         numbers=numbers,
-        tables=tuple(_angles(one, settings, facts, drawn=n == 0) for n, one in enumerate(found.seats)),
+        grids=tuple(_angles(seat, settings, facts, drawn=n == 0) for n, seat in enumerate(found.seats)),
         scene=chainline_scene(
             shell_mm=facts.get("frame", "bb_shell_width_mm"),
             fronts_mm=found.fronts_mm,

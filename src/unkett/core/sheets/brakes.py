@@ -8,7 +8,7 @@ from unkett.core.build import Build
 from unkett.core.calc.brakes import adapter, caliper_place, least_thickness, line_drag, rotor_gain
 from unkett.core.drawing.brakes import rotor_scene
 from unkett.core.figures import Facts
-from unkett.core.sheets.base import Number, Row, Sheet, Table, given, sheet_of, wanted
+from unkett.core.sheets.base import Grid, GridRow, Number, Sheet, given, sheet_of, wanted
 from unkett.core.vocabulary import describe
 from unkett.core.vocabulary.types import Choice
 
@@ -128,7 +128,7 @@ def _said(facts: Facts, slot: str, attr: str) -> str | None:
 def _lever(facts: Facts, end: str, title: str) -> Sheet:
     lever, line, caliper = f"{end}_brake_lever", f"{end}_brake_line", f"{end}_caliper"
     rows = [
-        Row(
+        GridRow(
             title=says,
             cells=(
                 _said(facts, lever, attr),
@@ -139,13 +139,13 @@ def _lever(facts: Facts, end: str, title: str) -> Sheet:
         )
         for says, attr, rule in MATCHES
     ]
-    rows.append(Row(title="line", cells=(None, _said(facts, line, "type"), None), rule="brake-line-type"))
+    rows.append(GridRow(title="line", cells=(None, _said(facts, line, "type"), None), rule="brake-line-type"))
     kept = tuple(row for row in rows if any(cell is not None for cell in row.cells))
     return Sheet(
         name=f"{end}_lever",
         title=title,
         numbers=tuple(_drag(facts, line)),
-        tables=(Table(title="What must match", columns=("lever", "line", "caliper"), rows=kept),),
+        grids=(Grid(title="What must match", columns=("lever", "line", "caliper"), rows=kept),),
     )
 
 
@@ -160,11 +160,11 @@ def _drag(facts: Facts, line: str) -> list[Number]:
         Number(
             name=f"loss_{says}",
             title=f"pull lost, {says} housing",
-            value=one.loss_pct,
+            value=item.loss_pct,
             unit="%",
-            trace=one.trace,
+            trace=item.trace,
         )
-        for says, one in found
+        for says, item in found
     ]
 
 
@@ -172,7 +172,7 @@ def change_sheets(now: Build, then: Build) -> list[Sheet]:
     """What a rotor of another size does, by end."""
     sheets = []
     for end in ("front", "rear"):
-        old, new = (Facts(one).get(f"{end}_rotor", "diameter_mm") for one in (now, then))
+        old, new = (Facts(state).get(f"{end}_rotor", "diameter_mm") for state in (now, then))
         if old is None or new is None or old == new:
             continue
         title = f"{end.capitalize()} rotor {old:g} → {new:g}"

@@ -182,8 +182,8 @@ def _fork_change(facts: Facts, then: Build) -> Sheet:
     wanted(facts, ("frame", "head_angle_deg"), ("frame", "wheelbase_mm"), ("fork", "axle_to_crown_mm"))
     new = facts.beside(then)
     wanted(new, ("fork", "axle_to_crown_mm"))
-    stacks = [one.get("headset", "stack_lower_mm") for one in (facts, new)]
-    offsets = [one.get("fork", "offset_mm") for one in (facts, new)]
+    stacks = [state.get("headset", "stack_lower_mm") for state in (facts, new)]
+    offsets = [state.get("fork", "offset_mm") for state in (facts, new)]
     equal = [
         says
         for says, pair, slot in (("offsets", offsets, "fork"), ("lower cups", stacks, "headset"))
@@ -239,12 +239,12 @@ BAR = (("stem", "length_mm"), ("stem", "angle_deg"))
 def _position(facts: Facts, now: Build, then: Build) -> Sheet:
     new = facts.beside(then)
     (head,) = wanted(facts, ("frame", "head_angle_deg"))
-    below, below_to = (one.get("spacers", "below_mm") for one in (facts, new))
+    below, below_to = (state.get("spacers", "below_mm") for state in (facts, new))
     # unknown on both sides the spacers are the same ones, and the difference does not hang on them
     asks = BAR if (below is None) == (below_to is None) else (*BAR, ("spacers", "below_mm"))
     length, angle, *_ = wanted(facts, *asks)
     length_to, angle_to, *_ = wanted(new, *asks)
-    clamps = [one.get("stem", "clamp_height_mm") or 40.0 for one in (facts, new)]
+    clamps = [state.get("stem", "clamp_height_mm") or 40.0 for state in (facts, new)]
     place = bar_position(
         head_angle_deg=head,
         length_mm=length,

@@ -72,7 +72,7 @@ class Attribute:
         The spread is at least a quarter of the largest usual value. Without usual values nothing is
         unlikely, and lists and codes never are: they are counted or chosen, not mistyped by a digit.
         """
-        numbers = [one for one in self.usual if isinstance(one, (int, float))]
+        numbers = [figure for figure in self.usual if isinstance(figure, (int, float))]
         if not numbers or isinstance(value, bool) or not isinstance(value, (int, float)):
             return False
         low, high = min(numbers), max(numbers)
@@ -83,7 +83,7 @@ class Attribute:
         """The fault of a reading that is unlikely, or None."""
         if not self.unlikely(value):
             return None
-        usual = [one for one in self.usual if isinstance(one, (int, float))]
+        usual = [figure for figure in self.usual if isinstance(figure, (int, float))]
         says = f"Really {value:g} {self.unit}?"
         return Fault(
             path=path,
@@ -119,7 +119,7 @@ class Kind:
         """A part's attributes with what is derived from them, as rules read them."""
         if not self.derived:
             return attrs
-        known = ((name, one.function(attrs)) for name, one in self.derived.items())
+        known = ((name, derived_value.function(attrs)) for name, derived_value in self.derived.items())
         return {**attrs, **{name: value for name, value in known if value is not None}}
 
 
@@ -137,7 +137,7 @@ def kind(
         [*attributes, choices("damage", "Damage", DAMAGE_HOW, DAMAGE, least=0)] if part else [*attributes]
     )
     by_name = {attribute.name: attribute for attribute in declared}
-    own = {one.name: one for one in derived}
+    own = {derived_value.name: derived_value for derived_value in derived}
     if len({**by_name, **own}) != len(declared) + len(derived):
         raise CoreError(f"kind {name}: a name is declared twice")
     return Kind(name=name, title=title, attributes=by_name, derived=own)

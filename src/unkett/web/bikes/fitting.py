@@ -15,7 +15,15 @@ from unkett.core.vocabulary import KINDS, SLOTS
 from unkett.web.bikes.models import Bike, BikePart, Feel, Move, Origin, Where
 from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
 from unkett.web.bikes.services import judge_fresh
-from unkett.web.bikes.writing import Parts, finish, locked, locked_both, place_of, remembered, write_bike
+from unkett.web.bikes.writing import (
+    Parts,
+    finish,
+    locked,
+    locked_both,
+    remembered,
+    whereabouts_of,
+    write_bike,
+)
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import User
@@ -246,7 +254,7 @@ def undo(*, actor: User, bike_id: int, version: int) -> Bike:
         bike = locked(actor, bike_id, version)
     if bike.undo is None or bike.undo != was or was["version"] != bike.version:
         raise Refused("There is nothing to undo: the last change is settled.")
-    touched = [one for one in (bike, donor) if one is not None]
+    touched = [state for state in (bike, donor) if state is not None]
     parts = Parts(actor, touched)
     for move in _moves_of(was["line"]):
         _refuse_gone(bike, parts, move)
@@ -254,8 +262,8 @@ def undo(*, actor: User, bike_id: int, version: int) -> Bike:
     parts.save()
     bike.rider, bike.kept, bike.empty = was["rider"], was["kept"], was["empty"]
     line = log(actor, "undo", bike, before={"did": was["says"]}, after=None)
-    for one in touched:
-        finish(one, parts, actor, None)
+    for item in touched:
+        finish(item, parts, actor, None)
     parts.record(line)
     return bike
 
@@ -272,7 +280,7 @@ def _moves_of(line_id: int) -> list[Move]:
 def _refuse_gone(bike: Bike, parts: Parts, move: Move) -> None:
     """Refused where a part is no longer where the change left it, or its old slot is taken."""
     left = (move.to_where, move.to_bike_id, move.to_slot)
-    if place_of(move.part) != left:
+    if whereabouts_of(move.part) != left:
         raise Refused(f"{move.part} is elsewhere by now: it cannot be put back from here.")
     if move.from_bike is not None and move.from_bike_id != bike.pk:
         _refuse_taken(move.from_bike, parts, {move.from_slot, *move.part.also})

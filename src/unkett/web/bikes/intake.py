@@ -1,4 +1,4 @@
-"""Taking a bike in: first look, then one step after the other; everything typed is a measure."""
+"""Taking a bike in: first look, then one station after the other; everything typed is a measure."""
 
 from __future__ import annotations
 
@@ -85,7 +85,7 @@ def take_in(*, actor: User, first: FirstLook) -> Bike:
     return bike
 
 
-def measure_step(
+def measure_station(
     *,
     actor: User,
     bike_id: int,
@@ -95,7 +95,7 @@ def measure_step(
     empty: Mapping[str, bool],
     really: bool,
 ) -> Bike:
-    """Keep everything typed at one step; None takes a reading away. Raises InputError with a fault per
+    """Keep everything typed at one station; None takes a reading away. Raises InputError with a fault per
     field, `slot.attr`; unlikely
     readings are faults too unless `really`, and a slot said to be empty of which something was read.
     Then nothing is stored."""

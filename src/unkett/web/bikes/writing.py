@@ -21,10 +21,10 @@ from unkett.web.workshop.services import log
 CHANGED = (
     "Somebody changed this bike since you opened it. Nothing of yours was stored; look at it as it is now."
 )
-Place = tuple[str, int | None, str]  # where, the bike's id, the slot
+Whereabouts = tuple[str, int | None, str]  # where, the bike's id, the slot
 
 
-def place_of(part: BikePart) -> Place:
+def whereabouts_of(part: BikePart) -> Whereabouts:
     """Where a part is now."""
     return part.where, part.bike_id, part.slot
 
@@ -36,7 +36,7 @@ class Parts:
         self.actor = actor
         ids = [bike.pk for bike in bikes]
         self._parts = {part.pk: part for part in BikePart.objects.filter(bike_id__in=ids).order_by("pk")}
-        self._was: dict[int, tuple[dict[str, Any] | None, Place]] = {}
+        self._was: dict[int, tuple[dict[str, Any] | None, Whereabouts]] = {}
         self._entered: list[BikePart] = []
         self.before = {bike.pk: self.slots(bike) for bike in bikes}
 
@@ -88,7 +88,7 @@ class Parts:
 
     def _touch(self, part: BikePart) -> None:
         if part.pk is not None and part.pk not in self._was:
-            self._was[part.pk] = (part.stored(), place_of(part))
+            self._was[part.pk] = (part.stored(), whereabouts_of(part))
             self._parts[part.pk] = part
 
     def changed(self) -> list[BikePart]:
@@ -96,7 +96,7 @@ class Parts:
         touched = [
             self._parts[pk]
             for pk, was in self._was.items()
-            if was != (self._parts[pk].stored(), place_of(self._parts[pk]))
+            if was != (self._parts[pk].stored(), whereabouts_of(self._parts[pk]))
         ]
         return sorted(touched, key=lambda part: part.bike_id is not None) + self._entered
 

@@ -190,9 +190,9 @@ def what_goes(
     shown = [Candidate(part=part, check=verdicts.check(part.fit_class_id)) for part in _together(slices)]
     column = SORTS[sort][0]
 
-    def in_order(one: Candidate) -> tuple[Any, ...]:
-        value = getattr(one.part, column)
-        return -one.verdict.order, value is None, 0 if value is None else value, one.part.pk
+    def in_order(candidate: Candidate) -> tuple[Any, ...]:
+        value = getattr(candidate.part, column)
+        return -candidate.verdict.order, value is None, 0 if value is None else value, candidate.part.pk
 
     shown.sort(key=in_order)
     ordered = {verdict: counts[verdict] for verdict in BEST_FIRST}
@@ -216,15 +216,15 @@ def plates_for(
     plates = list(parts_seen_by(actor).filter(kind="brake_adapter").order_by("price", "name"))
 
     def goes(bike: Build) -> bool:
-        found = [one.verdict for one in said_by(rule, bike) if one.place == f"{end}_brake"]
+        found = [finding.verdict for finding in said_by(rule, bike) if finding.joint == f"{end}_brake"]
         return bool(found) and worst(found) in (Verdict.GOES, Verdict.GOES_IF)
 
     out: dict[int, CataloguePart] = {}
-    for one in candidates:
-        if any(f.verdict is Verdict.NO_GO and f.rule != rule.id for f in one.check.findings):
+    for candidate in candidates:
+        if any(f.verdict is Verdict.NO_GO and f.rule != rule.id for f in candidate.check.findings):
             continue  # no plate makes it go
-        with_rotor = build.with_part(slot, stored_part(one.part.kind, "", one.part.attrs))
-        said = [found for found in said_by(rule, with_rotor) if found.place == f"{end}_brake"]
+        with_rotor = build.with_part(slot, stored_part(candidate.part.kind, "", candidate.part.attrs))
+        said = [found for found in said_by(rule, with_rotor) if found.joint == f"{end}_brake"]
         if all(found.verdict is Verdict.GOES for found in said):
             continue
         fitting = (
@@ -234,5 +234,5 @@ def plates_for(
         )
         plate = next(fitting, None)
         if plate is not None:
-            out[one.part.pk] = plate
+            out[candidate.part.pk] = plate
     return out

@@ -40,8 +40,8 @@ def load() -> Workshop:
     clear_catalogue(workshop)
     people = {name: _person(workshop, name, first, role) for name, first, role in PEOPLE}
     catalogue = {(part.kind, part.name): part for part in add_parts(workshop, _read("catalogue"))}
-    for one in _read("bikes"):
-        _bike(people, catalogue, one)
+    for entry in _read("bikes"):
+        _bike(people, catalogue, entry)
     return workshop
 
 
@@ -55,17 +55,17 @@ def _person(workshop: Workshop, name: str, first: str, role: str) -> User:
 
 
 def _bike(
-    people: dict[str, User], catalogue: dict[tuple[str, str], CataloguePart], one: dict[str, Any]
+    people: dict[str, User], catalogue: dict[tuple[str, str], CataloguePart], item: dict[str, Any]
 ) -> None:
-    words = {name: one[name] for name in ("customer", "frame_number", "wish", "complaint")}
-    bike = store_build(people["rona"], build_from(one["build"]), **words)
+    words = {name: item[name] for name in ("customer", "frame_number", "wish", "complaint")}
+    bike = store_build(people["rona"], build_from(item["build"]), **words)
     for part in bike.fitted.all():
         for origin in (Origin.MEASURED, Origin.ASSUMED):
-            names = one[origin.value].get(part.slot, [])
+            names = item[origin.value].get(part.slot, [])
             part.origins |= dict.fromkeys(names, origin)
-        part.condition = one["condition"].get(part.slot, {})
+        part.condition = item["condition"].get(part.slot, {})
         part.save(update_fields=["origins", "condition"])
-    for wanted in one["plans"]:
+    for wanted in item["plans"]:
         actor = people[wanted["by"]]
         plan = start_plan(actor=actor, bike_id=bike.pk, name=wanted["name"])
         for slot, name in wanted["swaps"].items():

@@ -17,7 +17,7 @@ from unkett.web.workshop.models import LogLine, User
 def known_codes() -> dict[str, str]:
     """Every code of the vocabulary with its long name."""
     lists = [value for value in vars(enums).values() if isinstance(value, enums.Enumeration)]
-    return {code: title for one in lists for code, title in one.codes.items() if code != "none"}
+    return {code: title for codes in lists for code, title in codes.codes.items() if code != "none"}
 
 
 def bench_names_of(actor: User) -> dict[str, list[str]]:

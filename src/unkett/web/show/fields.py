@@ -40,7 +40,7 @@ class Field:
     optional: bool = True
     wanted: str = ""  # why it may not be left empty here
     size: int | None = None
-    place: tuple[str, str] | None = None
+    slot_attr: tuple[str, str] | None = None  # the part's attribute a reading is kept on
 
     @property
     def unit(self) -> str:

@@ -13,7 +13,7 @@ from django.utils.safestring import SafeString
 from unkett.core.calc.gears import Gears
 from unkett.core.drawing.bicycle import Gear
 from unkett.core.finding import Verdict
-from unkett.core.joints import Judged
+from unkett.core.judged import Judged
 from unkett.core.scene import Scene
 from unkett.core.units import in_preferred
 from unkett.web.show import words

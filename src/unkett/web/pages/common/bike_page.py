@@ -18,9 +18,9 @@ from unkett.core.drawing.side import Bones, drawn
 from unkett.core.engine import Check
 from unkett.core.figures import ChainFigures, GearFigures, chain_of, gears_of
 from unkett.core.finding import Finding, Verdict, worst
-from unkett.core.joints import Judged, judged, of_page
+from unkett.core.joints import Joint
+from unkett.core.judged import Judged, judged, of_page
 from unkett.core.next_measure import NextMeasure, next_measures
-from unkett.core.places import Joint
 from unkett.core.scene import Scene
 from unkett.core.settings import Settings
 from unkett.core.sheets import PAGES, Page, Sheet
@@ -74,7 +74,11 @@ def by_verdict(findings: Iterable[Finding]) -> list[Group]:
     """Findings in the four groups a page shows, worst first; empty groups are left out."""
     found = list(findings)
     groups = [
-        Group(verdict=verdict, title=title, findings=tuple(one for one in found if one.verdict is verdict))
+        Group(
+            verdict=verdict,
+            title=title,
+            findings=tuple(finding for finding in found if finding.verdict is verdict),
+        )
         for verdict, title in GROUPS.items()
     ]
     return [group for group in groups if group.findings]

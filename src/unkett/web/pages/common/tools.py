@@ -1,4 +1,4 @@
-"""A calculation as a form: fields filled from the bike, the answer with its tables and its trace."""
+"""A calculation as a form: fields filled from the bike, the answer with its listings and its trace."""
 
 from __future__ import annotations
 
@@ -9,9 +9,9 @@ import attrs
 from attrs import evolve, frozen
 
 from unkett.core.build import Build
-from unkett.core.calc.base import Calculation, Figure, Input, Result, Step, figures_of
+from unkett.core.calc.base import Calculation, Figure, Input, Result, TraceLine, figures_of
 from unkett.core.errors import Fault, InputError
-from unkett.core.prefill import may_not_be_left, place_of, prefill
+from unkett.core.prefill import kept_at, may_not_be_left, prefill
 from unkett.core.scene import Scene
 from unkett.core.typed import typed_text
 from unkett.core.vocabulary.types import ListOf
@@ -22,8 +22,8 @@ NOTES = {"bike": "from the bike", "kept": "kept", "usual": "usual sizes"}
 
 
 @frozen(kw_only=True)
-class Table:
-    """A list of an answer as a table."""
+class Listing:
+    """A list of an answer as a listing."""
 
     name: str
     title: str
@@ -40,8 +40,8 @@ class Tool:
     values: Mapping[str, Any]
     general: tuple[str, ...] = ()
     figures: tuple[Figure, ...] = ()
-    tables: tuple[Table, ...] = ()
-    trace: tuple[Step, ...] = ()
+    listings: tuple[Listing, ...] = ()
+    trace: tuple[TraceLine, ...] = ()
     scene: Scene | None = None
     caution: str = ""
     asked: bool = False
@@ -71,15 +71,15 @@ class Tool:
         ]
 
     def csv_rows(self) -> list[list[Any]]:
-        """The answer as rows of a CSV file: names with values, then each table."""
+        """The answer as rows of a CSV file: names with values, then each listing."""
         if not self.answered:
             return []
-        rows: list[list[Any]] = [["name", "value"], *[[one.name, one.value] for one in self.figures]]
-        for table in self.tables:
+        rows: list[list[Any]] = [["name", "value"], *[[item.name, item.value] for item in self.figures]]
+        for listing in self.listings:
             rows += [
-                [table.name],
-                [column.name for column in table.columns],
-                *[list(row) for row in table.rows],
+                [listing.name],
+                [column.name for column in listing.columns],
+                *[list(row) for row in listing.rows],
             ]
         return rows
 
@@ -137,7 +137,7 @@ def _field(
         origin=origin if text else "",
         note=NOTES.get(origin, "") if text else "",
         optional=wanted.optional and not may_not,
-        place=place_of(wanted),
+        slot_attr=kept_at(wanted),
     )
 
 
@@ -180,21 +180,21 @@ def _answered(tool: Tool) -> Tool:
         fields = marked(tool.fields, error.faults)
         general = tuple(str(fault) for fault in left_over(fields, error.faults))
         return evolve(tool, fields=tuple(fields), general=general)
-    figures, tables = _laid_out(result)
+    figures, listings = _laid_out(result)
     return evolve(
         tool,
         figures=figures,
-        tables=tables,
+        listings=listings,
         trace=result.trace,
         scene=tool.calculation.picture(tool.values, result.to_json()),
         caution=getattr(result, "caution", None) or "",
     )
 
 
-def _laid_out(result: Result) -> tuple[tuple[Figure, ...], tuple[Table, ...]]:
-    """An answer's single figures, and its lists of records as tables."""
+def _laid_out(result: Result) -> tuple[tuple[Figure, ...], tuple[Listing, ...]]:
+    """An answer's single figures, and its lists of records as listings."""
     figures: list[Figure] = []
-    tables: list[Table] = []
+    listings: list[Listing] = []
     for part in figures_of(result):
         value = part.value
         if isinstance(value, Mapping):
@@ -203,16 +203,16 @@ def _laid_out(result: Result) -> tuple[tuple[Figure, ...], tuple[Table, ...]]:
                 for name, item in value.items()
             ]
         elif attrs.has(type(value)):
-            within = [one for one in figures_of(value, f"{part.name}: ") if one.value is not None]
-            figures += [evolve(one, title=f"{part.title}: {one.title.lower()}") for one in within]
+            within = [entry for entry in figures_of(value, f"{part.name}: ") if entry.value is not None]
+            figures += [evolve(entry, title=f"{part.title}: {entry.title.lower()}") for entry in within]
         elif isinstance(value, tuple) and value and attrs.has(type(value[0])):
-            rows = tuple(tuple(shown(one.value) for one in figures_of(row)) for row in value)
-            tables.append(
-                Table(name=part.name, title=part.title, columns=tuple(figures_of(value[0])), rows=rows)
+            rows = tuple(tuple(shown(entry.value) for entry in figures_of(row)) for row in value)
+            listings.append(
+                Listing(name=part.name, title=part.title, columns=tuple(figures_of(value[0])), rows=rows)
             )
         else:
             figures.append(part)
-    return tuple(evolve(one, value=single(one.value)) for one in figures), tuple(tables)
+    return tuple(evolve(entry, value=single(entry.value)) for entry in figures), tuple(listings)
 
 
 def single(value: Any) -> Any:

@@ -13,12 +13,12 @@ from django.shortcuts import redirect
 
 from unkett.core.drawing.side import drawn
 from unkett.core.errors import Fault, InputError
-from unkett.core.intake import BRAKES, GEARS, Step
+from unkett.core.intake import BRAKES, GEARS, Station
 from unkett.core.next_measure import NextMeasure, next_measures
 from unkett.core.scene import Scene
 from unkett.core.typed import only_size, read_typed
 from unkett.core.vocabulary import BIKE, SLOTS, Slot, enums
-from unkett.web.bikes.intake import FirstLook, looks_of, measure_step, take_in
+from unkett.web.bikes.intake import FirstLook, looks_of, measure_station, take_in
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_bike
 from unkett.web.pages.common.forms import ReallyForm, clean
@@ -89,12 +89,12 @@ def new(request: HttpRequest) -> HttpResponse:
     except InputError as error:
         page = FirstPage(typed=request.POST, faults=error.faults)
         return answer(request, "intake/first.html", page, status=422)
-    return redirect("bikes:intake-step", bike.pk, looks_of(bike).steps()[0].name)
+    return redirect("bikes:intake-station", bike.pk, looks_of(bike).stations()[0].name)
 
 
 @frozen(kw_only=True)
 class PartAsked:
-    """One part of a step: its name, its fields, and whether nothing is fitted."""
+    """One part of a station: its name, its fields, and whether nothing is fitted."""
 
     slot: Slot
     name: str
@@ -105,30 +105,30 @@ class PartAsked:
 
 
 @frozen(kw_only=True, slots=False)
-class StepPage(BikePage):
+class StationPage(BikePage):
     """One look at the bike: `posted` is what was typed, `faults` what is wrong with it."""
 
-    step: Step
-    steps: list[Step]
+    station: Station
+    stations: list[Station]
     posted: Any = None
     faults: tuple[Fault, ...] = field(factory=tuple)
 
     @property
     def at(self) -> int:
-        return self.steps.index(self.step)
+        return self.stations.index(self.station)
 
     @property
-    def next_step(self) -> Step | None:
-        return self.steps[self.at + 1] if self.at + 1 < len(self.steps) else None
+    def next_station(self) -> Station | None:
+        return self.stations[self.at + 1] if self.at + 1 < len(self.stations) else None
 
     @cached_property
     def parts(self) -> list[PartAsked]:
-        """The parts of the step with their fields, filled with what is known or was typed."""
-        return [self._part(slot) for slot in self.step.slots]
+        """The parts of the station with their fields, filled with what is known or was typed."""
+        return [self._part(slot) for slot in self.station.slots]
 
     @property
     def fields(self) -> list[Field]:
-        return [one for part in self.parts for one in part.fields]
+        return [item for part in self.parts for item in part.fields]
 
     def _part(self, slot: str) -> PartAsked:
         fitted = self.stands.fitted.get(slot)
@@ -153,7 +153,7 @@ class StepPage(BikePage):
     @property
     def other_faults(self) -> list[Fault]:
         """What is wrong and stands beside no field."""
-        return left_over(self.fields, self.faults, [f"{slot}.nothing" for slot in self.step.slots])
+        return left_over(self.fields, self.faults, [f"{slot}.nothing" for slot in self.station.slots])
 
     @property
     def asks_really(self) -> bool:
@@ -170,27 +170,27 @@ class StepPage(BikePage):
 
 
 @allowed("change-bikes", "GET", "HEAD", "POST")
-def step(request: HttpRequest, bike_id: int, name: str) -> HttpResponse:
+def station(request: HttpRequest, bike_id: int, name: str) -> HttpResponse:
     """One look at the bike: its parts with the fields worth filling, then the next."""
     bare = of_bike(request, bike_id, BikePage)
-    steps = looks_of(bare.bike).steps()
-    here = next((one for one in steps if one.name == name), None)
+    stations = looks_of(bare.bike).stations()
+    here = next((item for item in stations if item.name == name), None)
     if here is None:
         raise Http404
-    page = StepPage(actor=request.user, stands=bare.stands, step=here, steps=steps)
+    page = StationPage(actor=request.user, stands=bare.stands, station=here, stations=stations)
     if request.method != "POST":
-        return answer(request, "intake/step.html", page)
+        return answer(request, "intake/station.html", page)
     page = evolve(page, posted=request.POST)
     faults = _kept(request, page)
     if faults:
-        return answer(request, "intake/step.html", evolve(page, faults=tuple(faults)), status=422)
-    if page.next_step is not None:
-        return redirect("bikes:intake-step", bike_id, page.next_step.name)
+        return answer(request, "intake/station.html", evolve(page, faults=tuple(faults)), status=422)
+    if page.next_station is not None:
+        return redirect("bikes:intake-station", bike_id, page.next_station.name)
     return redirect("bikes:stand", bike_id)
 
 
-def _kept(request: HttpRequest, page: StepPage) -> list[Fault]:
-    """Keep what was typed at a step; what is wrong with it."""
+def _kept(request: HttpRequest, page: StationPage) -> list[Fault]:
+    """Keep what was typed at a station; what is wrong with it."""
     data = clean(ReallyForm(request.POST))
     typed, faults = read_all(page.fields)
     values = {tuple(name.split(".", 1)): value for name, value in typed.items()}
@@ -199,7 +199,7 @@ def _kept(request: HttpRequest, page: StepPage) -> list[Fault]:
     if faults or not _is_new(page, values, names, empty):
         return faults
     try:
-        measure_step(
+        measure_station(
             actor=request.user,
             bike_id=page.bike.pk,
             version=data["version"],
@@ -214,7 +214,7 @@ def _kept(request: HttpRequest, page: StepPage) -> list[Fault]:
 
 
 def _is_new(
-    page: StepPage, values: Mapping[Any, Any], names: Mapping[str, str], empty: Mapping[str, bool]
+    page: StationPage, values: Mapping[Any, Any], names: Mapping[str, str], empty: Mapping[str, bool]
 ) -> bool:
     """Whether anything was said that the bike does not know already."""
     known = {slot: part.name for slot, part in page.stands.fitted.items()}

@@ -149,7 +149,8 @@ class SortPage:
                 found = identify(kind=self.sort.name, measures=readings, tolerance_mm=self.tolerance)
             except InputError as error:
                 faults += [
-                    Fault(path=one.path.removeprefix("measures."), says=one.says) for one in error.faults
+                    Fault(path=fault.path.removeprefix("measures."), says=fault.says)
+                    for fault in error.faults
                 ]
         return marked(fields, faults), found
 

@@ -37,12 +37,12 @@ class PartPage(BikePage):
         known, size = (self.part.attrs, only_size(self.part.attrs)) if self.part else ({}, None)
         declared = KINDS[self.slot.kind].attributes
         fields = [field_of(attr, known=known.get(name), size=size) for name, attr in declared.items()]
-        fields.sort(key=lambda one: one.name == "damage")
+        fields.sort(key=lambda item: item.name == "damage")
         return fields if self.posted is None else marked(filled_in(fields, self.posted), self.faults)
 
     @property
     def wrong(self) -> list[Field]:
-        return [one for one in self.fields if one.fault]
+        return [item for item in self.fields if item.fault]
 
     @property
     def other_faults(self) -> dict[str, Fault]:
@@ -54,7 +54,7 @@ class PartPage(BikePage):
         """By attribute, where it comes from: as typed, as kept, else measured."""
         known = self.part.origins if self.part else {}
         posted = self.posted or {}
-        names = [one.name for one in self.fields]
+        names = [item.name for item in self.fields]
         return {name: posted.get(f"origin-{name}", known.get(name, Origin.MEASURED.value)) for name in names}
 
     @property

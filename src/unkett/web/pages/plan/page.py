@@ -102,13 +102,17 @@ class PlanPage(BikePage):
         if self.planned is None:
             return []
         stands, causes = self.now.filled(), self.planned.difference.causes
-        asking = [one for one in self.planned.difference.new if one.verdict is not Verdict.GOES]
+        asking = [item for item in self.planned.difference.new if item.verdict is not Verdict.GOES]
         return [
             ChangeShown(
                 slot=SLOTS[slot],
                 change=change,
                 was=stands.get(slot),
-                pulls=[(one, causes[one.joint][1:]) for one in asking if causes[one.joint][:1] == (slot,)],
+                pulls=[
+                    (finding, causes[finding.about][1:])
+                    for finding in asking
+                    if causes[finding.about][:1] == (slot,)
+                ],
                 done=slot in self.planned.done,
             )
             for slot, change in self.planned.changes.items()

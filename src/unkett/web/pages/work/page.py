@@ -24,9 +24,9 @@ from unkett.core.figures import (
     with_gears,
 )
 from unkett.core.finding import Finding, Verdict, worst
-from unkett.core.joints import of_page
+from unkett.core.judged import of_page
 from unkett.core.scene import Scene
-from unkett.core.sheets import Number, Page, Row, Sheet, Table
+from unkett.core.sheets import Grid, GridRow, Number, Page, Sheet
 from unkett.web.pages.common.answers import Rows
 from unkett.web.pages.common.bike_page import BikePage, Group, by_verdict
 from unkett.web.pages.common.tools import Tool, make_tool
@@ -64,8 +64,8 @@ class WorkPage(BikePage):
         """The calculations of this page, filled from the bike."""
         kept = self.bike.kept
         return [
-            make_tool(one, {}, now=self.now, then=self.then, kept=kept.get(one.name))
-            for one in self.work.tools
+            make_tool(calculation, {}, now=self.now, then=self.then, kept=kept.get(calculation.name))
+            for calculation in self.work.tools
         ]
 
     @property
@@ -93,11 +93,11 @@ class Line:
 
 
 @frozen(kw_only=True)
-class SheetTable:
-    """A table of a sheet; beside a row the verdict of the rule it names."""
+class GridShown:
+    """A grid of a sheet; beside a row the verdict of the rule it names."""
 
-    table: Table
-    rows: list[tuple[Row, Verdict | None]]
+    grid: Grid
+    rows: list[tuple[GridRow, Verdict | None]]
 
 
 @frozen(kw_only=True)
@@ -106,7 +106,7 @@ class SheetShown:
 
     sheet: Sheet
     lines: list[Line]
-    tables: list[SheetTable]
+    grids: list[GridShown]
     was_scene: Scene | None
 
 
@@ -152,12 +152,12 @@ class SheetsPage(WorkPage):
                 Line(number=number, was=old.value(number.name) if old else None, origin=self._origin(number))
                 for number in sheet.numbers
             ],
-            tables=[
-                SheetTable(
-                    table=table,
-                    rows=[(row, _verdict_beside(row.rule, sheet.name, findings)) for row in table.rows],
+            grids=[
+                GridShown(
+                    grid=grid,
+                    rows=[(row, _verdict_beside(row.rule, sheet.name, findings)) for row in grid.rows],
                 )
-                for table in sheet.tables
+                for grid in sheet.grids
             ],
             was_scene=old.scene if old and differs else None,
         )
@@ -197,16 +197,16 @@ class SheetsPage(WorkPage):
                 values = [line.was, line.number.value] if self.compares else [line.number.value]
                 cells = ["" if value is None else value for value in values]
                 rows.append([shown.sheet.title, line.number.title, *cells, line.number.unit, line.origin])
-            for of in shown.tables:
-                rows += self._table_rows(shown.sheet.title, of)
+            for of in shown.grids:
+                rows += self._grid_rows(shown.sheet.title, of)
         return rows
 
-    def _table_rows(self, title: str, of: SheetTable) -> Rows:
+    def _grid_rows(self, title: str, of: GridShown) -> Rows:
         before = [""] if self.compares else []
         return [
             [title, f"{row.title}, {column}", *before, "" if cell is None else cell, "", "computed"]
             for row, _verdict in of.rows
-            for column, cell in zip(of.table.columns, row.cells, strict=True)
+            for column, cell in zip(of.grid.columns, row.cells, strict=True)
         ]
 
 
@@ -225,7 +225,9 @@ class GearsPage(WorkPage):
         """Other plans that may be laid beside."""
         shown = self.plan.pk if self.plan else None
         return [
-            one for one in plans_of(self.actor, self.bike.pk) if one.pk != shown and one.state != "dropped"
+            plan
+            for plan in plans_of(self.actor, self.bike.pk)
+            if plan.pk != shown and plan.state != "dropped"
         ]
 
     @cached_property

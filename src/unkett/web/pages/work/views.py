@@ -96,10 +96,10 @@ def _typed(
         value = tool.values.get(field.name)
         if value is None:
             continue
-        if field.place is None:
+        if field.slot_attr is None:
             own[field.name] = value
-        elif field.name not in known and field.place[0] not in changed:
-            measured[field.place] = value
+        elif field.name not in known and field.slot_attr[0] not in changed:
+            measured[field.slot_attr] = value
     return own, measured
 
 

@@ -89,7 +89,7 @@ class ToolPage:
         """The address part that asks for this very answer again."""
         texts = {field.name: field.text for field in self.tool.fields if field.text}
         owners = {"bike": self.bike, "plan": self.plan}
-        return urlencode({**{name: one.pk for name, one in owners.items() if one is not None}, **texts})
+        return urlencode({**{name: owner.pk for name, owner in owners.items() if owner is not None}, **texts})
 
 
 @allowed("measure")

@@ -13,7 +13,7 @@ from unkett.core.drawing.marks import _apart, with_joints
 from unkett.core.drawing.side import Bones, drawn, view_of
 from unkett.core.engine import check
 from unkett.core.finding import Verdict
-from unkett.core.joints import JOINTS, joint_of, judged, place_of
+from unkett.core.judged import JOINTS, joint_of, judged, point_of
 from unkett.core.next_measure import next_measures
 from unkett.core.rules import RULES
 from unkett.core.scene import Mark
@@ -48,21 +48,21 @@ def test_every_joint_lies_on_its_part() -> None:
     build = bike()
     bones = skeleton(build)
     for joint in JOINTS.values():
-        x, y = place_of(joint, bones, frozenset({"rear"}))
+        x, y = point_of(joint, bones, frozenset({"rear"}))
         assert (
             bones["rear_axle"][0] - bones.rear_radius_mm
             <= x
             <= bones["front_axle"][0] + bones.front_radius_mm
         )
         assert y >= bones.ground_mm
-    assert place_of(JOINTS["bracket"], bones) == bones["bracket"]
-    assert place_of(JOINTS["cassette"], bones) == bones["rear_axle"]
+    assert point_of(JOINTS["bracket"], bones) == bones["bracket"]
+    assert point_of(JOINTS["cassette"], bones) == bones["rear_axle"]
     for end in ("front", "rear"):
         axle = bones[f"{end}_axle"]
         radius = bones.front_radius_mm
-        assert math.dist(place_of(JOINTS[f"{end}_tyre"], bones), axle) == pytest.approx(radius - 15)
-        assert math.dist(place_of(JOINTS[f"{end}_brake"], bones), axle) == pytest.approx(311)  # on the rim
-        assert math.dist(place_of(JOINTS[f"{end}_brake"], bones, frozenset({end})), axle) == pytest.approx(90)
+        assert math.dist(point_of(JOINTS[f"{end}_tyre"], bones), axle) == pytest.approx(radius - 15)
+        assert math.dist(point_of(JOINTS[f"{end}_brake"], bones), axle) == pytest.approx(311)  # on the rim
+        assert math.dist(point_of(JOINTS[f"{end}_brake"], bones, frozenset({end})), axle) == pytest.approx(90)
 
 
 @pytest.mark.parametrize(
