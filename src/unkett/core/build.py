@@ -17,6 +17,18 @@ from unkett.core.vocabulary.types import AttributeType
 FORMAT = "unkett.build/1"
 BUILD_KEYS = ("format", "name", "use", "rider", "lever_hand", "parts", "empty")
 PART_KEYS = ("kind", "name", "also", "attrs")
+
+
+def bead_seat_from(end: str) -> tuple[tuple[str, str], ...]:
+    """The slots and attributes that tell a wheel's bead seat diameter, the first known wins."""
+    return ((f"{end}_rim", "bsd_mm"), (f"{end}_tyre", "bsd_mm"))
+
+
+def tyre_width_from(end: str) -> tuple[tuple[str, str], ...]:
+    """The slots and attributes that tell a tyre's width, measured before printed."""
+    return ((f"{end}_tyre", "width_measured_mm"), (f"{end}_tyre", "width_mm"))
+
+
 RIDER_KEYS = ("mass_kg", "load_kg", "hand_span_mm", "saddle_height_mm")
 NAME_MAX = 200
 FAULTS_MAX = 50

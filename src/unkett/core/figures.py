@@ -6,12 +6,12 @@ assumed is said.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from attrs import frozen
 
-from unkett.core.build import Build, Part, part_attrs_for
+from unkett.core.build import Build, Part, bead_seat_from, part_attrs_for, tyre_width_from
 from unkett.core.calc.base import TraceLine
 from unkett.core.calc.bracket import Chainline, Seated, seated_chainlines
 from unkett.core.calc.chain import ChainLength, chain_length, is_sprung
@@ -69,6 +69,15 @@ class Facts:
             attrs = self._attrs[slot] = {} if part is None else part_attrs_for(slot, part)
         return attrs.get(attr)
 
+    def first(self, sources: Iterable[tuple[str, str]]) -> Any:
+        """The first of several attributes that is known."""
+        return next((value for slot, attr in sources if (value := self.get(slot, attr)) is not None), None)
+
+    def want_first(self, sources: Sequence[tuple[str, str]]) -> Any:
+        """The same; where none is known the last is missing."""
+        value = self.first(sources)
+        return self.want(*sources[-1]) if value is None else value
+
     def want(self, slot: str, attr: str) -> Any:
         value = self.get(slot, attr)
         if value is None:
@@ -78,8 +87,7 @@ class Facts:
 
 def wheel_radius(facts: Facts, end: str) -> float | None:
     """Outer radius of a wheel in mm, the tyre taken as high as wide; None where rim or tyre is not measured."""
-    bsd = facts.get(f"{end}_rim", "bsd_mm") or facts.get(f"{end}_tyre", "bsd_mm")
-    width = facts.get(f"{end}_tyre", "width_measured_mm") or facts.get(f"{end}_tyre", "width_mm")
+    bsd, width = facts.first(bead_seat_from(end)), facts.first(tyre_width_from(end))
     return None if bsd is None or width is None else float(bsd / 2 + width)
 
 
@@ -133,8 +141,7 @@ def gears_of(build: Build, cadence_rpm: float = 90.0) -> GearFigures:
     """The gears of a build from its rings, sprockets and rear tyre."""
     facts = Facts(build)
     rings, sprockets = facts.want("chainrings", "teeth"), facts.want("cassette", "teeth")
-    bsd = facts.get("rear_rim", "bsd_mm") or facts.want("rear_tyre", "bsd_mm")
-    width = facts.get("rear_tyre", "width_measured_mm") or facts.want("rear_tyre", "width_mm")
+    bsd, width = facts.want_first(bead_seat_from("rear")), facts.want_first(tyre_width_from("rear"))
     if facts.missing:
         return GearFigures(gears=None, missing=tuple(facts.missing))
     roll_out = circumference(bsd_mm=bsd, tyre_mm=width)

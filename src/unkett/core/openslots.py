@@ -13,6 +13,7 @@ from attrs import frozen
 
 from unkett.core.build import Build, part_attrs_for
 from unkett.core.errors import CoreError
+from unkett.core.standards import disc_mounts
 from unkett.core.vocabulary import SLOTS, kind_of
 
 Values = Mapping[str, Any]
@@ -27,7 +28,7 @@ class Want:
     when: Callable[[Values], bool] = lambda _values: True
 
 
-_DISC_MOUNTS = ("is", "post", "flat")
+_DISC_MOUNTS = disc_mounts()
 _ONE_SPROCKET_MOUNTS = ("fixed_threaded", "single_cog", "bmx_threaded")
 
 

@@ -12,7 +12,7 @@ from typing import Any
 
 from attrs import evolve, field, frozen
 
-from unkett.core.build import Build
+from unkett.core.build import Build, bead_seat_from, tyre_width_from
 from unkett.core.calc.bar import bar_place
 from unkett.core.figures import Facts
 
@@ -89,12 +89,11 @@ class _Numbers:
 
     def wheel(self, end: str) -> tuple[float, float]:
         """Bead seat and outer radius of a wheel."""
-        bsd = self.get(f"{end}_rim", "bsd_mm") or self.get(f"{end}_tyre", "bsd_mm")
         other = "rear" if end == "front" else "front"
-        bsd = bsd or self.get(f"{other}_rim", "bsd_mm") or self.get(f"{other}_tyre", "bsd_mm")
+        bsd = self.facts.first((*bead_seat_from(end), *bead_seat_from(other)))
         if bsd is None:
             bsd = self.or_assume(f"{end}_rim", "bsd_mm", WHEEL_BSD_MM)
-        width = self.get(f"{end}_tyre", "width_measured_mm") or self.get(f"{end}_tyre", "width_mm")
+        width = self.facts.first(tyre_width_from(end))
         if width is None:
             width = self.or_assume(f"{end}_tyre", "width_mm", TYRE_MM)
         return float(bsd), bsd / 2 + width

@@ -7,18 +7,21 @@ from collections.abc import Mapping
 
 from unkett.core.errors import bad, listed, shown
 
+NM_PER_POUND_INCH = 0.1129848290276167
+NM_PER_POUND_FOOT = 12 * NM_PER_POUND_INCH
+NM_PER_KGF_CM = 0.0980665
 # By the unit wanted: what may be typed, and how many wanted units one typed unit is.
 TYPED: Mapping[str, Mapping[str, float]] = {
     "mm": {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, '"': 25.4, "inch": 25.4, "″": 25.4},
     "Nm": {
         "nm": 1.0,
-        "in-lb": 0.1129848290276167,
-        "lbf-in": 0.1129848290276167,
-        "in-lbf": 0.1129848290276167,
-        "ft-lb": 1.3558179483314004,
-        "lbf-ft": 1.3558179483314004,
-        "ft-lbf": 1.3558179483314004,
-        "kgf-cm": 0.0980665,
+        "in-lb": NM_PER_POUND_INCH,
+        "lbf-in": NM_PER_POUND_INCH,
+        "in-lbf": NM_PER_POUND_INCH,
+        "ft-lb": NM_PER_POUND_FOOT,
+        "lbf-ft": NM_PER_POUND_FOOT,
+        "ft-lbf": NM_PER_POUND_FOOT,
+        "kgf-cm": NM_PER_KGF_CM,
     },
     "bar": {"bar": 1.0, "psi": 0.0689475729, "kpa": 0.01},
     "kg": {"kg": 1.0, "lb": 0.45359237, "g": 0.001},

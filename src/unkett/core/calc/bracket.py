@@ -9,6 +9,7 @@ from attrs import frozen
 from unkett.core.calc.base import SLACK, Input, Result, TraceLine, calculation, figure
 from unkett.core.calc.fields import LENGTH, LINK_PITCH, OFFSETS, RINGS, SPROCKETS
 from unkett.core.errors import bad
+from unkett.core.standards import table
 from unkett.core.vocabulary.types import ListOf, Number, Whole
 
 RING_SPACING_MM = 7.0
@@ -430,9 +431,6 @@ def bcd(*, neighbour_mm: float, bolts: int) -> BoltCircle:
     )
 
 
-CARTRIDGE_SPINDLES_MM = (103.0, 107.0, 110.0, 113.0, 115.0, 118.0, 122.5, 127.5)
-
-
 @frozen(kw_only=True)
 class SpindleChoice(Result):
     spindle_mm: float = figure("mm", "Spindle wanted")
@@ -489,8 +487,9 @@ def spindle_choice(
 
     `off_mm` is the chainline it gives less the one wanted.
     """
+    usual = tuple(row["length_mm"] for row in table("cartridge_spindles").rows)
     exact = spindle_now_mm + 2 * (chainline_wanted_mm - chainline_now_mm)
-    chosen = min(stock_mm or CARTRIDGE_SPINDLES_MM, key=lambda item: (round(abs(item - exact), 6), -item))
+    chosen = min(stock_mm or usual, key=lambda item: (round(abs(item - exact), 6), -item))
     line = chainline_now_mm + (chosen - spindle_now_mm) / 2
     return SpindleChoice(
         spindle_mm=exact,

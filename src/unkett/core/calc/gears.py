@@ -8,6 +8,7 @@ import math
 
 from attrs import frozen
 
+from unkett.core.build import bead_seat_from, tyre_width_from
 from unkett.core.calc.base import SLACK, Input, Result, TraceLine, calculation, figure
 from unkett.core.calc.fields import RINGS, SPROCKETS
 from unkett.core.errors import bad
@@ -118,7 +119,7 @@ def sprocket_pitches(*, speeds: int | None, mount: str | None, stated_mm: float 
         Input(
             name="bsd_mm",
             title="Rim size",
-            known=(("rear_rim", "bsd_mm"), ("rear_tyre", "bsd_mm")),
+            known=bead_seat_from("rear"),
             type=Number(unit="mm", low=100.0, high=800.0),
             says="Rim size, with tyre_mm.",
             optional=True,
@@ -126,7 +127,7 @@ def sprocket_pitches(*, speeds: int | None, mount: str | None, stated_mm: float 
         Input(
             name="tyre_mm",
             title="Tyre width",
-            known=(("rear_tyre", "width_measured_mm"), ("rear_tyre", "width_mm")),
+            known=tyre_width_from("rear"),
             type=Number(unit="mm", low=10.0, high=150.0),
             says="Tyre width, with bsd_mm.",
             optional=True,

@@ -7,10 +7,11 @@ from attrs import frozen
 from unkett.core.calc.base import Input, Result, TraceLine, calculation, figure
 from unkett.core.calc.fields import LENGTH, TORQUE
 from unkett.core.errors import bad
+from unkett.core.units import NM_PER_KGF_CM, NM_PER_POUND_FOOT, NM_PER_POUND_INCH
 from unkett.core.vocabulary.enums import Enumeration
 from unkett.core.vocabulary.types import Choice, Number
 
-NM_PER = {"nm": 1.0, "lbf_ft": 1.3558179483314004, "lbf_in": 0.1129848290276167, "kgf_cm": 0.0980665}
+NM_PER = {"nm": 1.0, "lbf_ft": NM_PER_POUND_FOOT, "lbf_in": NM_PER_POUND_INCH, "kgf_cm": NM_PER_KGF_CM}
 UNITS = Choice(
     of=Enumeration(
         name="torque_unit",

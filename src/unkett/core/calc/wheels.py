@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from attrs import frozen
 
+from unkett.core.build import bead_seat_from, tyre_width_from
 from unkett.core.calc.base import SLACK, Input, Result, TraceLine, calculation, figure
 from unkett.core.calc.brakes import reach_for_another_rim
 from unkett.core.calc.fields import BSD, LENGTH, PRESSURE
@@ -176,28 +177,28 @@ TYRE = Number(unit="mm", low=10.0, high=150.0)
         Input(
             name="bsd_from_mm",
             title="Rim size now",
-            known=(("rear_rim", "bsd_mm"),),
+            known=bead_seat_from("rear"),
             type=BSD,
             says="Rim size now.",
         ),
         Input(
             name="tyre_from_mm",
             title="Tyre now",
-            known=(("rear_tyre", "width_measured_mm"), ("rear_tyre", "width_mm")),
+            known=tyre_width_from("rear"),
             type=TYRE,
             says="Tyre height now, as a first guess its width.",
         ),
         Input(
             name="bsd_to_mm",
             title="Rim size then",
-            then=(("rear_rim", "bsd_mm"),),
+            then=bead_seat_from("rear"),
             type=BSD,
             says="Rim size then.",
         ),
         Input(
             name="tyre_to_mm",
             title="Tyre then",
-            then=(("rear_tyre", "width_measured_mm"), ("rear_tyre", "width_mm")),
+            then=tyre_width_from("rear"),
             type=TYRE,
             says="Tyre height then.",
         ),

@@ -35,13 +35,13 @@ from unkett.core.rules.base import (
     wanted,
     way_out,
 )
-from unkett.core.standards import table
+from unkett.core.standards import disc_mounts, table
 from unkett.core.vocabulary import Area
 
 CLOSE_MM = 0.5  # radial, pads still fully on the track
 EDGE_MM = 1.0
 WASHERS_MM = 2.0
-DISC_MOUNTS = ("is", "post", "flat")
+DISC_MOUNTS = disc_mounts()
 ORDER_SOON_MM = 0.1
 ANY_CALIPER_MM = 2.0  # a rotor no thicker than this goes through every disc caliper
 

@@ -32,7 +32,7 @@ OUTER_UNDER_TEETH = 4
 DIFFERENCE_OVER_TEETH = 1
 LINE_CLOSE_MM = 3.0
 LINE_FAR_MM = 5.0
-BANDS_MM = {"band_28_6": 28.6, "band_31_8": 31.8, "band_34_9": 34.9}
+BANDS_MM = {code: row["diameter_mm"] for code, row in lookup("derailleur_bands", "code").items()}
 
 FRONT = rule(
     "front-derailleur",

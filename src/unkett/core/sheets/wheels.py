@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from unkett.core.build import Build
+from unkett.core.build import Build, bead_seat_from, tyre_width_from
 from unkett.core.calc.base import floor_slack
 from unkett.core.calc.brakes import rim_brake_reach
 from unkett.core.calc.geometry import trail
@@ -148,9 +148,7 @@ def change_sheets(now: Build, then: Build) -> list[Sheet]:
 
 
 def _size(facts: Facts, end: str) -> tuple[float | None, float | None]:
-    bsd = facts.get(f"{end}_rim", "bsd_mm") or facts.get(f"{end}_tyre", "bsd_mm")
-    width = facts.get(f"{end}_tyre", "width_measured_mm") or facts.get(f"{end}_tyre", "width_mm")
-    return bsd, width
+    return facts.first(bead_seat_from(end)), facts.first(tyre_width_from(end))
 
 
 def _change(now: Build, then: Build, end: str) -> Sheet | None:

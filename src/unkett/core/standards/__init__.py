@@ -73,6 +73,11 @@ def rows_where(name: str, column: str, value: Any) -> tuple[Row, ...]:
     return tuple(row for row in table(name).rows if row[column] == value)
 
 
+def disc_mounts() -> tuple[str, ...]:
+    """The codes of the mounts that a disc caliper bolts to."""
+    return tuple(row["code"] for row in table("brake_mounts").rows)
+
+
 def table_names() -> list[str]:
     """Every table there is, by file name."""
     return sorted(path.stem for path in FOLDER.glob("*.toml") if path.stem not in ("sources", "columns"))
