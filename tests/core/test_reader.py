@@ -226,4 +226,3 @@ def test_a_slot_is_filled_known_empty_or_not_recorded() -> None:
     assert off.parts == {}
     assert off.empty == {"shock", "front_brake_lever", "front_shifter"}
     assert off.with_part("front_shifter", Part(kind="shifter")).empty == {"shock", "front_brake_lever"}
-    assert build_.unrecorded("shock").empty == frozenset()

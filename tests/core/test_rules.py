@@ -48,10 +48,18 @@ def test_case(case: Case) -> None:
         assert tuple(asked(one) for one in finding.measure) == case.asks
 
 
+def found(rule: str, key: str) -> Any:
+    """The finding with a message in the first case there is of it."""
+    cases = [case for case in CASES if (case.rule, case.key) == (rule, key)]
+    assert cases, f"rule {rule}: tests/cases has no case for its message {key!r}"
+    findings = [finding for finding in findings_of(cases[0]) if finding.key == key]
+    assert findings, f"rule {rule}: the case for {key!r} says something else"
+    return findings[0]
+
+
 @pytest.mark.parametrize(("place", "figures"), BY_HAND.items(), ids=str)
 def test_figures_worked_by_hand(place: tuple[str, str], figures: Mapping[str, Any]) -> None:
-    case = next(one for one in CASES if (one.rule, one.key) == place)
-    finding = next(one for one in findings_of(case) if one.key == case.key)
+    finding = found(*place)
     for name, value in figures.items():
         wanted = value if isinstance(value, str) else pytest.approx(value, abs=0.006)
         assert finding.because[name] == wanted, name
@@ -60,9 +68,8 @@ def test_figures_worked_by_hand(place: tuple[str, str], figures: Mapping[str, An
 @pytest.mark.parametrize(("place", "figures"), NEEDS.items(), ids=str)
 def test_needs_worked_by_hand(place: tuple[str, str, str], figures: Mapping[str, Any]) -> None:
     rule, key, what = place
-    case = next(one for one in CASES if (one.rule, one.key) == (rule, key))
-    finding = next(one for one in findings_of(case) if one.key == key)
-    told = next(one for one in finding.needs if one["what"] == what)
+    told = next((need for need in found(rule, key).needs if need["what"] == what), None)
+    assert told is not None, f"rule {rule}, message {key}: its case needs no {what!r}"
     for name, value in figures.items():
         assert told[name] == (pytest.approx(value, abs=0.006) if isinstance(value, float) else value), name
 
@@ -92,7 +99,10 @@ def test_every_rule_has_its_cases() -> None:
         wanted |= {"unmeasured", "missing"} if required(rule) else set()
         if wanted - seen[rule_id]:
             lacking[rule_id] = wanted - seen[rule_id]
-    assert lacking == {}
+    says = [
+        f"rule {rule}: write cases in tests/cases for {sorted(map(str, of))}" for rule, of in lacking.items()
+    ]
+    assert says == []
 
 
 def required(rule) -> bool:

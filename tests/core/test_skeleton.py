@@ -8,7 +8,7 @@ from unkett.core.build import build_from
 from unkett.core.calc.gears import pitch_radius
 from unkett.core.calc.geometry import fork_swap
 from unkett.core.drawing.bicycle import Gear
-from unkett.core.drawing.side import change_scene, side_scene, view_of
+from unkett.core.drawing.side import Bones, change_scene, drawn, view_of
 from unkett.core.scene import Circle, Line, Path, Text
 from unkett.core.skeleton import bar_from_bracket, skeleton, skeleton_of_plan
 
@@ -99,7 +99,7 @@ def test_every_kind_of_bike_stands_on_both_wheels(use) -> None:
         bones = skeleton(build)
         assert bones["front_axle"][1] - bones.front_radius_mm == pytest.approx(bones.ground_mm)
         assert bones["front_axle"][0] - bones.front_radius_mm > bones["rear_axle"][0]
-        scene = side_scene(build)
+        scene = drawn(Bones.of(build))
         for shape in scene.shapes:
             points = (
                 shape.points
@@ -154,7 +154,7 @@ def circles(scene, role):
 
 def test_drawn_sizes_are_the_real_ones() -> None:
     build = bike()
-    scene, bones = side_scene(build, gear=Gear(ring=46, sprocket=20)), skeleton(build)
+    scene, bones = drawn(Bones.of(build), Gear(ring=46, sprocket=20)), skeleton(build)
     scale = view_of(bones).scale
     assert {round(one.radius / scale, 3) for one in circles(scene, "side-tyre")} == {341}
     assert {round(one.radius / scale, 3) for one in circles(scene, "side-rotor")} == {80}
@@ -175,7 +175,7 @@ def test_drawn_sizes_are_the_real_ones() -> None:
 
 
 def test_guards_droppers_motors_and_gear_hubs_are_drawn_where_they_are() -> None:
-    plain = side_scene(bike())
+    plain = drawn(Bones.of(bike()))
     assert not [one for one in plain.shapes if one.role == "side-guard"]
     build = bike(
         rear_mudguard={"width_mm": 45},
@@ -183,7 +183,7 @@ def test_guards_droppers_motors_and_gear_hubs_are_drawn_where_they_are() -> None
         rear_hub={"internal_gears": 8},
         motor={"type": "mid_bracket"},
     )
-    scene, bones = side_scene(build), skeleton(build)
+    scene, bones = drawn(Bones.of(build)), skeleton(build)
     view = view_of(bones)
     (guard,) = [one for one in scene.shapes if one.role == "side-guard"]
     rear = view.at(bones["rear_axle"])
@@ -197,10 +197,10 @@ def test_guards_droppers_motors_and_gear_hubs_are_drawn_where_they_are() -> None
 
 
 def test_only_what_a_plan_changes_is_emphasised() -> None:
-    scene = side_scene(bike(), bike(stem={"length_mm": 70}))
+    scene = drawn(Bones.of(bike(), bike(stem={"length_mm": 70})))
     new = {shape.role for shape in scene.shapes if shape.role.endswith(" new")}
     assert new == {"side-tube new", "side-bar new", "side-hub new"}
-    same = side_scene(bike(), bike())
+    same = drawn(Bones.of(bike(), bike()))
     assert not [shape for shape in same.shapes if shape.role.endswith((" new", " was"))]
 
 

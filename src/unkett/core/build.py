@@ -101,11 +101,6 @@ class Build:
             left -= going
         return evolve(self, parts=parts, empty=(self.empty | left) - (going if part else frozenset()))
 
-    def unrecorded(self, slot: str) -> Build:
-        """This build with nothing recorded of a slot: neither a part nor that it is empty."""
-        emptied = self.with_part(slot, None)
-        return evolve(emptied, empty=emptied.empty - {slot})
-
     def to_json(self) -> Json:
         out: Json = {"format": FORMAT, "name": self.name}
         if self.use is not None:
@@ -426,15 +421,6 @@ def attrs_from(value: Any, kind: str, path: str = "attrs") -> Json:
     if reader.faults:
         raise InputError(reader.faults[:FAULTS_MAX])
     return attrs
-
-
-def part_from(value: Any, slot: str, path: str = "part") -> Part:
-    """A part for `slot` from parsed JSON. Raises InputError."""
-    reader = _Reader()
-    part = reader.part(value, slot, path)
-    if reader.faults or part is None:
-        raise InputError(reader.faults[:FAULTS_MAX])
-    return part
 
 
 def stored_part(

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from attrs import frozen
 
-PAGE_NAMES = ("gears", "chain", "bracket", "brakes", "wheels", "steering")
-
 
 @frozen(kw_only=True)
 class Joint:

@@ -8,7 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
-from unkett.core.identify import SORTS, Sort
+from unkett.core.identify import Sort
 from unkett.core.scene import Box, Circle, Line, Path, Point, Scene, Shape, Text
 
 WIDTH, HEIGHT = 400.0, 236.0
@@ -320,8 +320,3 @@ def card_scene(sort: Sort) -> Scene:
     return Scene(
         width=WIDTH, height=HEIGHT, title=f"How to measure: {sort.title}", says=says, shapes=(*shapes, *marks)
     )
-
-
-def every_card() -> dict[str, Scene]:
-    """The cards of all kinds."""
-    return {name: card_scene(sort) for name, sort in SORTS.items()}

@@ -116,13 +116,8 @@ class Bones:
         return cls(now=now, then=then, old=old, new=old if then is None else skeleton_of_plan(now, then))
 
 
-def side_scene(now: Build, then: Build | None = None, gear: Gear | None = None) -> Scene:
-    """The bike from its drive side; with a plan what differs stands bold over what it was."""
-    return drawn(Bones.of(now, then), gear)
-
-
 def drawn(bones: Bones, gear: Gear | None = None) -> Scene:
-    """The same from skeletons that are made already."""
+    """The bike from its drive side; with a plan what differs stands bold over what it was."""
     now, then, old, new = bones.now, bones.then, bones.old, bones.new
     view = view_of(old, new)
     before = Bicycle(now, old, gear).elements()

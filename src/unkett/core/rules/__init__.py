@@ -19,7 +19,7 @@ from unkett.core.rules import (
     tyres,
     wheels,
 )
-from unkett.core.rules.base import RULES, Rule
+from unkett.core.rules.base import RULES, Rule, refuse_unfinished
 
 __all__ = [
     "RULES",
@@ -42,3 +42,5 @@ __all__ = [
     "tyres",
     "wheels",
 ]
+
+refuse_unfinished()

@@ -478,6 +478,15 @@ def rule(
     return made
 
 
+def refuse_unfinished() -> None:
+    """Called once all rules are declared. Raises CoreError for a rule that looks at nothing, saying what to write."""
+    for made in RULES.values():
+        if not made.sites or not made.sites[0].looks:
+            raise CoreError(
+                f'rule {made.id}: it has no look; declare one with @RULE.look("role.attribute …")'
+            )
+
+
 ENDS = ("front", "rear")
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from unkett.core.errors import CoreError
 from unkett.core.rules.base import (
     ENDS,
     Outcome,
@@ -43,11 +44,11 @@ def joint_of_slot(slot: str) -> str:
     end, _, kind = slot.partition("_")
     if slot in _JOINT_OF_SLOT:
         return _JOINT_OF_SLOT[slot]
-    return (
-        f"{end}_{_JOINT_OF_WHEEL_PART[kind]}"
-        if end in ENDS and kind in _JOINT_OF_WHEEL_PART
-        else _JOINT_OF_KIND[slot]
-    )
+    if end in ENDS and kind in _JOINT_OF_WHEEL_PART:
+        return f"{end}_{_JOINT_OF_WHEEL_PART[kind]}"
+    if slot not in _JOINT_OF_KIND:
+        raise CoreError(f"slot {slot}: rules/sound.py does not say at which joint its own state is told")
+    return _JOINT_OF_KIND[slot]
 
 
 _SLOTS = tuple(SLOTS)
@@ -58,9 +59,8 @@ SOUND = rule(
     plain=(
         "A crack in anything that carries the rider or stops the bike, a dent or a crash on carbon, a bent bar, stem, "
         "post or fork, a leaking brake, a stripped thread that holds a wheel, a bar or a brake, pads, rims and tyres "
-        "worn through: not ridden until changed. Other damage is "
-        "looked at. What was looked at and found whole is sound; "
-        "what nobody looked at is not spoken of."
+        "worn through: not ridden until changed. Other damage is looked at. What was looked at and found whole is "
+        "sound; what nobody looked at is not spoken of."
     ),
     area=Area.STEERING,
     joint=tuple(joint_of_slot(slot) for slot in _SLOTS),

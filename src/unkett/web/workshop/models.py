@@ -59,13 +59,16 @@ class Customer(models.Model):
 class SentForm(models.Model):
     """A form that was carried out, by its one-time token: pressed twice, it answers as it did the first time."""
 
-    token = models.UUIDField(primary_key=True)
+    token = models.UUIDField()
     user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
     at = models.DateTimeField(auto_now_add=True)
     went_to = models.CharField(max_length=500, blank=True)
 
     class Meta:
         indexes = [models.Index(fields=["user", "at"], name="sent_forms_by_user")]  # noqa: RUF012
+        constraints = [  # noqa: RUF012
+            models.UniqueConstraint(fields=["user", "token"], name="sent_form_once"),
+        ]
 
     def __str__(self) -> str:
         return str(self.token)

@@ -40,7 +40,7 @@ class _Once:
             return self.get_response(request)
         user = request.user  # signing out forgets it
         with _held(token):
-            sent = SentForm.objects.filter(pk=token, user=user).first()
+            sent = SentForm.objects.filter(token=token, user=user).first()
             if sent is not None:
                 return _again(request, sent)
             response = self.get_response(request)
@@ -68,7 +68,7 @@ class _held:  # noqa: N801 - used like a function
 def _remember(user: User, token: uuid.UUID, response: HttpResponse) -> None:
     own = SentForm.objects.filter(user=user)
     own.filter(at__lt=timezone.now() - KEPT).delete()
-    SentForm.objects.create(pk=token, user=user, went_to=response.get("Location", "")[:500])
+    SentForm.objects.create(token=token, user=user, went_to=response.get("Location", "")[:500])
 
 
 def _again(request: HttpRequest, sent: SentForm) -> HttpResponse:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import cached_property
 from typing import Any
+from urllib.parse import quote
 
 from attrs import evolve, frozen
 
@@ -53,6 +54,11 @@ class SortsPage:
     @property
     def bike(self) -> str:
         return str(self.asked.get("bike", ""))
+
+    @property
+    def of_bike(self) -> str:
+        """The end of an address that hands on the number and the bike it is for."""
+        return quote(self.text) + (f"&bike={quote(self.bike)}" if self.bike else "")
 
     @cached_property
     def _started(self) -> tuple[tuple[Start, ...], str]:

@@ -17,8 +17,19 @@ from unkett.web.catalogue.queries import Candidate, Candidates, plates_for, what
 from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.pages.common.forms import CandidatesForm
 from unkett.web.pages.plan.forms import NameForm
-from unkett.web.plans.models import Change
+from unkett.web.plans.models import Change, State
 from unkett.web.plans.queries import part_now
+
+WAYS = {
+    State.DRAFT: "Back to a draft",
+    State.QUOTED: "It is quoted",
+    State.AGREED: "It is agreed",
+    State.GATHERING: "Gather the parts",
+    State.ON_STAND: "Put it on the stand",
+    State.CHECKED: "It is checked",
+    State.HANDED_OVER: "It is handed over",
+    State.DROPPED: "Discard",
+}
 
 
 @frozen(kw_only=True)
@@ -63,6 +74,14 @@ class PlanPage(BikePage):
     def name_form(self) -> forms.Form:
         plan = self.plan
         return self.form or NameForm(initial={"name": plan.name, "note": plan.note} if plan else {})
+
+    @property
+    def ways(self) -> list[tuple[str, str]]:
+        """Where the plan may go, each with what is said when it does."""
+        if self.plan is None:
+            return []
+        taken_up = self.plan.state == State.DROPPED
+        return [(to.value, "Take it up again" if taken_up else WAYS[to]) for to in self.plan.may_go]
 
     @property
     def opened(self) -> str:

@@ -36,7 +36,8 @@ class Migration(migrations.Migration):
         migrations.CreateModel(
             name="SentForm",
             fields=[
-                ("token", models.UUIDField(primary_key=True, serialize=False)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("token", models.UUIDField()),
                 ("at", models.DateTimeField(auto_now_add=True)),
                 ("went_to", models.CharField(blank=True, max_length=500)),
                 (
@@ -46,6 +47,10 @@ class Migration(migrations.Migration):
                     ),
                 ),
             ],
+        ),
+        migrations.AddConstraint(
+            model_name="sentform",
+            constraint=models.UniqueConstraint(fields=("user", "token"), name="sent_form_once"),
         ),
         migrations.AddIndex(
             model_name="sentform", index=models.Index(fields=["user", "at"], name="sent_forms_by_user")

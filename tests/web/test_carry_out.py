@@ -1,0 +1,174 @@
+"""A plan's states, and its changes carried out slot by slot: the bike then is as planned."""
+
+import pytest
+from django.urls import reverse
+
+from unkett.web.bikes import fitting
+from unkett.web.bikes.models import Bike, BikePart
+from unkett.web.bikes.queries import bench_of, standing
+from unkett.web.bikes.services import record_measure
+from unkett.web.plans import services
+from unkett.web.plans.models import MAY_GO, Plan, State
+from unkett.web.plans.queries import planned
+from unkett.web.workshop.errors import Clash, NotThere, Refused
+from unkett.web.workshop.models import LogLine
+
+
+def go(owner, plan, *states) -> Plan:
+    """The plan brought through these states."""
+    for to in states:
+        version = Plan.objects.get(pk=plan.pk).version
+        plan = services.move_plan(actor=owner, plan_id=plan.pk, version=version, to=to)
+    return plan
+
+
+@pytest.fixture
+def on_stand(owner, plan, catalogue) -> Plan:
+    """A plan with another cassette and no chain, on the stand."""
+    part = catalogue["Wide nine"].pk
+    services.swap_part(actor=owner, plan_id=plan.pk, version=1, slot="cassette", part_id=part)
+    services.empty_slot(actor=owner, plan_id=plan.pk, version=2, slot="chain")
+    return go(owner, plan, "agreed", "on stand")
+
+
+def carry(owner, plan, slot) -> Plan:
+    fresh = Plan.objects.select_related("bike").get(pk=plan.pk)
+    return services.carry_out(
+        actor=owner, plan_id=plan.pk, version=fresh.version, bike_version=fresh.bike.version, slot=slot
+    )
+
+
+# every pair of states by hand: where a plan may go from where
+ALLOWED = {
+    "draft": {"quoted", "agreed", "dropped"},
+    "quoted": {"agreed", "draft", "dropped"},
+    "agreed": {"gathering", "on stand", "draft", "dropped"},
+    "gathering": {"on stand", "agreed", "dropped"},
+    "on stand": {"checked", "gathering", "dropped"},
+    "checked": {"handed over", "on stand"},
+    "handed over": set(),
+    "dropped": {"draft"},
+}
+
+
+@pytest.mark.parametrize("start", State.values)
+def test_a_plan_goes_where_it_may_and_nowhere_else(owner, plan, start) -> None:
+    assert set(MAY_GO) == set(State)
+    for to in State.values:
+        Plan.objects.filter(pk=plan.pk).update(state=start, version=1, state_by=None)
+        if to in ALLOWED[start]:
+            services.move_plan(actor=owner, plan_id=plan.pk, version=1, to=to)
+            stored = Plan.objects.get(pk=plan.pk)
+            assert (stored.state, stored.state_by) == (to, owner)
+            line = LogLine.objects.latest("pk")
+            assert (line.verb, line.before, line.after) == ("state", {"state": start}, {"state": to})
+        else:
+            with pytest.raises(Refused, match="does not go there"):
+                services.move_plan(actor=owner, plan_id=plan.pk, version=1, to=to)
+
+
+def test_only_a_draft_is_changed(owner, plan, catalogue) -> None:
+    for to in ("quoted", "agreed", "gathering"):
+        plan = go(owner, plan, to)
+        with pytest.raises(Refused, match="Take it back to a draft"):
+            services.swap_part(
+                actor=owner,
+                plan_id=plan.pk,
+                version=plan.version,
+                slot="cassette",
+                part_id=catalogue["Eight"].pk,
+            )
+
+
+def test_a_change_is_carried_out_and_the_old_part_lies_on_the_bench(owner, bike, on_stand, catalogue) -> None:
+    old = bike.fitted.get(slot="cassette")
+    before = planned(owner, on_stand.pk)
+    carry(owner, on_stand, "cassette")
+    new = BikePart.objects.get(bike=bike, slot="cassette")
+    assert new.pk != old.pk
+    assert (new.name, new.catalogue_part) == ("Wide nine", catalogue["Wide nine"])
+    assert set(new.origins.values()) == {"stated"}
+    assert [lying.pk for lying in bench_of(owner)] == [old.pk]
+    after = planned(owner, on_stand.pk)
+    assert after.done == {"cassette"}
+    assert after.check == before.check
+    assert Bike.objects.get(pk=bike.pk).verdict == standing(owner, bike.pk).check.verdict.value
+    with pytest.raises(Refused, match="Not carried out yet: chain"):
+        go(owner, on_stand, "checked")
+    with pytest.raises(Refused, match="done already"):
+        carry(owner, on_stand, "cassette")
+    carry(owner, on_stand, "chain")
+    assert standing(owner, bike.pk).build.to_json()["parts"] == before.build.to_json()["parts"]
+    assert "chain" in Bike.objects.get(pk=bike.pk).empty
+    assert go(owner, on_stand, "checked", "handed over").state == "handed over"
+
+
+def test_what_is_undone_on_the_bike_is_to_be_done_again(owner, bike, on_stand) -> None:
+    old = bike.fitted.get(slot="cassette")
+    carry(owner, on_stand, "cassette")
+    fitting.undo(actor=owner, bike_id=bike.pk, version=2)
+    assert bike.fitted.get(slot="cassette").pk == old.pk
+    assert planned(owner, on_stand.pk).done == frozenset()
+    carry(owner, on_stand, "cassette")
+    assert planned(owner, on_stand.pk).done == {"cassette"}
+
+
+def test_a_fork_that_is_carried_out_turns_the_frame_as_the_plan_said(owner, bike, plan) -> None:
+    """A fork 20 mm longer leans a frame of 72° and 1000 mm back; the stored angle is the one that was planned."""
+    readings = {
+        "frame": {"head_angle_deg": 72, "seat_angle_deg": 73, "wheelbase_mm": 1000, "bb_drop_mm": 70},
+        "fork": {"axle_to_crown_mm": 390, "offset_mm": 45},
+    }
+    version = 1
+    for slot, attrs in readings.items():
+        for attr, value in attrs.items():
+            record_measure(
+                actor=owner, bike_id=bike.pk, version=version, slot=slot, attr=attr, value=value, really=True
+            )
+            version += 1
+    longer = {"axle_to_crown_mm": 410, "offset_mm": 45}
+    plan.changes.create(slot="fork", kind="fork", name="Longer", attrs=longer)
+    go(owner, plan, "agreed", "on stand")
+    then = planned(owner, plan.pk).build.filled()["frame"].attrs["head_angle_deg"]
+    assert 70.9 < then < 71.1  # about 1° for each 19 mm
+    carry(owner, plan, "fork")
+    frame = bike.fitted.get(slot="frame")
+    assert frame.attrs["head_angle_deg"] == pytest.approx(then)
+    assert frame.origins["head_angle_deg"] == "assumed"  # worked out, to be measured
+    assert frame.origins["chainstay_mm"] == "stated"
+    assert planned(owner, plan.pk).build.filled()["frame"].attrs["head_angle_deg"] == pytest.approx(then)
+
+
+def test_carrying_out_is_refused_off_the_stand_and_on_stale_versions(owner, bike, plan, catalogue) -> None:
+    part = catalogue["Wide nine"].pk
+    services.swap_part(actor=owner, plan_id=plan.pk, version=1, slot="cassette", part_id=part)
+    with pytest.raises(Refused, match="not on the stand"):
+        carry(owner, plan, "cassette")
+    go(owner, plan, "agreed", "on stand")
+    with pytest.raises(NotThere):
+        carry(owner, plan, "chain")
+    version = Plan.objects.get(pk=plan.pk).version
+    wanted = {"actor": owner, "plan_id": plan.pk, "slot": "cassette"}
+    with pytest.raises(Clash):
+        services.carry_out(**wanted, version=version, bike_version=9)
+    with pytest.raises(Clash):
+        services.carry_out(**wanted, version=1, bike_version=1)
+    assert bike.fitted.get(slot="cassette").name == "Nine"
+    assert Plan.objects.get(pk=plan.pk).version == version
+
+
+def test_the_page_brings_a_plan_from_draft_to_done(client, owner, bike, plan, catalogue) -> None:
+    client.force_login(owner)
+    part = catalogue["Wide nine"].pk
+    services.swap_part(actor=owner, plan_id=plan.pk, version=1, slot="cassette", part_id=part)
+    url, move = reverse("plans:show", args=[plan.pk]), reverse("plans:plan-move", args=[plan.pk])
+    assert client.post(move, {"version": 2, "to": "agreed"}).status_code == 302
+    page = client.get(url).text
+    assert "Put it on the stand" in page
+    assert "Change the cassette" not in page
+    client.post(move, {"version": 3, "to": "on stand"})
+    assert "Carried out: cassette" in client.get(url).text
+    done = reverse("plans:change-carry-out", args=[plan.pk, "cassette"])
+    assert client.post(done, {"version": 4, "bike_version": 1}).status_code == 302
+    assert bike.fitted.get(slot="cassette").name == "Wide nine"
+    assert "Carried out: cassette" not in client.get(url).text

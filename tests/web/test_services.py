@@ -1,0 +1,142 @@
+"""Every service, with a thing of another workshop: refused, and nothing is stored."""
+
+import importlib
+import inspect
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+
+from unkett.core.build import build_from
+from unkett.web.bikes import fitting
+from unkett.web.bikes.models import Bike, BikePart
+from unkett.web.bikes.services import store_build
+from unkett.web.plans.services import start_plan, swap_part
+from unkett.web.rulebook.services import add_bench_name
+from unkett.web.workshop.errors import NotThere, Refused
+from unkett.web.workshop.models import LogLine
+
+MODULES = (
+    "bikes.services",
+    "bikes.fitting",
+    "bikes.intake",
+    "plans.services",
+    "rulebook.services",
+    "workshop.services",
+)
+
+
+def services() -> dict[str, Callable[..., Any]]:
+    """Every function that writes for an actor."""
+    found = {}
+    for name in MODULES:
+        module = importlib.import_module(f"unkett.web.{name}")
+        for function in vars(module).values():
+            if inspect.isfunction(function) and function.__module__ == module.__name__:
+                wanted = inspect.signature(function).parameters.get("actor")
+                if wanted is not None and wanted.kind is inspect.Parameter.KEYWORD_ONLY:
+                    found[f"{name}.{function.__name__}"] = function
+    return found
+
+
+SERVICES = services()
+# what makes something new of the actor's own, or is about the actor only
+OF_THEIR_OWN = {
+    "bikes.services.add_bike_from_file",
+    "bikes.intake.take_in",
+    "rulebook.services.change_setting",
+    "rulebook.services.add_bench_name",
+    "workshop.services.prefer_units",
+}
+CONDITION = {"name": "", "values": {}, "origins": {}, "condition": {}}
+# by service: the things it is given beside an actor and a version; `their_…` are another workshop's
+GIVEN: dict[str, dict[str, Any]] = {
+    "bikes.services.record_empty": {"bike_id": "their_bike", "slot": "stem", "empty": True},
+    "bikes.services.record_measure": {"bike_id": "their_bike", "slot": "chain", "attr": "links", "value": 110},
+    "bikes.services.put_found": {"bike_id": "their_bike", "slot": "frame", "values": {"bb_shell": "bsa"}},
+    "bikes.services.keep_typed": {"bike_id": "their_bike", "name": "sag", "own": {"full_mm": 100}, "measured": {}},
+    "bikes.services.record_cut": {"bike_id": "their_bike", "mark_mm": 200, "read_mm": 200},
+    "bikes.fitting.edit_part": {"bike_id": "their_bike", "slot": "chain", **CONDITION},
+    "bikes.fitting.fill_part": {"bike_id": "their_bike", "slot": "cassette", "part_id": "our_catalogue_part"},
+    "bikes.fitting.fill_part, part": {"bike_id": "our_bike", "slot": "cassette", "part_id": "their_catalogue_part"},
+    "bikes.fitting.take_off": {"bike_id": "their_bike", "slot": "chain"},
+    "bikes.fitting.fit_part": {"bike_id": "their_bike", "slot": "chain", "part_id": "our_bench_part"},
+    "bikes.fitting.fit_part, part": {"bike_id": "our_bike", "slot": "chain", "part_id": "their_bench_part"},
+    "bikes.fitting.leave_bench": {"part_id": "their_bench_part", "to": "scrapped"},
+    "bikes.fitting.move_part": {"bike_id": "their_bike", "slot": "cassette", "to_bike_id": "our_bike"},
+    "bikes.fitting.move_part, to": {"bike_id": "our_bike", "slot": "frame", "to_bike_id": "their_bike"},
+    "bikes.fitting.copy_bike": {"bike_id": "their_bike", "name": "mine"},
+    "bikes.fitting.undo": {"bike_id": "their_bike"},
+    "bikes.intake.measure_station": {
+        "bike_id": "their_bike", "values": {("chain", "links"): 110}, "names": {}, "empty": {}, "really": True,
+    },
+    "plans.services.start_plan": {"bike_id": "their_bike"},
+    "plans.services.swap_part": {"plan_id": "their_plan", "slot": "cassette", "part_id": "our_catalogue_part"},
+    "plans.services.swap_part, part": {"plan_id": "our_plan", "slot": "cassette", "part_id": "their_catalogue_part"},
+    "plans.services.swap_parts": {"plan_id": "our_plan", "parts": {"cassette": "their_catalogue_part"}},
+    "plans.services.empty_slot": {"plan_id": "their_plan", "slot": "chain"},
+    "plans.services.take_back": {"plan_id": "their_plan", "slot": "cassette"},
+    "plans.services.name_plan": {"plan_id": "their_plan", "name": "mine", "note": ""},
+    "plans.services.move_plan": {"plan_id": "their_plan", "to": "quoted"},
+    "plans.services.carry_out": {"plan_id": "their_plan", "bike_version": 2, "slot": "cassette"},
+    "rulebook.services.remove_bench_name": {"name_id": "their_name"},
+    "workshop.services.change_customer": {"customer_id": "their_customer", "values": {"name": "mine"}},
+}  # fmt: skip
+
+
+@pytest.fixture
+def things(owner, stranger, bike, catalogue) -> dict[str, Any]:
+    """One of everything: of the owner's workshop as `their_…`, of the stranger's as `our_…`."""
+    from unkett.web.catalogue.services import add_parts
+
+    bench = fitting.take_off(actor=owner, bike_id=bike.pk, version=1, slot="chain")
+    plan = start_plan(actor=owner, bike_id=bike.pk)
+    swap_part(actor=owner, plan_id=plan.pk, version=1, slot="cassette", part_id=catalogue["Eight"].pk)
+    parts = {"frame": {"attrs": {"chainstay_mm": 430}}, "chain": {"attrs": {"speeds": 9}}}
+    ours = store_build(stranger, build_from({"name": "Ours", "parts": parts}))
+    fitting.take_off(actor=stranger, bike_id=ours.pk, version=1, slot="chain")
+    nine = {"kind": "cassette", "name": "Nine", "attrs": {"speeds": 9}, "price": 1}
+    return {
+        "their_bike": bench.pk,
+        "their_plan": plan.pk,
+        "their_catalogue_part": catalogue["Eight"].pk,
+        "their_bench_part": BikePart.objects.get(workshop=owner.workshop, where="bench").pk,
+        "their_name": add_bench_name(actor=owner, code="spline9", name="nine notch").pk,
+        "their_customer": bike.customer_id,
+        "our_bike": ours.pk,
+        "our_plan": start_plan(actor=stranger, bike_id=ours.pk).pk,
+        "our_catalogue_part": add_parts(stranger.workshop, [nine])[0].pk,
+        "our_bench_part": BikePart.objects.get(workshop=stranger.workshop, where="bench").pk,
+    }
+
+
+def filled(given: Any, things: dict[str, Any]) -> Any:
+    if isinstance(given, dict):
+        return {key: filled(value, things) for key, value in given.items()}
+    return things.get(given, given) if isinstance(given, str) else given
+
+
+def version_of(name: str, given: dict[str, Any], things: dict[str, Any]) -> dict[str, int]:
+    """The version the thing has, so that nothing but its owner stands in the way."""
+    if "version" not in inspect.signature(SERVICES[name]).parameters:
+        return {}
+    if "bike_id" in given:
+        return {"version": Bike.objects.get(pk=given["bike_id"]).version}
+    return {"version": 2 if given.get("plan_id") == things["their_plan"] else 1}
+
+
+def test_no_service_is_left_out() -> None:
+    assert {name.partition(",")[0] for name in GIVEN} | OF_THEIR_OWN == set(SERVICES)
+
+
+def test_no_service_touches_another_workshops_thing(stranger, things) -> None:
+    stored = {table: list(table.objects.order_by("pk").values()) for table in (Bike, BikePart, LogLine)}
+    for case, given in GIVEN.items():
+        name = case.partition(",")[0]
+        wanted = filled(given, things)
+        wanted |= version_of(name, wanted, things)
+        with pytest.raises((NotThere, Refused)) as told:
+            SERVICES[name](actor=stranger, **wanted)
+        if isinstance(told.value, Refused):  # a part of theirs is told as one that is not in our catalogue
+            assert "not in the catalogue" in str(told.value), case
+        assert {table: list(table.objects.order_by("pk").values()) for table in stored} == stored, case
