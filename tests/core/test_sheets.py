@@ -9,7 +9,7 @@ from unkett.core.calc.gears import pitch_radius
 from unkett.core.engine import check
 from unkett.core.figures import gears_of
 from unkett.core.scene import Box, Circle, Line, Text
-from unkett.core.settings import DEFAULTS
+from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.sheets import (
     PAGES,
     bracket_sheet,
@@ -405,3 +405,10 @@ def test_gears_in_the_hub_are_not_passed_off_as_the_table() -> None:
     assert figures.in_the_hub == 8
     assert "8 gears in the hub" in figures.assumed
     assert gears_of(bike()).in_the_hub == 0
+
+
+@pytest.mark.parametrize(("limit", "loud"), [(1.5, 4), (2.0, 2), (2.7, 0)])
+def test_a_sheet_judges_by_the_workshops_own_limit(limit, loud) -> None:
+    """Nine sprockets of 4.35 mm about a ring in their middle at 440 mm: 2.265°, 1.699°, 1.133°, 0.566° on each side."""
+    settings = Settings.of({"chain_angle_noisy_deg": limit})
+    assert len(chainline_sheet(bike(), settings).grids[0].rows[0].loud) == loud

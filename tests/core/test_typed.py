@@ -6,6 +6,7 @@ from tests.core.calc_examples import GOOD
 from unkett.core.calc.registry import CALCULATIONS
 from unkett.core.errors import InputError
 from unkett.core.typed import in_rows, read_typed, row_says, typed_text
+from unkett.core.units import PREFERRED, TYPED
 from unkett.core.vocabulary import describe
 
 
@@ -117,3 +118,16 @@ def test_rows_say_their_columns() -> None:
     assert row_says(of("dropper_fit", "travels")) == "travel, stack, body, [min insertion]"
     assert row_says(of("rotor_shims", "planes_mm")) == "a name and its value"
     assert row_says(of("sag", "sag_mm")) == ""
+
+
+def test_factors_of_units_are_their_definitions() -> None:
+    """Pound, inch and standard gravity are defined exactly; everything else follows from them."""
+    pound_kg, inch_m, gravity = 0.45359237, 0.0254, 9.80665
+    pound_force = pound_kg * gravity
+    assert TYPED["Nm"]["lbf-in"] == pytest.approx(pound_force * inch_m, rel=1e-12)
+    assert TYPED["Nm"]["ft-lb"] == pytest.approx(pound_force * 12 * inch_m, rel=1e-12)
+    assert TYPED["Nm"]["kgf-cm"] == pytest.approx(gravity / 100, rel=1e-12)
+    assert TYPED["bar"]["psi"] == pytest.approx(pound_force / inch_m**2 / 1e5, rel=1e-8)
+    assert TYPED["kg"]["lb"] == pound_kg
+    assert TYPED["g"]["oz"] == pytest.approx(pound_kg * 1000 / 16, rel=1e-12)
+    assert PREFERRED["km/h"]["mph"] == pytest.approx(1 / (5280 * 12 * inch_m / 1000), rel=1e-8)

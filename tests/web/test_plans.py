@@ -171,7 +171,8 @@ def test_the_page_and_its_fragment(client, owner, plan, catalogue) -> None:
     page = client.get(reverse("plans:show", args=[plan.pk]))
     assert page.status_code == 200
     assert "HX-Request" in page["Vary"]
-    answer = client.post(url, {"version": 1, "part": catalogue["Eight"].pk}, headers={"HX-Request": "true"})
+    asked = {"version": 1, "part": catalogue["Eight"].pk}
+    answer = client.post(url, asked, headers={"HX-Request": "true"}, follow=True)
     assert answer.status_code == 200
     assert "<html" not in answer.text
     assert "because you changed the cassette" in answer.text

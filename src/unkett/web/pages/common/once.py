@@ -72,12 +72,8 @@ def _remember(user: User, token: uuid.UUID, response: HttpResponse) -> None:
 
 
 def _again(request: HttpRequest, sent: SentForm) -> HttpResponse:
-    """Where the first press went; a fragment's page is shown as it is now."""
-    if sent.went_to and not request.htmx:
-        return HttpResponseRedirect(sent.went_to)
-    response = HttpResponse(status=204)
-    response["HX-Refresh"] = "true"
-    return response if request.htmx else HttpResponseRedirect(request.headers.get("Referer", "/"))
+    """Where the first press went."""
+    return HttpResponseRedirect(sent.went_to or request.headers.get("Referer", "/"))
 
 
 def once(get_response: Handler) -> _Once:

@@ -1,4 +1,7 @@
-"""The plan page and its drawer of candidates; a plan's changes, name and state; its changes carried out."""
+"""The plan page and its drawer of candidates; a plan's changes, name and state; its changes carried out.
+
+After a change everybody is sent to the page; htmx follows and gets the fragment of it.
+"""
 
 from __future__ import annotations
 
@@ -55,32 +58,27 @@ def start(request: HttpRequest, bike_id: int) -> HttpResponse:
     return redirect("plans:show", services.start_plan(actor=request.user, bike_id=bike_id).pk)
 
 
-def _done(request: HttpRequest, plan_id: int) -> HttpResponse:
-    """After a change: the fresh fragment for htmx, the page again without script."""
-    return _show(request, plan_id) if request.htmx else redirect("plans:show", plan_id)
-
-
 @allowed("change-plans", "POST")
 def swap(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
     """Put a catalogue part into a slot of the plan."""
     data = clean(SwapForm(request.POST))
     parts = {slot: data["part"]} | ({plate_slot(slot): data["plate"]} if data["plate"] else {})
     services.swap_parts(actor=request.user, plan_id=plan_id, version=data["version"], parts=parts)
-    return _done(request, plan_id)
+    return redirect("plans:show", plan_id)
 
 
 @allowed("change-plans", "POST")
 def empty(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
     """Leave a slot empty in the plan."""
     services.empty_slot(actor=request.user, plan_id=plan_id, slot=slot, **clean(VersionForm(request.POST)))
-    return _done(request, plan_id)
+    return redirect("plans:show", plan_id)
 
 
 @allowed("change-plans", "POST")
 def take_back(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
     """Take a change back."""
     services.take_back(actor=request.user, plan_id=plan_id, slot=slot, **clean(VersionForm(request.POST)))
-    return _done(request, plan_id)
+    return redirect("plans:show", plan_id)
 
 
 @allowed("change-plans", "POST")
@@ -90,21 +88,21 @@ def rename(request: HttpRequest, plan_id: int) -> HttpResponse:
     if not form.is_valid():
         return _show(request, plan_id, form, status=422)
     services.name_plan(actor=request.user, plan_id=plan_id, **form.cleaned_data)
-    return _done(request, plan_id)
+    return redirect("plans:show", plan_id)
 
 
 @allowed("change-plans", "POST")
 def move(request: HttpRequest, plan_id: int) -> HttpResponse:
     """Bring the plan to another state."""
     services.move_plan(actor=request.user, plan_id=plan_id, **clean(StateForm(request.POST)))
-    return _done(request, plan_id)
+    return redirect("plans:show", plan_id)
 
 
 @allowed("change-plans", "POST")
 def carry_out(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
     """One change of the plan is done on the bike."""
     services.carry_out(actor=request.user, plan_id=plan_id, slot=slot, **clean(CarryOutForm(request.POST)))
-    return _done(request, plan_id)
+    return redirect("plans:show", plan_id)
 
 
 @allowed("see-plans")
