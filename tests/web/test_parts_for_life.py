@@ -139,6 +139,7 @@ def test_history_tells_every_action_of_a_bike(client, owner, bike, other) -> Non
     client.force_login(owner)
     page = " ".join(client.get(reverse("bikes:history", args=[bike.pk])).text.split())
     assert "<b>Nine</b> Pier bike → Bare frame" in page
+    assert 'Links: <span class="quiet">open</span> → 110' in page
     life = " ".join(client.get(reverse("bikes:part-edit", args=[other.pk, "cassette"])).text.split())
     assert "Pier bike → Bare frame" in life
 

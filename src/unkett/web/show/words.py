@@ -14,7 +14,7 @@ from unkett.core.identify import SORTS
 from unkett.core.rules import RULES
 from unkett.core.settings import SETTINGS
 from unkett.core.standards import COLUMNS
-from unkett.core.vocabulary import BIKE, KINDS, SLOTS, describe, enums
+from unkett.core.vocabulary import BIKE, KINDS, SLOTS, Attribute, describe, enums
 from unkett.core.vocabulary.types import Choice, Either, ListOf
 from unkett.core.words import in_sentence
 
@@ -242,6 +242,22 @@ def _log_value(value: Any) -> str:
     if isinstance(value, list):
         return ", ".join(_log_value(entry) for entry in value) or "nothing"
     return "nothing" if value is None or value == "" else str(value)
+
+
+def changes_in(
+    kind: str, before: Mapping[str, Any] | None, after: Mapping[str, Any]
+) -> list[tuple[str, str, str]]:
+    """What changed of a part between two states of it: the attribute's title, what it was, what it is."""
+    was, now = (state.get("attrs", {}) if state else {} for state in (before, after))
+    return [
+        (attr.title, _told(was.get(name), attr), _told(now.get(name), attr))
+        for name, attr in KINDS[kind].attributes.items()
+        if was.get(name) != now.get(name)
+    ]
+
+
+def _told(value: Any, attr: Attribute) -> str:
+    return "open" if value is None else f"{plain_value(value, attr.type)} {attr.unit}".strip()
 
 
 _SUFFIXES = {
