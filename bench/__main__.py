@@ -121,7 +121,8 @@ def _timed_pages(client: Any) -> dict[str, float]:
     def change() -> None:
         plan.refresh_from_db()
         data = {"version": plan.version, "part": part.pk}
-        answer = client.post(reverse("plans:part-swap", args=[plan.pk, "cassette"]), data, **fragment)
+        url = reverse("plans:part-swap", args=[plan.pk, "cassette"])
+        answer = client.post(url, data, follow=True, headers={"HX-Request": "true"})
         assert answer.status_code == 200, answer.status_code
 
     def drawer() -> None:
@@ -184,7 +185,7 @@ def _many_bikes(owner: Any) -> None:
     from unkett.web.bikes.models import Bike, BikePart
 
     source = Bike.objects.get(name="Coast audax")
-    parts = [part.stored() for part in source.fitted.all()]
+    parts = [{"slot": part.slot, **part.stored()} for part in source.fitted.all()]
     kept = {"verdict": source.verdict, "standing": source.standing, "judged_by": source.judged_by}
     bikes = Bike.objects.bulk_create(
         [Bike(workshop=owner.workshop, name=f"Bike {n}", use=source.use, **kept) for n in range(BIKES)],
@@ -192,7 +193,9 @@ def _many_bikes(owner: Any) -> None:
     )
     for start in range(0, BIKES, 500):
         BikePart.objects.bulk_create(
-            BikePart(bike=bike, **part) for bike in bikes[start : start + 500] for part in parts
+            BikePart(workshop=owner.workshop, bike=bike, **part)
+            for bike in bikes[start : start + 500]
+            for part in parts
         )
 
 

@@ -11,9 +11,9 @@ from unkett.web.pages.common.guard import allowed
 
 ROWS = 25
 TEMPLATE = engines["django"].from_string(
-    """{% extends "base.html" %}{% block main %}<ul>{% for bike in bikes %}<li>{{ bike.name }}</li>{% endfor
-    %}</ul>{% endblock main %}
-    """
+    '{% extends "base.html" %}{% block main %}<ul>'
+    "{% for bike in bikes %}<li>{{ bike.name }}</li>{% endfor %}"
+    "</ul>{% endblock main %}"
 )
 
 

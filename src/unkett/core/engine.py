@@ -417,10 +417,10 @@ def check_again(before: Check, old: Build, new: Build, settings: Settings = DEFA
     """
     was, now = Standing.of(old), Standing.of(new)
     changed = {slot for slot in SLOTS if was.state(slot) != now.state(slot)}
-    again = [rule for rule in RULES.values() if any(rule in RULES_BY_SLOT[slot] for slot in changed)]
+    ids = {rule.id for slot in changed for rule in RULES_BY_SLOT[slot]}
     if was.values["bike"] != now.values["bike"]:
-        again = list(RULES.values())
-    ids = {rule.id for rule in again}
+        ids = set(RULES)
+    again = [rule for rule in RULES.values() if rule.id in ids]
     stay = [finding for finding in before.findings if finding.rule not in ids]
     fresh = _findings(again, now, settings)
     return Check(findings=_sorted([*stay, *fresh]), open_slots=open_slots(new))

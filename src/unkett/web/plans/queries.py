@@ -52,7 +52,7 @@ def planned(actor: User, plan_id: int) -> Planned:
     """A plan, its bike and both checks. Raises NotThere for one that is not the actor's."""
     plan = (
         plans_seen_by(actor)
-        .select_related("bike__customer", "changed_by", "state_by")
+        .select_related("bike__customer", "changed_by")
         .defer("bike__undo", "bike__standing")
         .filter(pk=plan_id)
         .first()

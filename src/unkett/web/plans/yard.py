@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from attrs import frozen
-from django.db.models import Count, Prefetch, Q, QuerySet, TextField
+from django.db.models import Count, F, Prefetch, Q, QuerySet, TextField
 from django.db.models.functions import Cast
 
 from unkett.core.finding import Verdict
@@ -15,7 +15,7 @@ from unkett.web.rulebook.queries import codes_called
 from unkett.web.workshop.models import User
 
 YARD_PAGE = 25
-YARD_FIELDS = ("name", "use", "frame_number", "customer__name", "wish", "verdict", "standing")
+YARD_FIELDS = ("name", "use", "frame_number", "wish", "verdict", "standing")
 
 
 @frozen(kw_only=True)
@@ -60,7 +60,7 @@ def yard(actor: User, find: str, verdict: str = "", page: int = 1) -> Yard:
     page = min(max(page, 1), pages)
     plans = Plan.objects.exclude(state__in=(State.DROPPED, State.HANDED_OVER))
     named = Prefetch("plans", queryset=plans.only("name", "bike_id"), to_attr="open_plans")
-    bikes = shown.select_related("customer").only(*YARD_FIELDS).prefetch_related(named)
+    bikes = shown.annotate(customer_name=F("customer__name")).only(*YARD_FIELDS).prefetch_related(named)
     start = (page - 1) * YARD_PAGE
     latest = (
         plans.filter(bike__workshop_id=actor.workshop_id)

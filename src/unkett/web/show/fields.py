@@ -13,6 +13,7 @@ from unkett.core.typed import in_rows, read_typed, row_says, typed_text
 from unkett.core.vocabulary import Attribute
 from unkett.core.vocabulary.declare import unit_of
 from unkett.core.vocabulary.types import AttributeType, Bool, Choice, ListOf, Number, Whole
+from unkett.web.show.values import Shown
 
 Options = Sequence[tuple[str, str]]
 NONE = ("none", "Looked: none")
@@ -20,7 +21,7 @@ TYPED_MAX = 2000
 
 
 @frozen(kw_only=True)
-class Field:
+class Field(Shown):
     """One thing asked in a form. `known` is what stands there already, `text` what the field holds.
 
     `ident` is its place on the page; `origin` says where its text comes from, `note` what else is to be said

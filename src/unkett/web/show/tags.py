@@ -94,7 +94,9 @@ def quantity(context: Mapping[str, Any], value: Any, unit: str, decimals: int = 
         shown, unit_shown = in_preferred(value, unit, chosen)
         value, unit = words.trimmed(shown, 3 if unit_shown == "in" else decimals), unit_shown
         value = value.replace("-", "−")
-    return format_html("{} <small>{}</small>", "–" if value is None else value, unit)
+    if value in (None, "–"):
+        return SafeString("–")
+    return format_html("{} <small>{}</small>", value, unit)
 
 
 @register.filter

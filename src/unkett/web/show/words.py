@@ -17,6 +17,7 @@ from unkett.core.standards import COLUMNS
 from unkett.core.vocabulary import BIKE, KINDS, SLOTS, Attribute, describe, enums
 from unkett.core.vocabulary.types import Choice, Either, ListOf
 from unkett.core.words import in_sentence
+from unkett.web.show.values import Shown
 
 Origins = Mapping[str, Mapping[str, str]]
 
@@ -44,7 +45,7 @@ def plain_value(value: Any, kind: Any = None) -> str:
 
 
 @frozen(kw_only=True)
-class ShownValue:
+class ShownValue(Shown):
     """An attribute of a part as a page shows it."""
 
     slot: str

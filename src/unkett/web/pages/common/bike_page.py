@@ -29,6 +29,7 @@ from unkett.web.bikes.models import Bike
 from unkett.web.bikes.queries import Standing, settings_of, standing
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import Planned, planned
+from unkett.web.show.values import Shown
 from unkett.web.workshop.models import User
 
 GROUP_FIRST = 12  # findings of a group that a page brings at once
@@ -42,7 +43,7 @@ GROUPS = {
 
 
 @frozen(kw_only=True)
-class Tab:
+class Tab(Shown):
     """One page in the second line: its address, its worst verdict and how many findings ask for work."""
 
     name: str
@@ -54,7 +55,7 @@ class Tab:
 
 
 @frozen(kw_only=True)
-class Group:
+class Group(Shown):
     """Findings of one verdict: the first that a page brings at once, and the rest."""
 
     verdict: Verdict
@@ -85,7 +86,7 @@ def by_verdict(findings: Iterable[Finding]) -> list[Group]:
 
 
 @frozen(kw_only=True, slots=False)
-class BikePage:
+class BikePage(Shown):
     """A page of one bike. `here` is its tab, `url` its own address, `asked` what its address asks for."""
 
     actor: User
@@ -95,33 +96,33 @@ class BikePage:
     url: str = ""
     asked: Mapping[str, Any] = {}
 
-    @property
+    @cached_property
     def bike(self) -> Bike:
         return self.stands.bike
 
-    @property
+    @cached_property
     def plan(self) -> Plan | None:
         return self.planned.plan if self.planned else None
 
-    @property
+    @cached_property
     def plan_open(self) -> bool:
         """Whether a plan is shown whose changes may be changed."""
         return self.plan is not None and self.plan.is_open
 
-    @property
+    @cached_property
     def now(self) -> Build:
         return self.stands.build
 
-    @property
+    @cached_property
     def then(self) -> Build | None:
         return self.planned.build if self.planned else None
 
-    @property
+    @cached_property
     def build(self) -> Build:
         """The bike that is shown: as planned, else as it stands."""
         return self.then or self.now
 
-    @property
+    @cached_property
     def check(self) -> Check:
         return self.planned.check if self.planned else self.stands.check
 
@@ -129,7 +130,7 @@ class BikePage:
     def settings(self) -> Settings:
         return settings_of(self.actor)
 
-    @property
+    @cached_property
     def changed_slots(self) -> frozenset[str]:
         """The slots that the shown plan changes and that are not carried out."""
         return frozenset(self.planned.changes) - self.planned.done if self.planned else frozenset()
@@ -167,24 +168,32 @@ class BikePage:
             name=name, title=title, url=url, verdict=worst(verdicts), count=count, here=name == self.here
         )
 
+    def drawer_of(self, slot: str) -> str:
+        """The address of a slot's candidates in the shown plan."""
+        return self._drawers.replace("SLOT", slot)
+
+    @cached_property
+    def _drawers(self) -> str:
+        return reverse("plans:drawer", args=[self.plan.pk, "SLOT"]) if self.plan else ""
+
     # Findings and joints
 
-    @property
+    @cached_property
     def measurable(self) -> bool:
         """Whether readings are asked for beside the findings."""
         return True
 
-    @property
+    @cached_property
     def everything(self) -> bool:
         """Whether all that is folded is brought at once."""
         return "all" in self.asked
 
-    @property
+    @cached_property
     def folds(self) -> bool:
         """Whether what stands behind the findings comes as it is opened."""
         return not self.everything and self.chosen is None
 
-    @property
+    @cached_property
     def asked_beside(self) -> frozenset[tuple[str, str]]:
         """Readings that the page asks for elsewhere than beside the findings."""
         return frozenset()
@@ -199,7 +208,7 @@ class BikePage:
         asked = self.asked.get("joint", "")
         return next((judged for judged in self.joints if judged.joint.name == asked), None)
 
-    @property
+    @cached_property
     def chosen_name(self) -> str:
         return self.chosen.joint.name if self.chosen else ""
 
@@ -235,7 +244,7 @@ class BikePage:
     def groups(self) -> list[Group]:
         return by_verdict(self.chosen.findings if self.chosen else self.check.findings)
 
-    @property
+    @cached_property
     def next_measures(self) -> list[NextMeasure]:
         return next_measures(self.check.findings)[:NEXT_SHOWN]
 
@@ -279,7 +288,7 @@ class BikePage:
         """The side view with its joints, as planned over as it stands."""
         return with_joints(drawn(self.bones, self.gear), self.joints, self.bones, self.chosen_name)
 
-    @property
+    @cached_property
     def open_slots(self) -> list[Slot]:
         """Slots that a complete bike has filled."""
         return [SLOTS[name] for name in self.check.open_slots]

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from typing import Any
 
+from attrs import evolve
 from django import template
-from django.middleware.csrf import get_token
 from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
@@ -14,6 +14,7 @@ from unkett.core.build import Build
 from unkett.core.finding import Finding
 from unkett.core.rules import RULES
 from unkett.core.vocabulary import SLOTS, describe
+from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.pages.common.once import new_token
 from unkett.web.show.fields import field_of
 from unkett.web.show.words import Origins, ShownValue, figures_behind, identified_by, inputs_of
@@ -26,9 +27,15 @@ def tokens(context: Mapping[str, Any]) -> SafeString:
     """What every form that is posted carries: that it comes from here, and a one-time token."""
     return format_html(
         '<input type="hidden" name="csrfmiddlewaretoken" value="{}"><input type="hidden" name="once" value="{}">',
-        get_token(context["request"]),
+        context["csrf_token"],
         new_token(),
     )
+
+
+@register.simple_tag
+def drawer_of(page: BikePage, slot: str) -> str:
+    """The address of a slot's candidates in the shown plan."""
+    return page.drawer_of(slot)
 
 
 @register.inclusion_tag("common/_where_panel.html")
@@ -62,13 +69,14 @@ def mating(
 @register.inclusion_tag("common/_measure_form.html", takes_context=True)
 def measure_form(context: Mapping[str, Any], slot: str, attr: str | None) -> dict[str, Any]:
     """A form for one reading of one part, or for whether one is fitted (attr None); it comes back to its page."""
-    shared = {"request": context["request"], "page": context["page"], "slot": slot, "attr": attr}
+    shared = {name: context[name] for name in ("request", "csrf_token", "page")} | {
+        "slot": slot,
+        "attr": attr,
+    }
     if attr is None:
         return shared
     declared = describe(slot, attr)
-    return {
-        **shared,
-        "field": field_of(declared, name="value"),
-        "where": "Bike and rider" if slot == "bike" else SLOTS[slot].title,
-        "sort": identified_by(slot, attr),
-    }
+    where = "Bike and rider" if slot == "bike" else SLOTS[slot].title
+    field = field_of(declared, name="value", ident=f"m-{slot}-{attr}-{new_token()[:8]}")
+    titled = evolve(field, title=f"{where}: {field.title.lower()}")
+    return {**shared, "field": titled, "sort": identified_by(slot, attr)}

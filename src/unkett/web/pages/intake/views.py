@@ -159,7 +159,7 @@ class StationPage(BikePage):
     def asks_really(self) -> bool:
         return any(fault.unlikely for fault in self.faults)
 
-    @property
+    @cached_property
     def next_measures(self) -> list[NextMeasure]:
         return next_measures(self.check.findings)[:NEXT_SHOWN]
 

@@ -8,6 +8,7 @@ from urllib.parse import urlencode
 
 from attrs import frozen
 from django import forms
+from django.urls import reverse
 
 from unkett.core.build import Part
 from unkett.core.finding import Finding, Verdict
@@ -19,6 +20,7 @@ from unkett.web.pages.common.forms import CandidatesForm
 from unkett.web.pages.plan.forms import NameForm
 from unkett.web.plans.models import Change, State
 from unkett.web.plans.queries import part_now
+from unkett.web.show.values import Shown
 
 WAYS = {
     State.DRAFT: "Back to a draft",
@@ -33,16 +35,17 @@ WAYS = {
 
 
 @frozen(kw_only=True)
-class SlotLine:
+class SlotLine(Shown):
     """A slot in the ledger: what is planned there, and whether a complete bike wants it filled."""
 
     slot: Slot
     then: Part | None
     open: bool
+    drawer: str  # the address of its candidates
 
 
 @frozen(kw_only=True)
-class AreaLines:
+class AreaLines(Shown):
     """The slots of an area that hold or want something."""
 
     area: Area
@@ -50,7 +53,7 @@ class AreaLines:
 
 
 @frozen(kw_only=True)
-class ChangeShown:
+class ChangeShown(Shown):
     """A change with what stands there now and the findings it pulls along, each with the other slots at fault."""
 
     slot: Slot
@@ -58,6 +61,8 @@ class ChangeShown:
     was: Part | None
     pulls: list[tuple[Finding, tuple[str, ...]]]
     done: bool
+    take_back: str  # the address that takes it back
+    carry_out: str  # the address that says it is done
 
 
 @frozen(kw_only=True, slots=False)
@@ -66,7 +71,7 @@ class PlanPage(BikePage):
 
     form: forms.Form | None = None
 
-    @property
+    @cached_property
     def measurable(self) -> bool:
         return False
 
@@ -75,7 +80,7 @@ class PlanPage(BikePage):
         plan = self.plan
         return self.form or NameForm(initial={"name": plan.name, "note": plan.note} if plan else {})
 
-    @property
+    @cached_property
     def ways(self) -> list[tuple[str, str]]:
         """Where the plan may go, each with what is said when it does."""
         if self.plan is None:
@@ -103,7 +108,13 @@ class PlanPage(BikePage):
             AreaLines(
                 area=area,
                 lines=[
-                    SlotLine(slot=slot, then=then.get(slot.name), open=slot.name in wanted) for slot in slots
+                    SlotLine(
+                        slot=slot,
+                        then=then.get(slot.name),
+                        open=slot.name in wanted,
+                        drawer=self.drawer_of(slot.name),
+                    )
+                    for slot in slots
                 ],
             )
             for area, slots in by_area
@@ -115,12 +126,17 @@ class PlanPage(BikePage):
         """The area that is asked for."""
         return next((lines for lines in self.ledger if lines.area.value == self.opened), None)
 
+    def _address(self, name: str) -> str:
+        """An address of this plan's slots, asked for once; SLOT stands for the slot."""
+        return reverse(name, args=[self.plan.pk, "SLOT"]) if self.plan else ""
+
     @cached_property
     def changes(self) -> list[ChangeShown]:
         """Each change with what it pulls along: the new findings, each under its first cause."""
         if self.planned is None:
             return []
         stands, causes = self.now.filled(), self.planned.difference.causes
+        back, done = (self._address(f"plans:change-{verb}") for verb in ("take-back", "carry-out"))
         asking = [item for item in self.planned.difference.new if item.verdict is not Verdict.GOES]
         return [
             ChangeShown(
@@ -133,6 +149,8 @@ class PlanPage(BikePage):
                     if causes[finding.about][:1] == (slot,)
                 ],
                 done=slot in self.planned.done,
+                take_back=back.replace("SLOT", slot),
+                carry_out=done.replace("SLOT", slot),
             )
             for slot, change in self.planned.changes.items()
         ]

@@ -14,11 +14,12 @@ from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import plans_of
 from unkett.web.rulebook.queries import bench_names_of
+from unkett.web.show.values import Shown
 from unkett.web.show.words import ShownValue, shown_value
 
 
 @frozen(kw_only=True)
-class PartShown:
+class PartShown(Shown):
     """A part with its attributes as the page shows them."""
 
     slot: Slot
@@ -27,7 +28,7 @@ class PartShown:
 
 
 @frozen(kw_only=True)
-class AreaShown:
+class AreaShown(Shown):
     """The filled slots of an area; its parts where it is unfolded, else None."""
 
     area: Area
@@ -36,7 +37,7 @@ class AreaShown:
 
 
 @frozen(kw_only=True)
-class AssumedShown:
+class AssumedShown(Shown):
     """A number the drawing had to assume, with where it would be measured."""
 
     slot: str

@@ -33,6 +33,7 @@ from unkett.web.pages.common.tools import Tool, make_tool
 from unkett.web.pages.work.forms import GearsForm
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import plan_builds, plans_of
+from unkett.web.show.values import Shown
 
 
 @frozen(kw_only=True, slots=False)
@@ -42,12 +43,12 @@ class WorkPage(BikePage):
     work: Page
     template = "work/work.html"
 
-    @property
+    @cached_property
     def compares(self) -> bool:
         """Whether two states stand beside each other."""
         return self.planned is not None
 
-    @property
+    @cached_property
     def folds(self) -> bool:
         return False
 
@@ -84,7 +85,7 @@ class WorkPage(BikePage):
 
 
 @frozen(kw_only=True)
-class Line:
+class Line(Shown):
     """A number of a sheet as it stands and, with a plan, as planned, with where it comes from."""
 
     number: Number
@@ -93,7 +94,7 @@ class Line:
 
 
 @frozen(kw_only=True)
-class GridShown:
+class GridShown(Shown):
     """A grid of a sheet; beside a row the verdict of the rule it names."""
 
     grid: Grid
@@ -101,7 +102,7 @@ class GridShown:
 
 
 @frozen(kw_only=True)
-class SheetShown:
+class SheetShown(Shown):
     """A sheet of one state, with the other state's numbers and picture where they differ."""
 
     sheet: Sheet
