@@ -7,6 +7,7 @@ and nothing on standard output.
 from __future__ import annotations
 
 import json
+import signal
 import sys
 from pathlib import Path
 from typing import Any
@@ -14,11 +15,26 @@ from typing import Any
 from unkett.core.build import parse_json, read_build
 from unkett.core.errors import CoreError, bad, listed, nearest
 
+HELP = {
+    "check": """usage: ./unkett check FILE|-
+
+Checks a build (JSON, format unkett.build/1; - reads standard input) and prints its findings as one
+JSON object: verdict, findings with traces and sources, open slots.
+Exit 0; 1 where the verdict is no_go; 2 on bad input, told on standard error.""",
+    "calc": """usage: ./unkett calc NAME FILE|-      run a calculation on a JSON object of inputs
+       ./unkett calc --list           name the calculations
+       ./unkett calc NAME --help      its inputs, with units and ranges""",
+    "identify": """usage: ./unkett identify FILE|-
+
+Ranks the standards that measurements fit (JSON; - reads standard input): an object with kind,
+measures (reading names and mm) and, if wished, tolerance_mm. Prints one JSON object, the best fit first.
+Exit 0; 2 on bad input, told on standard error.""",
+}
 USAGE = """usage: ./unkett check FILE|-          check a build (unkett.build/1), print its findings
        ./unkett calc NAME FILE|-      run a calculation on a JSON object of inputs
        ./unkett calc --list           name the calculations
-       ./unkett calc NAME --help      its inputs, with units and ranges
-       ./unkett identify FILE|-       rank the standards that measurements fit"""
+       ./unkett identify FILE|-       rank the standards that measurements fit
+       ./unkett COMMAND --help        more of each"""
 
 
 def _read(path: str) -> bytes:
@@ -79,6 +95,9 @@ def main(args: list[str]) -> int:
     if args in ([], ["--help"], ["-h"]):
         print(USAGE)
         return 0
+    if len(args) == 2 and args[0] in HELP and args[1] in ("-h", "--help"):
+        print(HELP[args[0]])
+        return 0
     command = COMMANDS.get(args[0])
     try:
         if command is None:
@@ -90,4 +109,5 @@ def main(args: list[str]) -> int:
 
 
 if __name__ == "__main__":
+    signal.signal(signal.SIGPIPE, signal.SIG_DFL)  # a reader that has seen enough ends the command quietly
     sys.exit(main(sys.argv[1:]))

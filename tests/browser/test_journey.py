@@ -62,6 +62,18 @@ def test_change_a_cassette_and_find_it_tomorrow(bike, catalogue, signed_in: Page
     assert Plan.objects.get().changes.get().name == "Wide nine"
 
 
+def test_a_drawer_opened_from_a_folded_area_closes_and_opens_again(signed_in: Page, plan) -> None:
+    page = signed_in
+    page.goto(f"/plans/{plan.pk}/")
+    page.get_by_role("heading", name="Wheels", exact=True).click()
+    drawer = page.get_by_role("region", name="Front tyre")
+    for _ in range(2):
+        page.get_by_role("link", name="Change the front tyre").click()
+        expect(drawer).to_be_visible()
+        drawer.get_by_role("link", name="Close").click()
+        expect(drawer).to_have_count(0)
+
+
 def test_the_second_editor_is_told(signed_in: Page, plan, mechanic, catalogue, expected_faults) -> None:
     expected_faults.append("409")  # the browser notes the refused request in its console
     page = signed_in

@@ -181,14 +181,14 @@ def test_chainline_by_hand() -> None:
         ("crank_spacing", {"spindle_needs_mm": 89}, {"gap_mm": -1, "spacers_mm": 0, "fits": False}),
         ("rotor_shift", {}, {"radial_mm": 10}),
         ("rotor_shift", {"to_mm": 140}, {"radial_mm": -10}),
-        ("adapter", {}, {"step_mm": 20, "possible": True, "washers_mm": None}),
+        ("adapter", {}, {"step_mm": 20, "lift_mm": 10, "possible": True, "washers_mm": None}),
         (
             "adapter",
             {"native_mm": 200, "rotor_mm": 203},
             {"step_mm": 3, "possible": False, "washers_mm": 1.5},
         ),
         ("adapter", {"native_mm": 180, "rotor_mm": 160}, {"step_mm": -20, "possible": False}),
-        ("adapter", {"rotor_mm": 203}, {"step_mm": 43, "possible": True}),
+        ("adapter", {"rotor_mm": 203}, {"step_mm": 43, "lift_mm": 21.5, "possible": True}),
         ("rim_brake_reach", {}, {"reach_mm": 50}),
         (
             "line_drag",

@@ -74,7 +74,11 @@ BY_HAND = [
         {"stock_mm": None},
         {"drive_pieces": (), "non_drive_pieces": (), "left_over_mm": about(2.5)},
     ),
-    ("crank_centring", {"drive_mm": 62}, {"drive_spacer_mm": 0, "drive_pieces": ()}),
+    (
+        "crank_centring",
+        {"drive_mm": 62},
+        {"drive_spacer_mm": 0, "drive_pieces": (), "off_centre_mm": about(-0.7)},
+    ),
     (
         "crank_centring",
         {"non_drive_mm": 70},

@@ -69,6 +69,26 @@ def test_calc_lists_helps_and_computes() -> None:
     assert json.loads(done.stdout)["teeth"] == 33
 
 
+@pytest.mark.parametrize("command", ["check", "calc", "identify"])
+def test_each_command_has_help_of_its_own(command) -> None:
+    done = run(command, "--help")
+    assert (done.returncode, done.stderr) == (0, "")
+    assert done.stdout.startswith(f"usage: ./unkett {command} ")
+
+
+def test_a_reader_that_closes_early_ends_it_quietly() -> None:
+    with subprocess.Popen(
+        [str(ROOT / "unkett"), "check", "-"],
+        stdin=subprocess.PIPE,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+    ) as done:
+        done.stdout.close()
+        done.stdin.write(json.dumps(GOES).encode())
+        done.stdin.close()
+        assert b"Traceback" not in done.stderr.read()
+
+
 def test_an_unknown_command_says_what_there_is() -> None:
     done = run("chekc")
     assert done.returncode == 2

@@ -97,7 +97,7 @@ def test_a_short_steerer_has_nothing_to_cut() -> None:
 def test_the_tyre_is_as_wide_as_it_really_is() -> None:
     sheet = wheel_sheet(bike(), "rear")
     assert sheet.value("width") == pytest.approx(32.4)  # 30 + 0.4 × (25 − 19)
-    assert sheet.value("gap") == pytest.approx(3.8)
+    assert sheet.value("gap") == pytest.approx(7.6)  # of the widest allowed, 40: no room beside it
     assert sheet.value("pressure") == 5
     for slot, attr in (
         ("rear_rim", "bead"),
@@ -108,7 +108,7 @@ def test_the_tyre_is_as_wide_as_it_really_is() -> None:
         (never,) = [one for one in open_sheet.numbers if one.name == "pressure"]
         assert (never.value, never.given) == (None, (slot, attr))  # half a limit is none
     circle = shapes(sheet.scene, Circle, "tyre")[0]
-    walls = sorted(line.start[0] for line in shapes(sheet.scene, Line, "wall"))
+    walls = sorted(line.start[0] for line in shapes(sheet.scene, Line, "limit"))
     assert (walls[1] - walls[0]) / (2 * circle.radius) == pytest.approx(40 / 32.4)
     tight = wheel_sheet(bike(frame={"tyre_max_mm": {"622": 31}}), "rear")
     assert len(shapes(tight.scene, Line, "wall-over")) == 2

@@ -3,6 +3,7 @@
 import pytest
 from django.urls import reverse
 
+from tests.web.forms import forms_of
 from unkett.core.build import build_from
 from unkett.core.errors import InputError
 from unkett.web.bikes.services import store_build
@@ -30,8 +31,13 @@ def test_a_customer_is_found_and_changed(client, owner, bike) -> None:
     assert client.post(url, data).status_code == 302
     assert "Ebba Holmsen" in client.get(reverse("bikes:stand", args=[bike.pk])).text or not bike.wish
     assert Customer.objects.get().reach == "shouts from the pier"
-    assert client.post(url, data).status_code == 409
-    assert client.post(url, {**data, "version": 2, "name": " "}).status_code == 422
+    late = client.post(url, {**data, "note": "Keeps a <dog>"})
+    assert late.status_code == 409
+    assert Customer.objects.get().note == ""
+    (again,) = [form for form in forms_of(late.text) if form.action == url]
+    assert client.post(url, again.fields).status_code == 302  # what was typed is not typed twice
+    assert Customer.objects.get().note == "Keeps a <dog>"
+    assert client.post(url, {**data, "version": 3, "name": " "}).status_code == 422
     assert Customer.objects.get().name == "Ebba Holmsen"
 
 

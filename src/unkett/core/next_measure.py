@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from attrs import frozen
 
 from unkett.core.finding import Finding, Verdict
+from unkett.core.vocabulary import SLOTS
 
 Asked = tuple[str, "str | None"]
 
@@ -22,6 +23,11 @@ class NextMeasure:
     settles: int
     touches: int
     safety: bool
+
+    @property
+    def of_part(self) -> bool:
+        """Whether a part is read, not the bike or its rider."""
+        return self.slot in SLOTS
 
 
 def next_measures(findings: Iterable[Finding]) -> list[NextMeasure]:

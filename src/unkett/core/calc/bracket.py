@@ -291,6 +291,7 @@ class CrankCentring(Result):
     non_drive_pieces: tuple[float, ...] = figure("", "Other side, from stock")
     left_over_mm: float = figure("mm", "Play left")
     arms_mm: tuple[float, float] = figure("mm", "Arms then, drive and other")
+    off_centre_mm: float = figure("mm", "Still off centre, towards the other side")
 
 
 MICRON = 1000  # sums of spacers are counted in whole thousandths of a millimetre
@@ -382,13 +383,16 @@ def crank_centring(
     else:
         other = max(others)
     left = rest - other / MICRON
+    arms = (drive_mm + drive / MICRON, non_drive_mm - drive / MICRON)
+    off_centre = (arms[1] - arms[0]) / 2
     return CrankCentring(
         drive_spacer_mm=exact,
         non_drive_spacer_mm=free_mm - exact,
         drive_pieces=sums[drive],
         non_drive_pieces=others[other],
         left_over_mm=max(0.0, left),
-        arms_mm=(drive_mm + drive / MICRON, non_drive_mm - drive / MICRON),
+        arms_mm=arms,
+        off_centre_mm=off_centre,
         trace=(
             TraceLine(
                 "drive_spacer_mm",
@@ -399,6 +403,12 @@ def crank_centring(
             TraceLine("non_drive_spacer_mm", free_mm - exact, "mm", f"{free_mm:g} − drive spacer"),
             TraceLine("drive_pieces_mm", drive / MICRON, "mm", "nearest sum from stock"),
             TraceLine("left_over_mm", max(0.0, left), "mm", "play left after the pieces of both sides"),
+            TraceLine(
+                "off_centre_mm",
+                off_centre,
+                "mm",
+                f"({arms[1]:g} − {arms[0]:g}) / 2; below 0 towards the drive side; only 0 is centred",
+            ),
         ),
     )
 

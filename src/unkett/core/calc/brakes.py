@@ -69,7 +69,8 @@ def least_thickness(*, stamped_mm: float | None, new_mm: float | None) -> float 
 
 @frozen(kw_only=True)
 class Adapter(Result):
-    step_mm: float = figure("mm", "Adapter lifts by")
+    step_mm: float = figure("mm", "Rotor larger by, in diameter")
+    lift_mm: float = figure("mm", "Caliper moves out by")
     possible: bool = figure("", "Possible")
     washers_mm: float | None = figure("mm", "Washers under both bolts")
 
@@ -78,7 +79,7 @@ class Adapter(Result):
     "adapter",
     title="Adapter",
     page="brakes",
-    says="The step an adapter must lift the caliper by.",
+    says="The step in rotor diameter an adapter is for, and how far out it moves the caliper.",
     inputs=(
         Input(
             name="mount",
@@ -114,10 +115,12 @@ def adapter(*, mount: str, native_mm: float, rotor_mm: float) -> Adapter:
     washers_mm = WASHER_STEP_MM / 2 if washers else None
     return Adapter(
         step_mm=step,
+        lift_mm=step / 2,
         possible=possible,
         washers_mm=washers_mm,
         trace=(
             TraceLine("step_mm", step, "mm", f"{rotor_mm:g} − {native_mm:g}"),
+            TraceLine("lift_mm", step / 2, "mm", f"{step:g} / 2: the radius grows by half the diameter"),
             TraceLine(
                 "possible", possible, "", "one of " + ", ".join(str(step_mm) for step_mm in POST_STEPS_MM)
             ),

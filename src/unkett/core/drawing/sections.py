@@ -83,7 +83,7 @@ SECTION = 6.0  # picture units per millimetre
 
 
 def tyre_scene(*, end: str, inner_mm: float, width_mm: float, limit_mm: float | None) -> Scene:
-    """A tyre as a circle of its real width on the rim's walls, between the sides of frame or fork."""
+    """A tyre as a circle of its real width on the rim's walls, within the width of the widest that fits."""
     scale = min(SECTION, 520 / max(limit_mm or 0.0, width_mm))
     radius = width_mm * scale / 2
     middle, foot = 310.0, 2 * radius + 70
@@ -99,13 +99,14 @@ def tyre_scene(*, end: str, inner_mm: float, width_mm: float, limit_mm: float | 
     if limit_mm is not None:
         for side in (-1, 1):
             x = middle + side * limit_mm * scale / 2
-            role = "wall" if width_mm <= limit_mm else "wall-over"
+            role = "limit" if width_mm <= limit_mm else "wall-over"
             shapes.append(Line(start=(x, 36), end=(x, foot + 10), role=role))
-        gap = (limit_mm - width_mm) / 2
         edge = middle + limit_mm * scale / 2
-        shapes.append(Text(at=(edge + 8, centre[1]), text=f"{gap:.1f} left", role="note", anchor="start"))
+        shapes.append(
+            Text(at=(edge + 8, centre[1]), text=f"widest {limit_mm:g}", role="note", anchor="start")
+        )
     says = f"{end} tyre {width_mm:.1f} mm on {inner_mm:g} mm inner width" + (
-        f", room {limit_mm:g} mm." if limit_mm is not None else "."
+        f", the widest that fits {limit_mm:g} mm." if limit_mm is not None else "."
     )
     return Scene(
         width=620,

@@ -20,7 +20,7 @@ STOCK_STEP_MM = 2.0
 
 
 def wheel_sheet(build: Build, end: str) -> Sheet:
-    """Rim and tyre in section, room in frame or fork, pressure limit; `end` is front or rear."""
+    """Rim and tyre in section, the widest that frame or fork takes, pressure limit; `end` is front or rear."""
     return sheet_of(f"{end}_wheel", f"{end.capitalize()} wheel", build, lambda facts: _wheel(facts, end))
 
 
@@ -43,8 +43,10 @@ def _wheel(facts: Facts, end: str) -> Sheet:
             given=(f"{end}_tyre", "width_measured_mm") if measured is not None else None,
             trace=() if measured is not None else estimate.trace,
         ),
-        Number(name="limit", title=f"room in the {holder}", value=limit, given=(holder, "tyre_max_mm")),
-        Number(name="gap", title="left to each side", value=None if limit is None else (limit - width) / 2),
+        Number(name="limit", title=f"widest the {holder} takes", value=limit, given=(holder, "tyre_max_mm")),
+        Number(
+            name="gap", title="narrower than the widest by", value=None if limit is None else limit - width
+        ),
         Number(name="radius", title="outer radius", value=bsd / 2 + width, origin="assumed"),
         _pressure(facts, end),
     )
@@ -192,7 +194,7 @@ def _change(now: Build, then: Build, end: str) -> Sheet | None:
     numbers += toe
     limits = new.get(holder, "tyre_max_mm") or {}
     limit = limits.get(round(bsd_to))
-    numbers.append(Number(name="room", title=f"room in the {holder} for {bsd_to:g}", value=limit))
+    numbers.append(Number(name="room", title=f"widest the {holder} takes at {bsd_to:g}", value=limit))
     return Sheet(
         name=name,
         title=title,

@@ -48,6 +48,7 @@ def standing_json(found: Check) -> dict[str, Any]:
         "counts": {verdict.value: sum(f.verdict is verdict for f in found.findings) for verdict in Verdict},
         "says": worst.says if worst else "",
         "measure": f"{_named(first.slot)}: {first.title.lower()}" if first else "",
+        "measure_at": [first.slot, first.attr or ""] if first and first.of_part else [],
         "settles": first.settles if first else 0,
         "open": len(found.open_slots),
     }

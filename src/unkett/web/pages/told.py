@@ -15,6 +15,14 @@ from unkett.web.workshop.errors import Clash, NotAllowed, NotThere, Refused
 from unkett.web.workshop.models import Customer
 
 Handler = Callable[[HttpRequest], HttpResponse]
+TYPED = {  # pages whose forms are readings and words: stored late, they still mean what was typed
+    "bikes:intake-station",
+    "bikes:part-edit",
+    "bikes:part-measure",
+    "bikes:typed-keep",
+    "customers:customer",
+}
+OWN = {"csrfmiddlewaretoken", "once", "version"}
 SHOWN_AT = {Bike: "bikes:stand", Plan: "plans:show", Customer: "customers:customer"}
 
 
@@ -40,12 +48,25 @@ class _Told:
 
 def _told(request: HttpRequest, status: int, title: str, exception: Exception) -> HttpResponse:
     template = "_told.html" if request.htmx else "error.html"
-    told = {"title": title, "says": str(exception), "back": _shown_at(exception)}
+    told = {
+        "title": title,
+        "says": str(exception),
+        "back": _shown_at(exception),
+        "typed": _typed(request, exception),
+        "about": getattr(exception, "about", None),
+    }
     response = render(request, template, told, status=status)
     if request.htmx:
         response["HX-Retarget"] = "#told"
         response["HX-Reswap"] = "innerHTML"
     return response
+
+
+def _typed(request: HttpRequest, exception: Exception) -> list[tuple[str, str]]:
+    """After a clash, the fields as they were sent, to be sent again; none where they would then mean another thing."""
+    if not isinstance(exception, Clash) or request.resolver_match.view_name not in TYPED:
+        return []
+    return [(name, text) for name, texts in request.POST.lists() if name not in OWN for text in texts]
 
 
 def _shown_at(exception: Exception) -> str:

@@ -130,10 +130,11 @@
     document.getElementById("told").textContent = "The server cannot be reached. Nothing was stored; try again.";
   });
 
-  // An address that ends in a folded part opens it.
+  // An address that ends in a folded part opens it; in a field, the caret goes there.
   function unfold() {
     var part = location.hash && document.getElementById(location.hash.slice(1));
     if (part && part.tagName === "DETAILS") part.open = true;
+    else if (part && part.matches("input, select")) part.focus();
   }
   unfold();
   window.addEventListener("hashchange", unfold);
