@@ -5,6 +5,8 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from unkett.core.build import build_from
+from unkett.web.bikes.services import store_build
 from unkett.web.plans.models import Plan
 from unkett.web.plans.services import swap_part
 
@@ -72,6 +74,29 @@ def test_a_drawer_opened_from_a_folded_area_closes_and_opens_again(signed_in: Pa
         expect(drawer).to_be_visible()
         drawer.get_by_role("link", name="Close").click()
         expect(drawer).to_have_count(0)
+
+
+def test_what_is_accepted_leaves_the_list_and_the_yard_calls_it_settled(signed_in: Page, owner) -> None:
+    parts = {
+        "cassette": {
+            "attrs": {"speeds": 9, "teeth": [11, 12, 14, 16, 18, 21, 24, 28, 32], "mount": "spline9"}
+        },
+        "rear_hub": {"attrs": {"freehub": "spline9_road11"}},
+        "chain": {"attrs": {"speeds": 9}},
+    }
+    bike = store_build(owner, build_from({"name": "Short stack", "parts": parts}))
+    page = signed_in
+    page.goto(f"/bikes/{bike.pk}/")
+    page.get_by_text("Accept as it is").click()
+    page.get_by_label("Why it may stay so").fill("Rides with the spacer the customer brings")
+    page.get_by_role("button", name="Accept", exact=True).click()
+    expect(page.get_by_role("heading", name="What it needs")).to_have_count(0)
+    page.get_by_role("heading", name="Accepted").click()
+    expect(page.get_by_text("Rides with the spacer the customer brings")).to_be_visible()
+    page.get_by_role("link", name="Yard", exact=True).click()
+    expect(
+        page.get_by_role("row").filter(has_text="Short stack").get_by_role("img", name="Goes", exact=True)
+    ).to_be_visible()
 
 
 def test_the_second_editor_is_told(signed_in: Page, plan, mechanic, catalogue, expected_faults) -> None:

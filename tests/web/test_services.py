@@ -20,6 +20,7 @@ MODULES = (
     "bikes.services",
     "bikes.fitting",
     "bikes.intake",
+    "bikes.accepting",
     "plans.services",
     "rulebook.services",
     "workshop.services",
@@ -67,6 +68,10 @@ GIVEN: dict[str, dict[str, Any]] = {
     "bikes.fitting.move_part, to": {"bike_id": "our_bike", "slot": "frame", "to_bike_id": "their_bike"},
     "bikes.fitting.copy_bike": {"bike_id": "their_bike", "name": "mine"},
     "bikes.fitting.undo": {"bike_id": "their_bike"},
+    "bikes.accepting.accept_finding": {
+        "bike_id": "their_bike", "finding": "chain_speeds", "reason": "mine", "until": None,
+    },
+    "bikes.accepting.ask_again": {"bike_id": "their_bike", "finding": "chain_speeds"},
     "bikes.intake.measure_station": {
         "bike_id": "their_bike", "values": {("chain", "links"): 110}, "names": {}, "empty": {}, "really": True,
     },

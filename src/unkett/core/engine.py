@@ -43,6 +43,19 @@ class Check:
     def verdict(self) -> Verdict:
         return worst([finding.verdict for finding in self.findings])
 
+    def accepting(self, words: Mapping[str, str]) -> Check:
+        """The same where a person took findings as they are, words by `ref`: they count as Goes and ask for nothing.
+
+        Only what may be accepted is; a No go, an Unmeasured and whatever concerns safety stand as they are.
+        """
+        findings = [
+            evolve(finding, verdict=Verdict.GOES, needs=(), ways_out=(), accepted=words[finding.ref])
+            if finding.ref in words and finding.may_be_accepted
+            else finding
+            for finding in self.findings
+        ]
+        return evolve(self, findings=_sorted(findings))
+
     def to_json(self) -> dict[str, Any]:
         return {
             "format": FORMAT,

@@ -44,7 +44,10 @@ def worst(verdicts: list[Verdict]) -> Verdict:
 
 @frozen(kw_only=True)
 class Finding:
-    """What one rule says of one joint, with its numbers, its way out and its source."""
+    """What one rule says of one joint, with its numbers, its way out and its source.
+
+    `accepted` says who took a "Goes if" as it is, why and until when; empty where nobody did.
+    """
 
     rule: str
     key: str
@@ -60,6 +63,12 @@ class Finding:
     safety: bool = False
     school: str | None = None
     source: str = ""
+    accepted: str = ""
+
+    @property
+    def may_be_accepted(self) -> bool:
+        """Whether a person may take it as it is: a Goes if where nobody's safety hangs on it."""
+        return self.verdict is Verdict.GOES_IF and not self.safety
 
     @property
     def about(self) -> tuple[str, tuple[str, ...]]:

@@ -261,6 +261,7 @@ def undo(*, actor: User, bike_id: int, version: int) -> Bike:
         parts.restore(move)
     parts.save()
     bike.rider, bike.kept, bike.empty = was["rider"], was["kept"], was["empty"]
+    bike.accepted = was.get("accepted", [])  # changes of earlier releases did not keep it
     line = log(actor, "undo", bike, before={"did": was["says"]}, after=None)
     for item in touched:
         finish(item, parts, actor, None)

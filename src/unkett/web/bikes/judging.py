@@ -4,17 +4,20 @@ rules or settings change.
 
 from __future__ import annotations
 
+import datetime
 import functools
 import hashlib
 import json
+from collections.abc import Iterable, Mapping
 from pathlib import Path
 from typing import Any
 
-from django.db import transaction
+from django.db import models, transaction
+from django.utils import timezone
 
 import unkett.core
 from unkett.core.engine import Check, check
-from unkett.core.finding import Verdict
+from unkett.core.finding import Finding, Verdict
 from unkett.core.next_measure import next_measures
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS
@@ -58,9 +61,58 @@ def _named(slot: str) -> str:
     return SLOTS[slot].title if slot in SLOTS else "Bike and rider"
 
 
+def fingerprint(finding: Finding) -> str:
+    """Changes with anything a finding says: its figures, needs, words."""
+    return hashlib.sha256(json.dumps(finding.to_json(), sort_keys=True).encode()).hexdigest()
+
+
+def part_ids(finding: Finding, fitted: Iterable[BikePart]) -> dict[str, int]:
+    """The physical parts that a finding speaks of, by slot."""
+    return {slot: part.pk for part in fitted for slot in part.slots() if slot in finding.slots}
+
+
+def _holds(entry: Mapping[str, Any], finding: Finding, fitted: Iterable[BikePart]) -> bool:
+    """Whether what somebody accepted is still what is found: the day not past, the same parts, the same figures."""
+    if entry["until"] and datetime.date.fromisoformat(entry["until"]) < timezone.localdate():
+        return False
+    return bool(entry["parts"] == part_ids(finding, fitted)) and bool(entry["told"] == fingerprint(finding))
+
+
+def _words(entry: Mapping[str, Any]) -> str:
+    until = f", until {_day(entry['until'])}" if entry["until"] else ""
+    return f"Accepted by {entry['by']} on {_day(entry['on'])}{until}: {entry['reason']}"
+
+
+def _day(iso: str) -> str:
+    return f"{datetime.date.fromisoformat(iso):%-d %b %Y}"
+
+
+def accepting(found: Check, bike: Bike, fitted: Iterable[BikePart]) -> Check:
+    """A check of these parts where what somebody accepted counts as settled.
+
+    An acceptance ends by itself: after its day, or as soon as a part or a figure of the finding is another.
+    """
+    if not bike.accepted:
+        return found
+    parts, by_ref = list(fitted), {finding.ref: finding for finding in found.findings}
+    held = [
+        entry
+        for entry in bike.accepted
+        if entry["ref"] in by_ref and _holds(entry, by_ref[entry["ref"]], parts)
+    ]
+    return found.accepting({entry["ref"]: _words(entry) for entry in held}) if held else found
+
+
+def _first_end(bike: Bike) -> datetime.date | None:
+    """The first day to come on which an acceptance ends."""
+    days = [datetime.date.fromisoformat(entry["until"]) for entry in bike.accepted if entry["until"]]
+    return min((day for day in days if day >= timezone.localdate()), default=None)
+
+
 def judge(bike: Bike, fitted: list[BikePart], workshop: Workshop) -> None:
     """Set the bike's verdict from its parts. Not saved here."""
-    found = check(bike.build(fitted), Settings.of(workshop.settings))
+    found = accepting(check(bike.build(fitted), Settings.of(workshop.settings)), bike, fitted)
+    bike.accepted_until = _first_end(bike)
     bike.verdict, bike.standing, bike.judged_by = (
         found.verdict.value,
         standing_json(found),
@@ -69,9 +121,10 @@ def judge(bike: Bike, fitted: list[BikePart], workshop: Workshop) -> None:
 
 
 def judge_stale(workshop: Workshop, most: int | None = BATCH) -> int:
-    """Judge bikes whose verdict is of other rules or settings; returns how many still wait."""
+    """Judge bikes whose verdict is of other rules, settings or an earlier day; returns how many still wait."""
     mark = judged_by(workshop)
-    stale = Bike.objects.filter(workshop=workshop).exclude(judged_by=mark)
+    ended = models.Q(accepted_until__lt=timezone.localdate())
+    stale = Bike.objects.filter(models.Q(workshop=workshop) & (~models.Q(judged_by=mark) | ended))
     if not stale.exists():
         return 0
     with transaction.atomic():
@@ -79,5 +132,5 @@ def judge_stale(workshop: Workshop, most: int | None = BATCH) -> int:
         bikes = list(locked.order_by("pk")[:most])
         for bike in bikes:
             judge(bike, list(bike.fitted.all()), workshop)
-        Bike.objects.bulk_update(bikes, ["verdict", "standing", "judged_by"])
+        Bike.objects.bulk_update(bikes, ["verdict", "standing", "judged_by", "accepted_until"])
     return stale.count() if bikes and most is not None and len(bikes) == most else 0

@@ -58,6 +58,12 @@ class Bike(models.Model):
     extra = models.JSONField(default=dict, blank=True)
     parts_extra = models.JSONField(default=dict, blank=True)
     kept = models.JSONField(default=dict, blank=True)  # by calculation: what was typed there and is no part's
+    accepted = models.JSONField(
+        default=list, blank=True
+    )  # findings somebody took as they are, see accepting.py
+    accepted_until = models.DateField(
+        null=True, blank=True
+    )  # the first day one of them ends: judged anew after
     undo = models.JSONField(null=True, blank=True)  # its last change: the log's line, and what is no part's
     version = models.PositiveIntegerField(default=1)
     changed = models.DateTimeField(auto_now=True)

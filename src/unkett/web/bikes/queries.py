@@ -9,6 +9,7 @@ from django.db.models.fields.json import KeyTextTransform, KeyTransform
 from unkett.core.build import Build
 from unkett.core.engine import Check, check
 from unkett.core.settings import Settings
+from unkett.web.bikes.judging import accepting
 from unkett.web.bikes.models import Bike, BikePart, Where
 from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
 from unkett.web.workshop.errors import NotThere
@@ -53,9 +54,8 @@ def standing_of(bike: Bike, settings: Settings) -> Standing:
     """The same for a bike that is fetched already; its parts are fetched here."""
     fitted = list(BikePart.objects.filter(bike_id=bike.pk))
     build = bike.build(fitted)
-    return Standing(
-        bike=bike, fitted={part.slot: part for part in fitted}, build=build, check=check(build, settings)
-    )
+    found = accepting(check(build, settings), bike, fitted)
+    return Standing(bike=bike, fitted={part.slot: part for part in fitted}, build=build, check=found)
 
 
 HISTORY_SHOWN = 200

@@ -171,7 +171,13 @@ def locked_both(actor: User, bike_id: int, version: int, other_id: int) -> tuple
 
 def remembered(bike: Bike, says: str) -> dict[str, Any]:
     """What an undo puts back that is no part's, and what it is called."""
-    return {"says": says, "rider": bike.rider, "kept": bike.kept, "empty": bike.empty}
+    return {
+        "says": says,
+        "rider": bike.rider,
+        "kept": bike.kept,
+        "empty": bike.empty,
+        "accepted": bike.accepted,
+    }
 
 
 def finish(bike: Bike, parts: Parts, actor: User, undo: Mapping[str, Any] | None) -> None:

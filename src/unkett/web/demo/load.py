@@ -11,6 +11,7 @@ from django.db import transaction
 from unkett.core.build import build_from
 from unkett.core.vocabulary import SLOTS
 from unkett.local.state import load_config
+from unkett.web.bikes.accepting import accept_finding
 from unkett.web.bikes.models import Bike, Origin
 from unkett.web.bikes.services import store_build
 from unkett.web.catalogue.models import CataloguePart
@@ -65,6 +66,8 @@ def _bike(
             part.origins |= dict.fromkeys(names, origin)
         part.condition = item["condition"].get(part.slot, {})
         part.save(update_fields=["origins", "condition"])
+    for accepted in item.get("accepted", []):
+        accept_finding(actor=people["rona"], bike_id=bike.pk, version=bike.version, until=None, **accepted)
     for wanted in item["plans"]:
         actor = people[wanted["by"]]
         plan = start_plan(actor=actor, bike_id=bike.pk, name=wanted["name"])

@@ -11,6 +11,7 @@ from django.db.models import QuerySet
 from unkett.core.build import Build, Part, stored_part
 from unkett.core.engine import Check, Difference, check_again, difference
 from unkett.core.planning import laid_over
+from unkett.web.bikes.judging import accepting
 from unkett.web.bikes.queries import Standing, settings_of, standing_of
 from unkett.web.plans.models import Change, Plan
 from unkett.web.workshop.errors import NotThere
@@ -63,8 +64,10 @@ def planned(actor: User, plan_id: int) -> Planned:
     stands = standing_of(plan.bike, settings)
     changes = list(plan.changes.all())
     done = {change.slot for change in changes if change.is_done(stands.fitted)}
-    build = planned_build(stands.build, [change for change in changes if change.slot not in done])
-    checked = check_again(stands.check, stands.build, build, settings)
+    changed = {change.slot for change in changes} - done
+    build = planned_build(stands.build, [change for change in changes if change.slot in changed])
+    stay = [part for slot, part in stands.fitted.items() if slot not in changed]
+    checked = accepting(check_again(stands.check, stands.build, build, settings), plan.bike, stay)
     return Planned(
         plan=plan,
         stands=stands,

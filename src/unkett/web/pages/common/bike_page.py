@@ -72,8 +72,8 @@ class Group(Shown):
 
 
 def by_verdict(findings: Iterable[Finding]) -> list[Group]:
-    """Findings in the four groups a page shows, worst first; empty groups are left out."""
-    found = list(findings)
+    """Findings in the four groups a page shows, worst first; empty groups are left out, accepted ones stand apart."""
+    found = [finding for finding in findings if not finding.accepted]
     groups = [
         Group(
             verdict=verdict,
@@ -243,6 +243,12 @@ class BikePage(Shown):
     @cached_property
     def groups(self) -> list[Group]:
         return by_verdict(self.chosen.findings if self.chosen else self.check.findings)
+
+    @cached_property
+    def accepted(self) -> list[Finding]:
+        """Findings that somebody took as they are."""
+        found = self.chosen.findings if self.chosen else self.check.findings
+        return [finding for finding in found if finding.accepted]
 
     @cached_property
     def next_measures(self) -> list[NextMeasure]:

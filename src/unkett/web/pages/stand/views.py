@@ -1,4 +1,4 @@
-"""The Stand of a bike, one reading kept, the last change undone, the bike copied and as a file."""
+"""The Stand of a bike, one reading kept, a finding accepted, the last change undone, the bike copied and as a file."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from django.shortcuts import redirect
 from unkett.core.errors import InputError
 from unkett.core.typed import only_size
 from unkett.core.vocabulary import describe
-from unkett.web.bikes import fitting
+from unkett.web.bikes import accepting, fitting
 from unkett.web.bikes.queries import standing
 from unkett.web.bikes.services import record_measure
 from unkett.web.pages.common.answers import answer, back, download, is_for, json_file
@@ -27,6 +27,19 @@ class MeasureForm(ReallyForm):
 
     slot = forms.CharField(max_length=40)
     attr = forms.CharField(max_length=60)
+
+
+class FindingForm(VersionForm):
+    """Which finding is meant, by its `ref`."""
+
+    finding = forms.CharField(max_length=400)
+
+
+class AcceptForm(FindingForm):
+    """Why a finding may stay as it is, and until when."""
+
+    reason = forms.CharField(max_length=accepting.REASON_MAX, strip=True)
+    until = forms.DateField(required=False)
 
 
 class NameForm(forms.Form):
@@ -83,6 +96,20 @@ def measure(request: HttpRequest, bike_id: int) -> HttpResponse:
         record_measure(actor=request.user, bike_id=bike_id, value=value, **data)
     except InputError as error:
         return ask_really(request, bike_id, error)
+    return back(request, bike_id)
+
+
+@allowed("change-bikes", "POST")
+def accept(request: HttpRequest, bike_id: int) -> HttpResponse:
+    """Take a finding as it is."""
+    accepting.accept_finding(actor=request.user, bike_id=bike_id, **clean(AcceptForm(request.POST)))
+    return back(request, bike_id)
+
+
+@allowed("change-bikes", "POST")
+def ask_again(request: HttpRequest, bike_id: int) -> HttpResponse:
+    """Let an accepted finding ask for its work again."""
+    accepting.ask_again(actor=request.user, bike_id=bike_id, **clean(FindingForm(request.POST)))
     return back(request, bike_id)
 
 

@@ -61,6 +61,10 @@ class WorkPage(BikePage):
         return by_verdict(self.found)
 
     @cached_property
+    def accepted(self) -> list[Finding]:
+        return [finding for finding in self.found if finding.accepted]
+
+    @cached_property
     def tools(self) -> list[Tool]:
         """The calculations of this page, filled from the bike."""
         kept = self.bike.kept
