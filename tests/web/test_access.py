@@ -102,6 +102,8 @@ def test_things_of_another_workshop_are_not_here(client, things, stranger, name)
                 "attr": "links",
                 "value": "110",
                 "to": 1,
+                "finding": "chain-width:chain:cassette",
+                "reason": "x",
             },
         )
     assert answer.status_code == 404

@@ -21,6 +21,7 @@ MODULES = (
     "bikes.fitting",
     "bikes.intake",
     "bikes.accepting",
+    "catalogue.services",
     "plans.services",
     "rulebook.services",
     "workshop.services",
@@ -45,6 +46,7 @@ SERVICES = services()
 OF_THEIR_OWN = {
     "bikes.services.add_bike_from_file",
     "bikes.intake.take_in",
+    "catalogue.services.add_part",
     "rulebook.services.change_setting",
     "rulebook.services.add_bench_name",
     "workshop.services.prefer_units",
@@ -75,6 +77,10 @@ GIVEN: dict[str, dict[str, Any]] = {
     "bikes.intake.measure_station": {
         "bike_id": "their_bike", "values": {("chain", "links"): 110}, "names": {}, "empty": {}, "really": True,
     },
+    "catalogue.services.change_part": {
+        "part_id": "their_catalogue_part", "values": {"name": "mine", "price": 0, "attrs": {}},
+    },
+    "catalogue.services.retire_part": {"part_id": "their_catalogue_part", "retired": True},
     "plans.services.start_plan": {"bike_id": "their_bike"},
     "plans.services.swap_part": {"plan_id": "their_plan", "slot": "cassette", "part_id": "our_catalogue_part"},
     "plans.services.swap_part, part": {"plan_id": "our_plan", "slot": "cassette", "part_id": "their_catalogue_part"},

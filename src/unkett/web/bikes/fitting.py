@@ -24,7 +24,7 @@ from unkett.web.bikes.writing import (
     whereabouts_of,
     write_bike,
 )
-from unkett.web.catalogue.models import CataloguePart
+from unkett.web.catalogue.queries import on_offer
 from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
@@ -113,8 +113,7 @@ def edit_part(
 def fill_part(*, actor: User, bike_id: int, version: int, slot: str, part_id: int) -> Bike:
     """What stands in a slot is this catalogue part: its attributes are copied, as its maker states them."""
     title = _title(slot)
-    own = CataloguePart.objects.filter(workshop_id=actor.workshop_id, kind=SLOTS[slot].kind)
-    found = own.filter(pk=part_id).first()
+    found = on_offer(actor).filter(kind=SLOTS[slot].kind, pk=part_id).first()
     if found is None:
         raise Refused(f"That part is not in the catalogue, or no {title.lower()}.")
 

@@ -35,6 +35,8 @@ class CataloguePart(models.Model):
     mass_g = models.PositiveIntegerField(null=True, blank=True)
     place = models.CharField(max_length=80, blank=True)
     days = models.PositiveSmallIntegerField(default=0)
+    retired = models.BooleanField(default=False)  # no longer to be had: offered nowhere, of no fit class
+    version = models.PositiveIntegerField(default=1)
     fit_class = models.ForeignKey(
         FitClass, null=True, on_delete=models.PROTECT, related_name="parts", db_index=False
     )

@@ -72,6 +72,11 @@ def parts_seen_by(actor: User) -> QuerySet[CataloguePart]:
     return CataloguePart.objects.filter(workshop_id=actor.workshop_id)
 
 
+def on_offer(actor: User) -> QuerySet[CataloguePart]:
+    """The parts that can be had."""
+    return parts_seen_by(actor).filter(retired=False)
+
+
 def found_by_words(parts: QuerySet[CataloguePart], actor: User, find: str) -> QuerySet[CataloguePart]:
     """Parts that hold every word in their name or maker, or carry a code the workshop calls by it."""
     for word in find.split()[:6]:
@@ -165,7 +170,7 @@ def what_goes(
     `find` narrows by words in name or maker, `here` to parts that are in the house.
     """
     verdicts = class_verdicts(actor, build, slot, settings)
-    parts = parts_seen_by(actor).filter(kind=SLOTS[slot].kind)
+    parts = on_offer(actor).filter(kind=SLOTS[slot].kind)
     parts = found_by_words(parts, actor, find)
     if here:
         parts = parts.filter(days=0)
@@ -213,7 +218,7 @@ def plates_for(
     if not slot.endswith("_rotor"):
         return {}
     rule, end = RULES["caliper-mount"], slot.removesuffix("_rotor")
-    plates = list(parts_seen_by(actor).filter(kind="brake_adapter").order_by("price", "name"))
+    plates = list(on_offer(actor).filter(kind="brake_adapter").order_by("price", "name"))
 
     def goes(bike: Build) -> bool:
         found = [finding.verdict for finding in said_by(rule, bike) if finding.joint == f"{end}_brake"]

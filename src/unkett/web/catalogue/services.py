@@ -9,14 +9,18 @@ from collections.abc import Iterable, Mapping
 from decimal import Decimal
 from typing import Any
 
+from attrs import evolve
 from django.db import transaction
 
-from unkett.core.build import attrs_from, plain
+from unkett.core.build import attrs_from, contradictions, plain
 from unkett.core.engine import kind_reads
 from unkett.core.errors import Fault, InputError
 from unkett.core.vocabulary import KINDS
 from unkett.web.catalogue.models import CataloguePart, FitClass
-from unkett.web.workshop.models import Workshop
+from unkett.web.workshop.errors import Clash, NotThere
+from unkett.web.workshop.models import User, Workshop
+from unkett.web.workshop.permissions import require
+from unkett.web.workshop.services import log
 
 BATCH = 2000
 
@@ -97,6 +101,98 @@ def add_parts(workshop: Workshop, entries: Iterable[Mapping[str, Any]]) -> list[
     return CataloguePart.objects.bulk_create(parts, batch_size=BATCH)
 
 
+SHOP = ("name", "maker", "price", "mass_g", "place", "days")  # what is kept of a part beside its dimensions
+
+
+def _checked(
+    workshop: Workshop, kind: str, values: Mapping[str, Any], but: int | None = None
+) -> dict[str, Any]:
+    """What was typed of a part, with its dimensions checked. Raises InputError naming field or attribute."""
+    faults = []
+    name, maker = values["name"].strip(), values.get("maker", "").strip()
+    if not name:
+        faults.append(Fault(path="name", says="a name is wanted"))
+    twins = CataloguePart.objects.filter(workshop=workshop, kind=kind, maker=maker, name=name)
+    if name and twins.exclude(pk=but).exists():
+        faults.append(Fault(path="name", says="this part is in the catalogue already"))
+    if values["price"] < 0:
+        faults.append(Fault(path="price", says=f"{values['price']} given; 0 or more allowed"))
+    try:
+        attrs = plain(attrs_from(plain(values["attrs"]), kind, ""))
+        faults += contradictions([kind], attrs)
+    except InputError as error:
+        faults += [evolve(fault, path=fault.path.removeprefix(".")) for fault in error.faults]
+    if faults:
+        raise InputError(faults)
+    return {
+        **{field: values[field] for field in SHOP if field in values},
+        "name": name,
+        "maker": maker,
+        "attrs": attrs,
+    }
+
+
+@transaction.atomic
+def add_part(*, actor: User, kind: str, values: Mapping[str, Any]) -> CataloguePart:
+    """Write a part into the catalogue: `SHOP` and `attrs`. Raises InputError naming the field, NotThere for a kind
+    there is not."""
+    require(actor, "change-catalogue")
+    if kind not in KINDS:
+        raise NotThere
+    part = CataloguePart(workshop_id=actor.workshop_id, kind=kind, **_checked(actor.workshop, kind, values))
+    _classify(actor.workshop, [part])
+    part.save()
+    _written(actor.workshop)
+    log(actor, "add", part, after={"attrs": part.attrs, "price": str(part.price)})
+    return part
+
+
+@transaction.atomic
+def change_part(*, actor: User, part_id: int, version: int, values: Mapping[str, Any]) -> CataloguePart:
+    """Write a part anew. What plans and bikes took from it stays as it was taken.
+
+    Raises InputError naming the field, NotThere, and Clash where somebody else changed it.
+    """
+    part = _locked(actor, part_id, version)
+    before = {"attrs": part.attrs, "price": str(part.price)}
+    for name, value in _checked(actor.workshop, part.kind, values, but=part.pk).items():
+        setattr(part, name, value)
+    if not part.retired:
+        _classify(actor.workshop, [part])
+    return _changed(actor, "change", part, before, {"attrs": part.attrs, "price": str(part.price)})
+
+
+@transaction.atomic
+def retire_part(*, actor: User, part_id: int, version: int, retired: bool) -> CataloguePart:
+    """Offer a part no more, or again; it stays to be seen. Raises NotThere and Clash."""
+    part = _locked(actor, part_id, version)
+    before, part.retired = {"retired": part.retired}, retired
+    if retired:
+        part.fit_class = None
+    else:
+        _classify(actor.workshop, [part])
+    return _changed(actor, "retire", part, before, {"retired": retired})
+
+
+def _locked(actor: User, part_id: int, version: int) -> CataloguePart:
+    require(actor, "change-catalogue")
+    own = CataloguePart.objects.select_for_update().filter(workshop_id=actor.workshop_id)
+    part = own.filter(pk=part_id).first()
+    if part is None:
+        raise NotThere
+    if part.version != version:
+        raise Clash("Somebody changed this part since you opened it. Nothing of yours was stored.", part)
+    return part
+
+
+def _changed(actor: User, verb: str, part: CataloguePart, before: Any, after: Any) -> CataloguePart:
+    part.version += 1
+    part.save()
+    _written(actor.workshop)
+    log(actor, verb, part, before=before, after=after)
+    return part
+
+
 @transaction.atomic
 def clear_catalogue(workshop: Workshop) -> None:
     """Remove every catalogue part of a workshop."""
@@ -111,7 +207,7 @@ def renew_classes(workshop: Workshop) -> bool:
     row = Workshop.objects.select_for_update().get(pk=workshop.pk)
     if row.classes_made_from == rules_fingerprint():
         return False
-    parts = list(CataloguePart.objects.filter(workshop=workshop))
+    parts = list(CataloguePart.objects.filter(workshop=workshop, retired=False))
     for start in range(0, len(parts), BATCH):
         batch = parts[start : start + BATCH]
         _classify(workshop, batch)

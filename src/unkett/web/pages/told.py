@@ -9,6 +9,7 @@ from django.urls import reverse
 
 from unkett.core.errors import CoreError
 from unkett.web.bikes.models import Bike
+from unkett.web.catalogue.models import CataloguePart
 from unkett.web.pages import errors
 from unkett.web.plans.models import Plan
 from unkett.web.workshop.errors import Clash, NotAllowed, NotThere, Refused
@@ -20,10 +21,16 @@ TYPED = {  # pages whose forms are readings and words: stored late, they still m
     "bikes:part-edit",
     "bikes:part-measure",
     "bikes:typed-keep",
+    "catalogue:part-change",
     "customers:customer",
 }
 OWN = {"csrfmiddlewaretoken", "once", "version"}
-SHOWN_AT = {Bike: "bikes:stand", Plan: "plans:show", Customer: "customers:customer"}
+SHOWN_AT = {
+    Bike: "bikes:stand",
+    CataloguePart: "catalogue:part",
+    Plan: "plans:show",
+    Customer: "customers:customer",
+}
 
 
 class _Told:

@@ -4,6 +4,7 @@ from django.urls import URLPattern, include, path
 
 from unkett.web.pages.bench import views as bench
 from unkett.web.pages.catalogue import views as catalogue
+from unkett.web.pages.catalogue import write
 from unkett.web.pages.customers import views as customers
 from unkett.web.pages.history import views as history
 from unkett.web.pages.intake import views as intake
@@ -56,7 +57,10 @@ PLANS = [
 ]
 CATALOGUE = [
     path("catalogue/", catalogue.parts, name="parts"),
+    path("catalogue/new/", write.new, name="part-new"),
     path("catalogue/<int:part_id>/", catalogue.part, name="part"),
+    path("catalogue/<int:part_id>/change/", write.change, name="part-change"),
+    path("catalogue/<int:part_id>/retire/", write.retire, name="part-retire"),
 ]
 BENCH = [
     path("bench/", bench.bench, name="list"),

@@ -16,6 +16,7 @@ from unkett.web.bikes.models import Bike, Origin
 from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.bikes.writing import Parts, write_bike
 from unkett.web.catalogue.models import CataloguePart
+from unkett.web.catalogue.queries import on_offer
 from unkett.web.plans.models import Change, Plan, State
 from unkett.web.plans.queries import part_of, plans_seen_by
 from unkett.web.workshop.errors import Clash, NotThere, Refused
@@ -96,8 +97,7 @@ def swap_parts(*, actor: User, plan_id: int, version: int, parts: Mapping[str, i
         after: dict[str, str] = {}
         for slot, part_id in parts.items():
             _may_change(plan, slot)
-            own = CataloguePart.objects.filter(workshop_id=actor.workshop_id, kind=SLOTS[slot].kind)
-            part = own.filter(pk=part_id).first()
+            part = on_offer(actor).filter(kind=SLOTS[slot].kind, pk=part_id).first()
             if part is None:
                 raise Refused(f"That part is not in the catalogue, or no {SLOTS[slot].title.lower()}.")
             before |= _was(plan, slot) or {}

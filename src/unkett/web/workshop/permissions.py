@@ -16,6 +16,7 @@ POLICIES: dict[str, frozenset[str]] = {
     "see-plans": frozenset({OWNER, MECHANIC}),
     "change-plans": frozenset({OWNER, MECHANIC}),
     "see-catalogue": frozenset({OWNER, MECHANIC}),
+    "change-catalogue": frozenset({OWNER, MECHANIC}),
     "measure": frozenset({OWNER, MECHANIC}),
     "see-rules": frozenset({OWNER, MECHANIC}),
     "change-settings": frozenset({OWNER}),

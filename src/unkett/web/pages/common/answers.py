@@ -62,7 +62,12 @@ def _file(response: HttpResponse, name: str) -> HttpResponse:
 
 def back(request: HttpRequest, bike_id: int) -> HttpResponse:
     """To the page that a form was on, or the Stand."""
+    return back_or(request, "bikes:stand", bike_id)
+
+
+def back_or(request: HttpRequest, *to: Any) -> HttpResponse:
+    """To the page that a form says it came from, else to the one named."""
     target = request.POST.get("next", "")
     if target.startswith("/") and url_has_allowed_host_and_scheme(target, allowed_hosts=None):
         return HttpResponseRedirect(target)
-    return redirect("bikes:stand", bike_id)
+    return redirect(*to)

@@ -1,0 +1,180 @@
+"""Parts of one's own: written into the catalogue, changed, copied, taken from a bike's part, retired."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import cached_property
+from typing import Any
+
+from attrs import evolve, field, frozen
+from django import forms
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect
+from django.urls import reverse
+
+from unkett.core.errors import Fault, InputError
+from unkett.core.typed import only_size
+from unkett.core.vocabulary import KINDS, Kind
+from unkett.web.bikes import permissions as bikes
+from unkett.web.catalogue.models import CataloguePart
+from unkett.web.catalogue.queries import parts_seen_by
+from unkett.web.catalogue.services import SHOP, add_part, change_part, retire_part
+from unkett.web.pages.common.answers import answer, back_or
+from unkett.web.pages.common.forms import VersionForm, clean, whole_number
+from unkett.web.pages.common.guard import allowed
+from unkett.web.show.fields import Field, by_name, field_of, filled_in, left_over, marked, read_all
+
+NOT_OF_A_SORT = {"damage"}  # what one part has, not every part like it
+
+
+class Money(forms.DecimalField):
+    """A price, with a point or a comma."""
+
+    def to_python(self, value: Any) -> Any:
+        return super().to_python(value.replace(",", ".") if isinstance(value, str) else value)
+
+
+class ShopForm(forms.Form):
+    """What the workshop keeps of a part beside its dimensions."""
+
+    name = forms.CharField(max_length=200, strip=True, error_messages={"required": "a name is wanted"})
+    maker = forms.CharField(required=False, max_length=80, strip=True)
+    price = Money(
+        min_value=0,
+        max_digits=9,
+        decimal_places=2,
+        error_messages={"required": "a price is wanted, 0 for what costs nothing"},
+    )
+    mass_g = forms.IntegerField(required=False, min_value=0, max_value=100_000)
+    place = forms.CharField(required=False, max_length=80, strip=True)
+    days = forms.IntegerField(required=False, min_value=0, max_value=1000)
+
+
+class RetireForm(VersionForm):
+    """Whether a part is offered no more."""
+
+    retired = forms.BooleanField(required=False)
+
+
+@frozen(kw_only=True, slots=False)
+class WritePage:
+    """A part in fields: `known` and `shop` stand there at first, `posted` is what was typed, `part` is changed."""
+
+    kind: Kind
+    known: Mapping[str, Any]
+    shop: Mapping[str, Any]
+    part: CataloguePart | None = None
+    next: str = ""
+    posted: Any = None
+    faults: tuple[Fault, ...] = field(factory=tuple)
+
+    @cached_property
+    def fields(self) -> list[Field]:
+        size = only_size(self.known)
+        declared = [attr for name, attr in self.kind.attributes.items() if name not in NOT_OF_A_SORT]
+        fields = [field_of(attr, known=self.known.get(attr.name), size=size) for attr in declared]
+        return fields if self.posted is None else marked(filled_in(fields, self.posted), self.faults)
+
+    @property
+    def back(self) -> str:
+        """Where one goes who keeps nothing."""
+        return reverse("catalogue:part", args=[self.part.pk]) if self.part else reverse("catalogue:parts")
+
+    @property
+    def typed(self) -> Mapping[str, Any]:
+        """What stands in the fields beside the dimensions."""
+        return self.shop if self.posted is None else {name: self.posted.get(name, "") for name in SHOP}
+
+    @property
+    def wrong(self) -> Mapping[str, Fault]:
+        return by_name(self.faults)
+
+    @property
+    def other_faults(self) -> list[Fault]:
+        """Faults that stand beside no field."""
+        return left_over(self.fields, self.faults, SHOP)
+
+    def read(self) -> dict[str, Any]:
+        """Everything that was typed. Raises InputError with all that is wrong at once."""
+        form = ShopForm(self.posted)
+        typed, faults = read_all(self.fields)
+        if not form.is_valid():
+            faults += InputError.of(form.errors).faults
+        if faults:
+            raise InputError(faults)
+        known = {name: value for name, value in self.known.items() if name not in NOT_OF_A_SORT}
+        attrs = {name: value for name, value in {**known, **typed}.items() if value is not None}
+        return {**form.cleaned_data, "days": form.cleaned_data["days"] or 0, "attrs": attrs}
+
+
+def _shop(part: CataloguePart, name: str) -> dict[str, Any]:
+    own = {field: getattr(part, field) for field in SHOP}
+    return {**own, "name": name, "mass_g": "" if part.mass_g is None else part.mass_g}
+
+
+def _started(request: HttpRequest) -> WritePage | None:
+    """A new part: of a kind, like another (`like`), or like a bike's part (`of`); None where no kind is chosen."""
+    asked = request.GET
+    next_page = asked.get("next", "")
+    if "like" in asked:
+        part = _own(request, whole_number(asked["like"]))
+        shop = _shop(part, f"{part.name}, copy")
+        return WritePage(kind=KINDS[part.kind], known=part.attrs, shop=shop, next=next_page)
+    if "of" in asked:
+        fitted = bikes.parts_seen_by(request.user).filter(pk=whole_number(asked["of"])).first()
+        if fitted is None:
+            raise Http404
+        kind = KINDS[fitted.kind]
+        known = {name: value for name, value in fitted.attrs.items() if name in kind.attributes}
+        return WritePage(kind=kind, known=known, shop={"name": fitted.name}, next=next_page)
+    if not asked.get("kind"):
+        return None
+    if asked["kind"] not in KINDS:
+        raise Http404
+    return WritePage(kind=KINDS[asked["kind"]], known={}, shop={}, next=next_page)
+
+
+def _own(request: HttpRequest, part_id: int | None) -> CataloguePart:
+    part = parts_seen_by(request.user).filter(pk=part_id).first()
+    if part is None:
+        raise Http404
+    return part
+
+
+@allowed("change-catalogue", "GET", "HEAD", "POST")
+def new(request: HttpRequest) -> HttpResponse:
+    """A new part in fields; without a kind, the kinds to choose from."""
+    page = _started(request)
+    if page is None:
+        return answer(request, "catalogue/kinds.html", sorted(KINDS.values(), key=lambda kind: kind.title))
+    if request.method != "POST":
+        return answer(request, "catalogue/write.html", page)
+    page = evolve(page, posted=request.POST)
+    try:
+        part = add_part(actor=request.user, kind=page.kind.name, values=page.read())
+    except InputError as error:
+        return answer(request, "catalogue/write.html", evolve(page, faults=tuple(error.faults)), status=422)
+    return back_or(request, "catalogue:part", part.pk)
+
+
+@allowed("change-catalogue", "GET", "HEAD", "POST")
+def change(request: HttpRequest, part_id: int) -> HttpResponse:
+    """A part of the catalogue in fields."""
+    part = _own(request, part_id)
+    page = WritePage(kind=KINDS[part.kind], known=part.attrs, shop=_shop(part, part.name), part=part)
+    if request.method != "POST":
+        return answer(request, "catalogue/write.html", page)
+    page = evolve(page, posted=request.POST)
+    version = clean(VersionForm(request.POST))["version"]
+    try:
+        change_part(actor=request.user, part_id=part_id, version=version, values=page.read())
+    except InputError as error:
+        return answer(request, "catalogue/write.html", evolve(page, faults=tuple(error.faults)), status=422)
+    return redirect("catalogue:part", part_id)
+
+
+@allowed("change-catalogue", "POST")
+def retire(request: HttpRequest, part_id: int) -> HttpResponse:
+    """Offer a part no more, or again."""
+    retire_part(actor=request.user, part_id=part_id, **clean(RetireForm(request.POST)))
+    return redirect("catalogue:part", part_id)
