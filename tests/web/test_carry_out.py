@@ -67,6 +67,24 @@ def test_a_plan_goes_where_it_may_and_nowhere_else(owner, plan, start) -> None:
                 services.move_plan(actor=owner, plan_id=plan.pk, version=1, to=to)
 
 
+def test_a_copy_is_a_draft_with_the_same_changes(client, owner, on_stand) -> None:
+    carry(owner, on_stand, "cassette")
+    client.force_login(owner)
+    answer = client.post(reverse("plans:plan-copy", args=[on_stand.pk]))
+    new = Plan.objects.latest("pk")
+    assert answer.url == reverse("plans:show", args=[new.pk])
+    assert (new.state, new.name) == ("draft", f"{on_stand.name}, copy")
+
+    def told(plan) -> list:
+        return [(c.slot, c.empties, c.name, c.price, c.catalogue_part_id) for c in plan.changes.all()]
+
+    assert told(new) == told(on_stand)
+    assert [slot for slot, empties, *_ in told(new) if empties] == ["chain"]
+    assert not new.changes.exclude(fitted=None).exists()  # nothing of it is carried out
+    services.take_back(actor=owner, plan_id=new.pk, version=1, slot="chain")
+    assert {change.slot for change in on_stand.changes.all()} == {"cassette", "chain"}
+
+
 def test_only_a_draft_is_changed(owner, plan, catalogue) -> None:
     for to in ("quoted", "agreed", "gathering"):
         plan = go(owner, plan, to)

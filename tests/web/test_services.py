@@ -82,6 +82,7 @@ GIVEN: dict[str, dict[str, Any]] = {
     },
     "catalogue.services.retire_part": {"part_id": "their_catalogue_part", "retired": True},
     "plans.services.start_plan": {"bike_id": "their_bike"},
+    "plans.services.copy_plan": {"plan_id": "their_plan"},
     "plans.services.swap_part": {"plan_id": "their_plan", "slot": "cassette", "part_id": "our_catalogue_part"},
     "plans.services.swap_part, part": {"plan_id": "our_plan", "slot": "cassette", "part_id": "their_catalogue_part"},
     "plans.services.swap_parts": {"plan_id": "our_plan", "parts": {"cassette": "their_catalogue_part"}},

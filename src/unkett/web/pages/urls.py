@@ -51,6 +51,7 @@ PLANS = [
     path("plans/<int:plan_id>/parts/<slug:slot>/take-back/", plan.take_back, name="change-take-back"),
     path("plans/<int:plan_id>/parts/<slug:slot>/carry-out/", plan.carry_out, name="change-carry-out"),
     path("plans/<int:plan_id>/name/", plan.rename, name="plan-name"),
+    path("plans/<int:plan_id>/copy/", plan.copy, name="plan-copy"),
     path("plans/<int:plan_id>/state/", plan.move, name="plan-move"),
     path("plans/<int:plan_id>/work/<slug:page>/", work.of_planned, name="work"),
     path("plans/<int:plan_id>/build.json", plan.build_file, name="build-file"),

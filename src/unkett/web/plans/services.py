@@ -41,6 +41,25 @@ def start_plan(*, actor: User, bike_id: int, name: str = "") -> Plan:
     return plan
 
 
+@transaction.atomic
+def copy_plan(*, actor: User, plan_id: int) -> Plan:
+    """A new draft with the changes of a plan, to think them over in another way. Raises NotThere."""
+    require(actor, "change-plans")
+    plan = plans_seen_by(actor).filter(pk=plan_id).first()
+    if plan is None:
+        raise NotThere
+    who = {"made_by": actor, "changed_by": actor, "state_by": actor}
+    new = Plan.objects.create(
+        bike_id=plan.bike_id, name=f"{plan.name}, copy"[:NAME_MAX], note=plan.note, **who
+    )
+    changes = list(plan.changes.order_by("pk"))
+    for change in changes:
+        change.pk, change.plan, change.fitted = None, new, None
+    Change.objects.bulk_create(changes)
+    log(actor, "copy", new, before={"from": plan.name}, after={"name": new.name})
+    return new
+
+
 def _clash(plan: Plan) -> Clash:
     who = plan.changed_by.called if plan.changed_by else "Somebody"
     when = timezone.localtime(plan.changed).strftime("%H:%M:%S")

@@ -59,6 +59,12 @@ def start(request: HttpRequest, bike_id: int) -> HttpResponse:
 
 
 @allowed("change-plans", "POST")
+def copy(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """A new draft with the same changes."""
+    return redirect("plans:show", services.copy_plan(actor=request.user, plan_id=plan_id).pk)
+
+
+@allowed("change-plans", "POST")
 def swap(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
     """Put a catalogue part into a slot of the plan."""
     data = clean(SwapForm(request.POST))
