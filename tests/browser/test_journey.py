@@ -94,9 +94,9 @@ def test_what_is_accepted_leaves_the_list_and_the_yard_calls_it_settled(signed_i
     page.get_by_role("heading", name="Accepted").click()
     expect(page.get_by_text("Rides with the spacer the customer brings")).to_be_visible()
     page.get_by_role("link", name="Yard", exact=True).click()
-    expect(
-        page.get_by_role("row").filter(has_text="Short stack").get_by_role("img", name="Goes", exact=True)
-    ).to_be_visible()
+    row = page.get_by_role("row").filter(has_text="Short stack")
+    expect(row.get_by_role("img", name="Goes", exact=True)).to_be_visible()
+    expect(row).to_contain_text("1 accepted")
 
 
 def test_the_second_editor_is_told(signed_in: Page, plan, mechanic, catalogue, expected_faults) -> None:

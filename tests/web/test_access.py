@@ -83,6 +83,19 @@ def test_each_role_gets_what_its_policy_says(client, things, owner, mechanic, ro
         assert answer.status_code in (200, 302, 422)
 
 
+def test_a_session_that_ended_leads_to_signing_in_and_back(client, bike) -> None:
+    stand = reverse("bikes:stand", args=[bike.pk])
+    undo = reverse("bikes:bike-undo", args=[bike.pk])
+    sign_in = f"{reverse('workshop:sign-in')}?next={stand}"
+    htmx = {"HX-Request": "true", "HX-Current-URL": f"http://testserver{stand}"}
+    fragment = client.get(stand, {"part": "goes"}, headers=htmx)
+    assert (fragment.status_code, fragment["HX-Redirect"], fragment.content) == (200, sign_in, b"")
+    assert client.get(stand).url == sign_in
+    assert client.post(undo, headers={"Referer": f"http://testserver{stand}"}).url == sign_in
+    for foreign in ("", "https://elsewhere.example/x"):
+        assert client.post(undo, headers={"Referer": foreign}).url.endswith("?next=/")
+
+
 @pytest.mark.parametrize(
     "name", sorted(name for name, page in PAGES.items() if set(page.pattern.converters) & OWNED)
 )

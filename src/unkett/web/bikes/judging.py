@@ -54,6 +54,7 @@ def standing_json(found: Check) -> dict[str, Any]:
         "measure_at": [first.slot, first.attr or ""] if first and first.of_part else [],
         "settles": first.settles if first else 0,
         "open": len(found.open_slots),
+        "accepted": sum(bool(finding.accepted) for finding in found.findings),
     }
 
 
