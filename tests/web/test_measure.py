@@ -3,6 +3,7 @@
 import pytest
 from django.urls import reverse
 
+from tests.web.forms import forms_of
 from unkett.core.identify import SORTS
 from unkett.core.vocabulary import describe
 from unkett.web.bikes.models import BikePart
@@ -50,6 +51,25 @@ def test_put_on_the_bike_in_one_step(client, mechanic, bike) -> None:
     assert client.post(url, data).status_code == 302
     part = BikePart.objects.get(bike=bike, slot="frame")
     assert (part.attrs["bb_shell"], part.origins["bb_shell"]) == ("bsa", "measured")
+
+
+def test_every_standard_that_fits_as_well_is_offered_and_what_it_replaces_is_said(
+    client, mechanic, bike
+) -> None:
+    """A bore of 46 mm alone is a threaded shell and three smooth ones; 33.7 mm is none of them."""
+    client.force_login(mechanic)
+    put = reverse("measure:found-put", args=["bb_shell"])
+    page = reverse("measure:sort", args=["bb_shell"])
+
+    def offered() -> str:
+        return client.get(page, {"bore_mm": "46", "bike": bike.pk}).text
+
+    codes = {form.fields["code"] for form in forms_of(offered()) if form.action == put}
+    assert codes == {"t47", "pf30", "bb386", "offset46"}
+    assert "It replaces" not in offered()
+    client.post(put, {"bike": bike.pk, "version": bike.version, "place": 0, "code": "pf30"})
+    text = offered()
+    assert text.count("It replaces") == 3  # all but the one that stands there
 
 
 def test_another_workshops_bike_is_not_offered(client, stranger, bike) -> None:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import cached_property
 from typing import Any
 from urllib.parse import quote
 
 from attrs import evolve, frozen
 
+from unkett.core.build import plain
 from unkett.core.drawing.cards import card_scene
 from unkett.core.errors import Fault, InputError
 from unkett.core.identify import (
@@ -32,6 +34,7 @@ from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.pages.common.forms import whole_number
 from unkett.web.rulebook.queries import bench_names_of, known_codes
 from unkett.web.show.fields import Field, filled_in, marked
+from unkett.web.show.words import plain_value
 from unkett.web.workshop.models import User
 
 TYPED_MAX = 40
@@ -39,6 +42,7 @@ SHOWN = 12
 STARTS_SHOWN = 3
 BIKES_SHOWN = 200
 LARGEST_MM = 10_000.0
+SAME_SCORE = 1e-9
 
 
 @frozen(kw_only=True, slots=False)
@@ -98,10 +102,23 @@ class Said:
 
 
 @frozen(kw_only=True)
+class Place:
+    """Where a standard may be put on the bike: the `number` of the place, the part, its attributes, and what
+    other answer stands there and would go.
+    """
+
+    number: int
+    part: str
+    attrs: list[str]
+    instead: list[str]
+
+
+@frozen(kw_only=True)
 class Ranked:
-    """A standard in the ranking."""
+    """A standard in the ranking, and where it may be put."""
 
     match: Match
+    places: list[Place]
     title: str
     note: str
     called: list[str]
@@ -110,7 +127,7 @@ class Ranked:
 
 @frozen(kw_only=True, slots=False)
 class SortPage:
-    """One kind: its measuring card, its fields, the ranking, and where the first may be put."""
+    """One kind: its measuring card, its fields, the ranking, and where the leading ones may be put."""
 
     actor: User
     asked: Any
@@ -191,6 +208,7 @@ class SortPage:
         return [
             Ranked(
                 match=match,
+                places=self._places(match),
                 title=titles.get(match.code, match.code),
                 note=match.row.get("note", ""),
                 called=names.get(match.code, []),
@@ -201,15 +219,40 @@ class SortPage:
             for match in self.found.ranked[:SHOWN]
         ]
 
-    @property
-    def puts(self) -> list[tuple[int, str, list[str]]]:
-        """Where the first standard may be put on the bike: which place, which part, which attributes."""
-        if not (self.bike and self.found and self.found.ranked) or self.found.ranked[0].misses:
+    @cached_property
+    def _stands(self) -> dict[str, dict[str, Any]]:
+        """By slot, the attributes of the parts that are on the bike."""
+        return (
+            {slot: part.attrs for part in self.bike.fitted.all() for slot in part.slots()}
+            if self.bike
+            else {}
+        )
+
+    def _places(self, match: Match) -> list[Place]:
+        """Where a standard may be put: offered for the first, and for those that fit as well as it does."""
+        if self.bike is None or self.found is None or match.misses:
             return []
+        if match.score - self.found.ranked[0].score > SAME_SCORE:
+            return []
+        offered = [(number, put, put.values(match.row)) for number, put in enumerate(self.sort.puts)]
         return [
-            (n, SLOTS[put.slot].title, [describe(put.slot, attr).title for attr in put.takes])
-            for n, put in enumerate(self.sort.puts)
-            if put.values(self.found.ranked[0].row)
+            Place(
+                number=number,
+                part=SLOTS[put.slot].title,
+                attrs=[describe(put.slot, attr).title for attr in values],
+                instead=self._instead(put.slot, values),
+            )
+            for number, put, values in offered
+            if values
+        ]
+
+    def _instead(self, slot: str, values: Mapping[str, Any]) -> list[str]:
+        """What stands in a slot now and is another answer."""
+        stands = self._stands.get(slot, {})
+        return [
+            plain_value(stands[attr], describe(slot, attr).type)
+            for attr, value in values.items()
+            if stands.get(attr) not in (None, plain(value))
         ]
 
 
