@@ -125,6 +125,7 @@ def test_by_keyboard_only(bike, signed_in: Page) -> None:
     page.keyboard.press("m")
     page.keyboard.type("110")
     page.keyboard.press("Enter")
+    page.get_by_role("button", name="Undo").wait_for()  # the page as it is after the reading
     page.get_by_role("heading", name="What goes").click()
     goes = (
         page.get_by_role("listitem")
