@@ -19,7 +19,7 @@ from unkett.core.calc.base import (
     figure,
     floor_slack,
 )
-from unkett.core.calc.fields import LENGTH, RING, RINGS, SPROCKET, SPROCKETS
+from unkett.core.calc.fields import CASSETTE, CHAINRINGS, LENGTH, RING, SPROCKET
 from unkett.core.calc.gears import CHAIN_PITCH_MM, MM_PER_INCH, capacity, pitch_radius
 from unkett.core.errors import bad
 from unkett.core.scene import Box, Circle, Scene, Shape, Text, dimension
@@ -93,20 +93,8 @@ def simple_formula_links(*, chainstay_mm: float, ring: int, sprocket: int) -> in
             type=LENGTH,
             says="Bracket centre to axle centre.",
         ),
-        Input(
-            name="chainrings",
-            title="Chainrings",
-            known=(("chainrings", "teeth"),),
-            type=RINGS,
-            says="Teeth of the rings.",
-        ),
-        Input(
-            name="sprockets",
-            title="Sprockets",
-            known=(("cassette", "teeth"),),
-            type=SPROCKETS,
-            says="Teeth of the sprockets.",
-        ),
+        CHAINRINGS,
+        CASSETTE,
         Input(
             name="capacity_teeth",
             title="Cage capacity",

@@ -1,4 +1,4 @@
-"""Input types that several calculations share; the ranges are those of the vocabulary."""
+"""Inputs and types of inputs that several calculations share; the ranges are those of the vocabulary."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from typing import Any
 
 from attrs import frozen
 
+from unkett.core.calc.base import Input
 from unkett.core.errors import bad, shown
 from unkett.core.vocabulary.types import AttributeType, ListOf, Number, Whole
 
@@ -24,6 +25,20 @@ LINK_PITCH = Number(unit="mm", low=1.0, high=12.0)
 OFFSETS = ListOf(item=OFFSET, most=4)
 HEAD_ANGLE = Number(unit="°", low=40.0, high=90.0)
 TORQUE = Number(unit="Nm", low=0.0, high=200.0)
+CHAINRINGS = Input(
+    name="chainrings",
+    title="Chainrings",
+    known=(("chainrings", "teeth"),),
+    type=RINGS,
+    says="Teeth of the rings.",
+)
+CASSETTE = Input(
+    name="sprockets",
+    title="Sprockets",
+    known=(("cassette", "teeth"),),
+    type=SPROCKETS,
+    says="Teeth of the sprockets.",
+)
 
 
 @frozen(kw_only=True)

@@ -10,7 +10,7 @@ from attrs import frozen
 
 from unkett.core.build import bead_seat_from, tyre_width_from
 from unkett.core.calc.base import SLACK, Input, Result, TraceLine, calculation, figure
-from unkett.core.calc.fields import RINGS, SPROCKETS
+from unkett.core.calc.fields import CASSETTE, CHAINRINGS
 from unkett.core.errors import bad
 from unkett.core.standards import rows_where
 from unkett.core.vocabulary.types import Number, Whole
@@ -95,20 +95,8 @@ def sprocket_pitches(*, speeds: int | None, mount: str | None, stated_mm: float 
     title="Gears",
     says="Every gear from low to high: ratio, development, gear inches, gain and speed.",
     inputs=(
-        Input(
-            name="chainrings",
-            title="Chainrings",
-            known=(("chainrings", "teeth"),),
-            type=RINGS,
-            says="Teeth of the rings.",
-        ),
-        Input(
-            name="sprockets",
-            title="Sprockets",
-            known=(("cassette", "teeth"),),
-            type=SPROCKETS,
-            says="Teeth of the sprockets.",
-        ),
+        CHAINRINGS,
+        CASSETTE,
         Input(
             name="circumference_mm",
             title="Roll-out",
@@ -243,20 +231,8 @@ class Capacity(Result):
     title="Capacity",
     says="How many teeth of chain slack the cage must take up.",
     inputs=(
-        Input(
-            name="chainrings",
-            title="Chainrings",
-            known=(("chainrings", "teeth"),),
-            type=RINGS,
-            says="Teeth of the rings.",
-        ),
-        Input(
-            name="sprockets",
-            title="Sprockets",
-            known=(("cassette", "teeth"),),
-            type=SPROCKETS,
-            says="Teeth of the sprockets.",
-        ),
+        CHAINRINGS,
+        CASSETTE,
     ),
     source="sum of the differences of rings and of sprockets",
 )

@@ -11,7 +11,7 @@ from unkett.core.engine import check
 from unkett.core.errors import InputError
 from unkett.core.finding import Finding
 from unkett.core.settings import Settings
-from unkett.web.bikes.judging import fingerprint, part_ids
+from unkett.web.bikes.judging import day_words, fingerprint, part_ids
 from unkett.web.bikes.models import Bike
 from unkett.web.bikes.writing import Parts, write_bike
 from unkett.web.workshop.errors import NotThere, Refused
@@ -43,7 +43,7 @@ def accept_finding(
     if len(reason) > REASON_MAX:
         raise InputError.of({"reason": [f"{len(reason)} characters; at most {REASON_MAX} are kept"]})
     if until is not None and until < timezone.localdate():
-        raise InputError.of({"until": [f"{until:%-d %b %Y} is past"]})
+        raise InputError.of({"until": [f"{day_words(until)} is past"]})
 
     def action(bike: Bike, parts: Parts) -> tuple[Any, Any]:
         found = _found(actor, bike, parts, finding)

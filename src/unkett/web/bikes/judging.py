@@ -80,12 +80,14 @@ def _holds(entry: Mapping[str, Any], finding: Finding, fitted: Iterable[BikePart
 
 
 def _words(entry: Mapping[str, Any]) -> str:
-    until = f", until {_day(entry['until'])}" if entry["until"] else ""
-    return f"Accepted by {entry['by']} on {_day(entry['on'])}{until}: {entry['reason']}"
+    until = f", until {day_words(datetime.date.fromisoformat(entry['until']))}" if entry["until"] else ""
+    on = day_words(datetime.date.fromisoformat(entry["on"]))
+    return f"Accepted by {entry['by']} on {on}{until}: {entry['reason']}"
 
 
-def _day(iso: str) -> str:
-    return f"{datetime.date.fromisoformat(iso):%-d %b %Y}"
+def day_words(day: datetime.date) -> str:
+    """A day as pages write it."""
+    return f"{day:%-d %b %Y}"
 
 
 def accepting(found: Check, bike: Bike, fitted: Iterable[BikePart]) -> Check:

@@ -107,7 +107,11 @@ SHOP = ("name", "maker", "price", "mass_g", "place", "days")  # what is kept of 
 def _checked(
     workshop: Workshop, kind: str, values: Mapping[str, Any], but: int | None = None
 ) -> dict[str, Any]:
-    """What was typed of a part, with its dimensions checked. Raises InputError naming field or attribute."""
+    """What was typed of a part, with its dimensions checked. Raises InputError naming field or attribute.
+
+    Holds the workshop's row, so that two hands cannot write the same name at once.
+    """
+    Workshop.objects.select_for_update().get(pk=workshop.pk)
     faults = []
     name, maker = values["name"].strip(), values.get("maker", "").strip()
     if not name:
