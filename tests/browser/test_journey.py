@@ -122,10 +122,13 @@ def test_by_keyboard_only(bike, signed_in: Page) -> None:
     page.get_by_role("link", name="Pier bike").focus()
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", name="Measure next")).to_be_visible()
+    page.wait_for_load_state()  # the keys are heard once the page is whole
     page.keyboard.press("m")
+    expect(page.get_by_label("Chain: links")).to_be_focused()
     page.keyboard.type("110")
     page.keyboard.press("Enter")
     page.get_by_role("button", name="Undo").wait_for()  # the page as it is after the reading
+    page.wait_for_load_state()
     page.get_by_role("heading", name="What goes").click()
     goes = (
         page.get_by_role("listitem")
