@@ -3,6 +3,7 @@
 import pytest
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
+from unkett.web.bikes.models import Picture
 from unkett.web.rulebook.services import add_bench_name
 from unkett.web.workshop.permissions import EVERYONE, POLICIES
 
@@ -24,6 +25,7 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
     """One of everything that an address may name."""
     name = add_bench_name(actor=owner, code="spline9", name="nine notch")
     part = catalogue["Eight"]
+    Picture.objects.create(bike=bike, about="chain_worn", content=b"a picture")
     return {
         "bike_id": bike.pk,
         "plan_id": plan.pk,
@@ -44,6 +46,7 @@ def address(name, known) -> str:
         "workout:calculation": "capacity",
         "bikes:typed-keep": "capacity",
         "bikes:intake-station": "frame",
+        "bikes:look-over-picture": "chain_worn",
     }
     known = {**known, "name": names.get(name, known["name"])}
     wanted = PAGES[name].pattern.converters

@@ -9,6 +9,8 @@ import pytest
 
 from unkett.core.build import build_from
 from unkett.web.bikes import fitting
+from unkett.web.bikes.intake import PartSeen
+from unkett.web.bikes.lookover import Found
 from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bikes.services import store_build
 from unkett.web.plans.services import start_plan, swap_part
@@ -21,6 +23,7 @@ MODULES = (
     "bikes.fitting",
     "bikes.intake",
     "bikes.accepting",
+    "bikes.lookover",
     "catalogue.services",
     "plans.services",
     "rulebook.services",
@@ -75,7 +78,10 @@ GIVEN: dict[str, dict[str, Any]] = {
     },
     "bikes.accepting.ask_again": {"bike_id": "their_bike", "finding": "chain_speeds"},
     "bikes.intake.measure_station": {
-        "bike_id": "their_bike", "values": {("chain", "links"): 110}, "names": {}, "empty": {}, "really": True,
+        "bike_id": "their_bike", "seen": {"chain": PartSeen(values={"links": 110})}, "really": True,
+    },
+    "bikes.lookover.look_over": {
+        "bike_id": "their_bike", "found": {"chain_link": Found(slot="chain", how="must")},
     },
     "catalogue.services.change_part": {
         "part_id": "their_catalogue_part", "values": {"name": "mine", "price": 0, "attrs": {}},

@@ -260,7 +260,8 @@ def undo(*, actor: User, bike_id: int, version: int) -> Bike:
         parts.restore(move)
     parts.save()
     bike.rider, bike.kept, bike.empty = was["rider"], was["kept"], was["empty"]
-    bike.accepted = was.get("accepted", [])  # changes of earlier releases did not keep it
+    bike.accepted = was.get("accepted", [])  # changes of earlier releases did not keep these
+    bike.looked = was.get("looked", bike.looked)
     line = log(actor, "undo", bike, before={"did": was["says"]}, after=None)
     for item in touched:
         finish(item, parts, actor, None)

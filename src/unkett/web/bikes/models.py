@@ -18,6 +18,7 @@ class Origin(models.TextChoices):
     MEASURED = "measured", "Measured here"
     STATED = "stated", "Stated by its maker"
     ASSUMED = "assumed", "Assumed"
+    ALIKE = "alike", "Taken over from one like it"
 
 
 class Feel(models.TextChoices):
@@ -35,14 +36,24 @@ class Where(models.TextChoices):
 
     ON_BIKE = "on bike", "On a bike"
     BENCH = "bench", "On the bench"
+    ASIDE = "aside", "Set aside with its bike"
     CUSTOMER = "customer", "Given to the customer"
     SCRAPPED = "scrapped", "Scrapped"
     NEVER = "never", "Never was: its entry was undone"
 
 
+class Status(models.TextChoices):
+    """Whether a bike is in the yard."""
+
+    HERE = "here", "Here"
+    AWAY = "away", "Put away"
+    REMOVED = "removed", "Removed"
+
+
 class Bike(models.Model):
     """A customer's bike as it stands."""
 
+    status = models.CharField(max_length=8, choices=Status, default=Status.HERE)
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="bikes")
     name = models.CharField(max_length=120)
     use = models.CharField(max_length=20, blank=True)
@@ -57,6 +68,7 @@ class Bike(models.Model):
     empty = models.JSONField(default=list, blank=True)  # slots somebody looked at: nothing is fitted there
     extra = models.JSONField(default=dict, blank=True)
     parts_extra = models.JSONField(default=dict, blank=True)
+    looked = models.JSONField(default=dict, blank=True)  # by tick of the look-over: slot, how, note, by, on
     kept = models.JSONField(default=dict, blank=True)  # by calculation: what was typed there and is no part's
     accepted = models.JSONField(
         default=list, blank=True
@@ -146,6 +158,56 @@ class BikePart(models.Model):
 
 
 STORED = ("kind", "name", "attrs", "origins", "also", "extra", "condition", "catalogue_part_id")
+
+
+class SetUp(models.Model):
+    """Parts of one bike that go on together, by slot: a pair of wheels, a fork. They are on it or set aside with it."""
+
+    bike = models.ForeignKey(Bike, on_delete=models.CASCADE, related_name="set_ups")
+    name = models.CharField(max_length=80)
+    parts = models.ManyToManyField(BikePart, through="SetUpPart", related_name="set_ups")
+
+    class Meta:
+        ordering = ["name", "id"]  # noqa: RUF012
+        constraints = [  # noqa: RUF012
+            models.UniqueConstraint(fields=["bike", "name"], name="set_up_named_once")
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class SetUpPart(models.Model):
+    """One part of a set-up and the slot it goes into."""
+
+    set_up = models.ForeignKey(SetUp, on_delete=models.CASCADE, related_name="places")
+    part = models.ForeignKey(BikePart, on_delete=models.CASCADE, related_name="places")
+    slot = models.CharField(max_length=40)
+
+    class Meta:
+        ordering = ["id"]  # noqa: RUF012
+        constraints = [  # noqa: RUF012
+            models.UniqueConstraint(fields=["set_up", "slot"], name="set_up_slot_once")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.set_up}: {self.slot}"
+
+
+class Picture(models.Model):
+    """A picture of what a look-over found: a JPEG made anew from what was sent, so that it carries nothing else."""
+
+    bike = models.ForeignKey(Bike, on_delete=models.CASCADE, related_name="pictures")
+    about = models.CharField(max_length=40)  # the tick of the look-over
+    content = models.BinaryField()
+
+    class Meta:
+        constraints = [  # noqa: RUF012
+            models.UniqueConstraint(fields=["bike", "about"], name="picture_of_a_tick_once")
+        ]
+
+    def __str__(self) -> str:
+        return self.about
 
 
 class Move(models.Model):

@@ -126,14 +126,19 @@ class Parts:
         )
 
 
-def refuse_contradictions(parts: Iterable[BikePart]) -> None:
-    """Raises InputError naming `slot.attr` where a part on a bike speaks against itself."""
-    faults = [
+def contradicting(parts: Iterable[BikePart]) -> list[Fault]:
+    """What parts on a bike say against themselves, by `slot.attr`."""
+    return [
         Fault(path=f"{part.slot}.{fault.path}", says=fault.says)
         for part in parts
         if part.slot
         for fault in contradictions([part.kind, *(SLOTS[slot].kind for slot in part.also)], part.attrs)
     ]
+
+
+def refuse_contradictions(parts: Iterable[BikePart]) -> None:
+    """Raises InputError naming `slot.attr` where a part on a bike speaks against itself."""
+    faults = contradicting(parts)
     if faults:
         raise InputError(faults)
 
@@ -177,6 +182,7 @@ def remembered(bike: Bike, says: str) -> dict[str, Any]:
         "kept": bike.kept,
         "empty": bike.empty,
         "accepted": bike.accepted,
+        "looked": bike.looked,
     }
 
 

@@ -7,6 +7,7 @@ from unkett.web.pages.catalogue import views as catalogue
 from unkett.web.pages.catalogue import write
 from unkett.web.pages.customers import views as customers
 from unkett.web.pages.history import views as history
+from unkett.web.pages.intake import first, lookover
 from unkett.web.pages.intake import views as intake
 from unkett.web.pages.measure import views as measure
 from unkett.web.pages.part import views as part
@@ -21,7 +22,10 @@ from unkett.web.pages.yard import views as yard
 BIKES = [
     path("", yard.yard_page, name="yard"),
     path("bikes/add/", yard.add, name="bike-add"),
-    path("bikes/new/", intake.new, name="intake-new"),
+    path("bikes/new/", first.new, name="intake-new"),
+    path("intake/called/<slug:slot>/", intake.called, name="intake-called"),
+    path("bikes/<int:bike_id>/look-over/", lookover.look, name="look-over"),
+    path("bikes/<int:bike_id>/look-over/<slug:name>/", lookover.picture, name="look-over-picture"),
     path("bikes/<int:bike_id>/intake/<slug:name>/", intake.station, name="intake-station"),
     path("bikes/<int:bike_id>/", stand.stand, name="stand"),
     path("bikes/<int:bike_id>/measure/", stand.measure, name="part-measure"),

@@ -44,6 +44,10 @@ class Plan(models.Model):
     state = models.CharField(max_length=20, choices=State, default=State.DRAFT)
     state_at = models.DateTimeField(default=timezone.now)
     state_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    option_of = models.ForeignKey(
+        "self", null=True, blank=True, on_delete=models.SET_NULL, related_name="options"
+    )  # the plan whose other options this is one of; that one is option A
+    letter = models.CharField(max_length=1, blank=True)  # A, B, C where there are options
     version = models.PositiveIntegerField(default=1)
     made_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
     changed_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")

@@ -1,4 +1,4 @@
-"""Taking a bike in: the first look, then only what this kind of bike needs, in the order one looks at a bike."""
+"""The stations of an intake: only what this kind of bike has, in the order one looks at a bike."""
 
 from __future__ import annotations
 
@@ -7,101 +7,92 @@ from functools import cached_property
 from typing import Any
 
 from attrs import evolve, field, frozen
-from django import forms
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.drawing.side import drawn
 from unkett.core.errors import Fault, InputError
-from unkett.core.intake import BRAKES, GEARS, Station
+from unkett.core.intake import Station
+from unkett.core.intake.fellows import beside, front_of, one_with
+from unkett.core.intake.printed import example_for, read_printed
 from unkett.core.next_measure import NextMeasure, next_measures
 from unkett.core.scene import Scene
-from unkett.core.typed import only_size, read_typed
-from unkett.core.vocabulary import BIKE, SLOTS, Slot, enums
-from unkett.web.bikes.intake import FirstLook, looks_of, measure_station, take_in
+from unkett.core.typed import only_size
+from unkett.core.vocabulary import SLOTS, Slot
+from unkett.core.words import in_sentence, listed
+from unkett.web.bikes.intake import PartSeen, looks_of, measure_station
+from unkett.web.bikes.models import BikePart, Feel
+from unkett.web.catalogue.queries import found_by_words, on_offer
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_bike
-from unkett.web.pages.common.forms import ReallyForm, clean
+from unkett.web.pages.common.forms import FindForm, ReallyForm, clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.show.fields import Field, by_name, field_of, filled_in, left_over, marked, read_all
+from unkett.web.show.values import Shown
 
-FIRST = {
-    "name": "Name of the bike",
-    "use": "What is it for?",
-    "gears": "Its gears",
-    "brakes": "Its brakes",
-    "customer": "Customer",
-    "frame_number": "Frame number",
-    "mass_kg": "Rider",
-    "load_kg": "Load",
-    "saddle_height_mm": "Saddle height",
-    "complaint": "What the rider says",
-    "wish": "What the rider wants",
-}
-RIDER = ("mass_kg", "load_kg", "saddle_height_mm")
 NEXT_SHOWN = 6
-
-
-class FirstLookForm(forms.Form):
-    """What is asked before anything is measured."""
-
-    name = forms.CharField(required=False, max_length=120, strip=True)
-    use = forms.CharField(required=False, max_length=20)
-    gears = forms.CharField(required=False, max_length=20)
-    brakes = forms.CharField(required=False, max_length=20)
-    customer = forms.CharField(required=False, max_length=120, strip=True)
-    frame_number = forms.CharField(required=False, max_length=60, strip=True)
-    complaint = forms.CharField(required=False, max_length=4000, strip=True)
-    wish = forms.CharField(required=False, max_length=4000, strip=True)
-    mass_kg = forms.CharField(required=False, max_length=20, strip=True)
-    load_kg = forms.CharField(required=False, max_length=20, strip=True)
-    saddle_height_mm = forms.CharField(required=False, max_length=20, strip=True)
+NAMES_OFFERED = 12
+FELT = ("bottom_bracket", "headset", "hub", "pedals")  # kinds whose bearings are felt at the intake
+SELDOM = ("dropper_lever", "dropper_line", "mudguard", "shock")  # kinds that many such bikes do not have
+BESIDE_FIELDS = ("nothing", "as_front", "as_fellows", "printed", "feel")
 
 
 @frozen(kw_only=True)
-class FirstPage:
-    """The first look: what was typed, and what is wrong with it."""
-
-    typed: Mapping[str, str]
-    faults: tuple[Fault, ...] = ()
-    choices: tuple[tuple[str, str, Any], ...] = (
-        ("use", FIRST["use"], tuple(enums.USE.codes.items())),
-        ("gears", FIRST["gears"], tuple(GEARS.items())),
-        ("brakes", FIRST["brakes"], tuple(BRAKES.items())),
-    )
-
-    @property
-    def wrong(self) -> list[tuple[str, str]]:
-        """What is wrong, by the title of its field."""
-        return [(FIRST.get(name, name), fault.says) for name, fault in by_name(self.faults).items()]
-
-
-@allowed("change-bikes", "GET", "HEAD", "POST")
-def new(request: HttpRequest) -> HttpResponse:
-    """The first look: what the bike is for, its gears and brakes, who rides it and what they say."""
-    if request.method != "POST":
-        return answer(request, "intake/first.html", FirstPage(typed=request.POST))
-    try:
-        data = clean(FirstLookForm(request.POST))
-        typed = {key: data.pop(key) for key in RIDER}
-        rider = {key: read_typed(text, BIKE.attributes[key].type) for key, text in typed.items() if text}
-        bike = take_in(actor=request.user, first=FirstLook(rider=rider, **data))
-    except InputError as error:
-        page = FirstPage(typed=request.POST, faults=error.faults)
-        return answer(request, "intake/first.html", page, status=422)
-    return redirect("bikes:intake-station", bike.pk, looks_of(bike).stations()[0].name)
-
-
-@frozen(kw_only=True)
-class PartAsked:
-    """One part of a station: its name, its fields, and whether nothing is fitted."""
+class PartAsked(Shown):
+    """One part of a station: its name, what settles it with a tap, its fields, those of "more of it" apart."""
 
     slot: Slot
     name: str
     fields: list[Field]
-    nothing: bool
+    later: list[Field]
+    ticked: Mapping[str, bool]
     taken: bool
-    fault: Fault | None
+    folded: bool
+    printed: str
+    example: str
+    front: str
+    fellows: str
+    one: str
+    feel: str
+    felt: bool
+    wrong: Mapping[str, Fault | None]
+
+    feels = tuple(Feel.choices)
+
+    @property
+    def offered(self) -> list[dict[str, Any]]:
+        """The ticks that settle it, those first after which nothing is left to ask (`whole`)."""
+        offers = (
+            ("nothing", "Nothing fitted", not self.taken, True),
+            ("as_front", "As at the front", bool(self.front), True),
+            ("one_piece", f"One piece with the {self.one}", bool(self.one), False),
+            ("as_fellows", f"Goes with the {self.fellows} as they are", bool(self.fellows), False),
+        )
+        return [
+            {
+                "name": name,
+                "title": title,
+                "whole": whole,
+                "on": self.ticked[name],
+                "fault": self.wrong.get(name),
+            }
+            for name, title, offered, whole in offers
+            if offered
+        ]
+
+    @property
+    def beside_wrong(self) -> list[Fault]:
+        """What is wrong with its ticks, its printed line and its feel."""
+        return [fault for fault in self.wrong.values() if fault is not None]
+
+    @property
+    def all_fields(self) -> list[Field]:
+        return [*self.fields, *self.later]
+
+    @property
+    def more_open(self) -> bool:
+        """Whether what is asked under "more of it" stands open: where something there is wrong."""
+        return any(item.fault for item in self.later)
 
 
 @frozen(kw_only=True, slots=False)
@@ -128,32 +119,75 @@ class StationPage(BikePage):
 
     @property
     def fields(self) -> list[Field]:
-        return [item for part in self.parts for item in part.fields]
+        return [item for part in self.parts for item in part.all_fields]
+
+    @cached_property
+    def _by_slot(self) -> dict[str, BikePart]:
+        return {slot: part for part in self.stands.fitted.values() for slot in part.slots()}
 
     def _part(self, slot: str) -> PartAsked:
-        fitted = self.stands.fitted.get(slot)
-        attrs, name = (fitted.attrs, fitted.name) if fitted else ({}, "")
+        fitted, looks, kind = self._by_slot.get(slot), looks_of(self.bike), SLOTS[slot].kind
+        attrs = fitted.attrs if fitted else {}
         asked = [
             field_of(attr, name=f"{slot}.{attr.name}", known=attrs.get(attr.name), size=only_size(attrs))
-            for attr in looks_of(self.bike).asks(slot)
+            for attr in looks.asks(slot)
         ]
-        nothing = slot in self.now.empty
-        if self.posted is not None:
-            asked = marked(filled_in(asked, self.posted), self.faults)
-            name, nothing = self.posted.get(f"{slot}.name", name), f"{slot}.nothing" in self.posted
+        typed = self.posted
+        if typed is not None:
+            asked = marked(filled_in(asked, typed), self.faults)
+        later = [item for item in asked if looks.later(slot, item.name.partition(".")[2])]
+        known_name = fitted.name if fitted else ""
+        known_feel = fitted.condition.get("feel", "") if fitted else ""
         return PartAsked(
             slot=SLOTS[slot],
-            name=name,
-            fields=asked,
-            nothing=nothing,
+            name=known_name if typed is None else typed.get(f"{slot}.name", known_name),
+            fields=[item for item in asked if item not in later],
+            later=later,
+            ticked=self._ticks(slot),
             taken=slot in self.now.filled(),
-            fault=by_name(self.faults).get(f"{slot}.nothing"),
+            folded=kind in SELDOM and slot not in self.now.filled() and typed is None,
+            printed="" if typed is None else typed.get(f"{slot}.printed", ""),
+            example=example_for(slot),
+            front=front_of(slot) or "",
+            fellows=self._fellows(slot),
+            one=self._one_piece(slot),
+            feel=known_feel if typed is None else typed.get(f"{slot}.feel", known_feel),
+            felt=kind in FELT,
+            wrong={name: by_name(self.faults).get(f"{slot}.{name}") for name in BESIDE_FIELDS},
         )
+
+    @property
+    def has_both_ends(self) -> bool:
+        return any(front_of(slot) for slot in self.station.slots)
+
+    @property
+    def rear_as_front(self) -> bool:
+        """Whether one tick says of every rear part here that it is as at the front."""
+        return self.posted is not None and "rear_as_front" in self.posted
+
+    def _ticks(self, slot: str) -> dict[str, bool]:
+        names = ("nothing", "as_front", "as_fellows", "one_piece")
+        if self.posted is not None:
+            return {name: f"{slot}.{name}" in self.posted for name in names}
+        return {**dict.fromkeys(names, False), "nothing": slot in self.now.empty}
+
+    def _fellows(self, slot: str) -> str:
+        """The parts beside it that something can be taken over from, in words."""
+        here = set(self.station.slots) | set(self._by_slot)
+        others = [other for _, (other, _) in beside(slot) if other in here]
+        return listed([in_sentence(SLOTS[other].title) for other in dict.fromkeys(others)])
+
+    def _one_piece(self, slot: str) -> str:
+        """The title of the part that it may be one piece with."""
+        one = one_with(slot)
+        free = slot not in self._by_slot
+        return in_sentence(SLOTS[one].title) if one and free and looks_of(self.bike).has(one) else ""
 
     @property
     def other_faults(self) -> list[Fault]:
         """What is wrong and stands beside no field."""
-        return left_over(self.fields, self.faults, [f"{slot}.nothing" for slot in self.station.slots])
+        beside_it = [f"{slot}.{name}" for slot in self.station.slots for name in BESIDE_FIELDS]
+        return left_over(self.fields, self.faults, beside_it)
 
     @property
     def asks_really(self) -> bool:
@@ -167,6 +201,51 @@ class StationPage(BikePage):
     def scene(self) -> Scene:
         """The bike as far as its numbers go, without its joints."""
         return drawn(self.bones)
+
+    def read(self) -> tuple[dict[str, PartSeen], list[Fault]]:
+        """By slot, what was said of it; and what could not be read."""
+        typed, faults = read_all(self.fields)
+        seen, there = {}, set(self._by_slot)
+        for part in self.parts:
+            slot = part.slot.name
+            printed: dict[str, Any] = {}
+            if part.printed.strip():
+                try:
+                    printed = read_printed(slot, part.printed)
+                except InputError as error:
+                    faults += [Fault(path=f"{slot}.printed", says=fault.says) for fault in error.faults]
+            ticked = dict(part.ticked)
+            if self.rear_as_front and front_of(slot) in there and not ticked["nothing"]:
+                ticked["as_front"] = True
+            there |= (
+                {slot}
+                if printed or part.name or any(name.startswith(f"{slot}.") for name in typed)
+                else set()
+            )
+            seen[slot] = PartSeen(
+                name=part.name,
+                values={
+                    attr: value
+                    for name, value in typed.items()
+                    for of, attr in [name.split(".", 1)]
+                    if of == slot
+                },
+                printed=printed,
+                feel=part.feel,
+                **ticked,
+            )
+        return seen, faults
+
+    def says_anything(self, seen: Mapping[str, PartSeen]) -> bool:
+        """Whether anything was said that the bike does not know already."""
+        for slot, part in seen.items():
+            fitted = self._by_slot.get(slot)
+            name, feel = (fitted.name, fitted.condition.get("feel", "")) if fitted else ("", "")
+            if part.values or part.printed or (part.as_front or part.as_fellows or part.one_piece):
+                return True
+            if part.name.strip() != name or part.feel != feel or part.nothing != (slot in self.now.empty):
+                return True
+        return False
 
 
 @allowed("change-bikes", "GET", "HEAD", "POST")
@@ -192,20 +271,16 @@ def station(request: HttpRequest, bike_id: int, name: str) -> HttpResponse:
 def _kept(request: HttpRequest, page: StationPage) -> list[Fault]:
     """Keep what was typed at a station; what is wrong with it."""
     data = clean(ReallyForm(request.POST))
-    typed, faults = read_all(page.fields)
-    values = {tuple(name.split(".", 1)): value for name, value in typed.items()}
-    names = {part.slot.name: part.name for part in page.parts}
-    empty = {part.slot.name: part.nothing for part in page.parts}
-    if faults or not _is_new(page, values, names, empty):
-        return faults
+    seen, faults = page.read()
+    if not faults and not page.says_anything(seen):
+        return []
     try:
         measure_station(
             actor=request.user,
             bike_id=page.bike.pk,
             version=data["version"],
-            values=values,
-            names=names,
-            empty=empty,
+            seen=seen,
+            wrong=faults,
             really=data["really"],
         )
     except InputError as error:
@@ -213,11 +288,12 @@ def _kept(request: HttpRequest, page: StationPage) -> list[Fault]:
     return []
 
 
-def _is_new(
-    page: StationPage, values: Mapping[Any, Any], names: Mapping[str, str], empty: Mapping[str, bool]
-) -> bool:
-    """Whether anything was said that the bike does not know already."""
-    known = {slot: part.name for slot, part in page.stands.fitted.items()}
-    named = any(name.strip() and name.strip() != known.get(slot, "") for slot, name in names.items())
-    said = any((slot in page.now.empty) != nothing for slot, nothing in empty.items())
-    return bool(values) or named or said
+@allowed("see-catalogue")
+def called(request: HttpRequest, slot: str) -> HttpResponse:
+    """Names of catalogue parts for a slot that hold the typed words: a list for the name field."""
+    if slot not in SLOTS:
+        raise Http404
+    typed = request.GET.get(f"{slot}.name", "")
+    parts = on_offer(request.user).filter(kind=SLOTS[slot].kind)
+    found = found_by_words(parts, request.user, FindForm.words({"find": typed}))
+    return answer(request, "intake/_called.html", list(found.order_by("name", "id")[:NAMES_OFFERED]))

@@ -7,6 +7,7 @@ from typing import Any
 
 from attrs import frozen
 
+from unkett.core.intake.lookover import HOWS, TICKS
 from unkett.core.skeleton import Assumption
 from unkett.core.vocabulary import KINDS, SLOTS, Area, Attribute, Slot, describe
 from unkett.web.bikes.models import BikePart
@@ -108,6 +109,26 @@ class StandPage(BikePage):
     def left_empty(self) -> list[Slot]:
         """Slots somebody looked at: nothing is fitted there."""
         return [slot for slot in SLOTS.values() if slot.name in self.now.empty]
+
+    @cached_property
+    def looked(self) -> list[dict[str, Any]]:
+        """What the look-over found, what must be done first."""
+        if not self.bike.looked:
+            return []
+        pictured = set(self.bike.pictures.values_list("about", flat=True))
+        found = [(TICKS[code], one) for code, one in self.bike.looked.items() if code in TICKS]
+        found.sort(key=lambda item: list(HOWS).index(item[1]["how"]))
+        return [
+            {
+                "code": tick.code,
+                "title": tick.title,
+                "where": SLOTS[one["slot"]].title.lower(),
+                "how": HOWS[one["how"]],
+                "note": one["note"],
+                "picture": tick.code in pictured,
+            }
+            for tick, one in found
+        ]
 
     @property
     def can_undo(self) -> bool:
