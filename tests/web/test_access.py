@@ -3,7 +3,7 @@
 import pytest
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
-from unkett.web.bikes.models import Picture
+from unkett.web.bikes.models import Picture, SetUp
 from unkett.web.rulebook.services import add_bench_name
 from unkett.web.workshop.permissions import EVERYONE, POLICIES
 
@@ -17,7 +17,7 @@ def walk(patterns, prefix=""):
 
 
 PAGES = dict(walk(get_resolver().url_patterns))
-OWNED = {"bike_id", "plan_id", "part_id", "name_id", "customer_id", "bike_part_id"}
+OWNED = {"bike_id", "plan_id", "part_id", "name_id", "customer_id", "bike_part_id", "set_up_id"}
 
 
 @pytest.fixture
@@ -25,6 +25,7 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
     """One of everything that an address may name."""
     name = add_bench_name(actor=owner, code="spline9", name="nine notch")
     part = catalogue["Eight"]
+    set_up = SetUp.objects.create(bike=bike, name="Summer")
     Picture.objects.create(bike=bike, about="chain_worn", content=b"a picture")
     return {
         "bike_id": bike.pk,
@@ -33,6 +34,7 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
         "name_id": name.pk,
         "customer_id": bike.customer_id,
         "bike_part_id": bike.fitted.first().pk,
+        "set_up_id": set_up.pk,
         "slot": "cassette",
         "kind": "bb_shell",
         "page": "wheels",

@@ -83,17 +83,18 @@ def test_a_question_whether_one_is_fitted_is_answered_where_it_stands(client, ow
 
 def test_the_intake_takes_nothing_fitted_as_an_answer(client, owner, bike) -> None:
     client.force_login(owner)
-    url = reverse("bikes:intake-station", args=[bike.pk, "bracket"])
-    assert client.post(url, {"version": 1, "pedals.nothing": "1"}).status_code == 302
+    url = reverse("bikes:intake-station", args=[bike.pk, "drive"])
+    shown = next(form for form in forms_of(client.get(url).text) if "pedals.thread" in form.fields)
+    assert client.post(url, {**shown.fields, "pedals.nothing": "1"}).status_code == 302
     assert now(bike).empty == ["pedals"]
     form = next(form for form in forms_of(client.get(url).text) if "pedals.thread" in form.fields)
     assert form.fields["pedals.nothing"] == "1"
-    both = {"version": 2, "pedals.nothing": "1", "pedals.thread": "9_16"}
-    answer = client.post(url, both)
+    answer = client.post(url, {**form.fields, "pedals.thread": "9_16"})
     assert answer.status_code == 422
     assert "one of the two" in answer.text
     assert now(bike).version == 2
-    assert client.post(url, {"version": 2, "pedals.thread": "9_16"}).status_code == 302
+    form.fields.pop("pedals.nothing")
+    assert client.post(url, {**form.fields, "pedals.thread": "9_16"}).status_code == 302
     assert now(bike).empty == []
 
 

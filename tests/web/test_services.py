@@ -12,7 +12,9 @@ from unkett.web.bikes import fitting
 from unkett.web.bikes.intake import PartSeen
 from unkett.web.bikes.lookover import Found
 from unkett.web.bikes.models import Bike, BikePart
+from unkett.web.bikes.particulars import TEXTS
 from unkett.web.bikes.services import store_build
+from unkett.web.bikes.setups import Source, add_set_up
 from unkett.web.plans.services import start_plan, swap_part
 from unkett.web.rulebook.services import add_bench_name
 from unkett.web.workshop.errors import NotThere, Refused
@@ -24,6 +26,8 @@ MODULES = (
     "bikes.intake",
     "bikes.accepting",
     "bikes.lookover",
+    "bikes.particulars",
+    "bikes.setups",
     "catalogue.services",
     "plans.services",
     "rulebook.services",
@@ -80,6 +84,18 @@ GIVEN: dict[str, dict[str, Any]] = {
     "bikes.intake.measure_station": {
         "bike_id": "their_bike", "seen": {"chain": PartSeen(values={"links": 110})}, "really": True,
     },
+    "bikes.particulars.change_bike": {
+        "bike_id": "their_bike",
+        "values": {**dict.fromkeys(TEXTS, "mine"), "use": "", "rider": {}},
+    },
+    "bikes.particulars.leave_yard": {"bike_id": "their_bike", "to": "removed"},
+    "bikes.particulars.bring_back": {"bike_id": "their_bike"},
+    "bikes.setups.add_set_up": {"bike_id": "their_bike", "name": "mine", "parts": {"cassette": Source(sort="on")}},
+    "bikes.setups.add_set_up, part": {
+        "bike_id": "our_bike", "name": "mine", "parts": {"chain": Source(sort="bench", part_id="their_bench_part")},
+    },
+    "bikes.setups.put_on": {"bike_id": "their_bike", "set_up_id": "their_set_up"},
+    "bikes.setups.remove_set_up": {"bike_id": "their_bike", "set_up_id": "their_set_up"},
     "bikes.lookover.look_over": {
         "bike_id": "their_bike", "found": {"chain_link": Found(slot="chain", how="must")},
     },
@@ -113,10 +129,14 @@ def things(owner, stranger, bike, catalogue) -> dict[str, Any]:
     parts = {"frame": {"attrs": {"chainstay_mm": 430}}, "chain": {"attrs": {"speeds": 9}}}
     ours = store_build(stranger, build_from({"name": "Ours", "parts": parts}))
     fitting.take_off(actor=stranger, bike_id=ours.pk, version=1, slot="chain")
+    row = Bike.objects.get(pk=bench.pk)
+    wheels = {"cassette": Source(sort="on")}
+    set_up = add_set_up(actor=owner, bike_id=row.pk, version=row.version, name="Summer", parts=wheels)
     nine = {"kind": "cassette", "name": "Nine", "attrs": {"speeds": 9}, "price": 1}
     return {
         "their_bike": bench.pk,
         "their_plan": plan.pk,
+        "their_set_up": set_up.pk,
         "their_catalogue_part": catalogue["Eight"].pk,
         "their_bench_part": BikePart.objects.get(workshop=owner.workshop, where="bench").pk,
         "their_name": add_bench_name(actor=owner, code="spline9", name="nine notch").pk,
@@ -131,6 +151,8 @@ def things(owner, stranger, bike, catalogue) -> dict[str, Any]:
 def filled(given: Any, things: dict[str, Any]) -> Any:
     if isinstance(given, dict):
         return {key: filled(value, things) for key, value in given.items()}
+    if isinstance(given, Source):
+        return Source(sort=given.sort, part_id=filled(given.part_id, things))
     return things.get(given, given) if isinstance(given, str) else given
 
 

@@ -16,6 +16,7 @@ from unkett.web.bikes.models import Bike, BikePart, Feel, Move, Origin, Where
 from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
 from unkett.web.bikes.services import judge_fresh
 from unkett.web.bikes.writing import (
+    REMEMBERED,
     Parts,
     finish,
     locked,
@@ -259,9 +260,9 @@ def undo(*, actor: User, bike_id: int, version: int) -> Bike:
         _refuse_gone(bike, parts, move)
         parts.restore(move)
     parts.save()
-    bike.rider, bike.kept, bike.empty = was["rider"], was["kept"], was["empty"]
-    bike.accepted = was.get("accepted", [])  # changes of earlier releases did not keep these
-    bike.looked = was.get("looked", bike.looked)
+    for name in REMEMBERED:
+        if name in was:  # a change of an earlier release did not keep them all
+            setattr(bike, name, was[name])
     line = log(actor, "undo", bike, before={"did": was["says"]}, after=None)
     for item in touched:
         finish(item, parts, actor, None)

@@ -2,12 +2,23 @@
 
 from django.db.models import QuerySet
 
-from unkett.web.bikes.models import Bike, BikePart
+from unkett.web.bikes.models import Bike, BikePart, Status
 from unkett.web.workshop.models import User
 
 
-def bikes_seen_by(actor: User) -> QuerySet[Bike]:
+def every_bike_of(actor: User) -> QuerySet[Bike]:
+    """Every bike of the workshop, removed ones too."""
     return Bike.objects.filter(workshop_id=actor.workshop_id)
+
+
+def bikes_seen_by(actor: User) -> QuerySet[Bike]:
+    """Every bike that is not removed."""
+    return every_bike_of(actor).exclude(status=Status.REMOVED)
+
+
+def bikes_gone_from(actor: User) -> QuerySet[Bike]:
+    """The bikes that are put away or removed."""
+    return every_bike_of(actor).exclude(status=Status.HERE)
 
 
 def parts_seen_by(actor: User) -> QuerySet[BikePart]:

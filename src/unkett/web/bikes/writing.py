@@ -174,16 +174,14 @@ def locked_both(actor: User, bike_id: int, version: int, other_id: int) -> tuple
     return found[bike_id], found[other_id]
 
 
+REMEMBERED = (
+    "rider", "kept", "empty", "accepted", "looked", "name", "use", "customer_id", "frame_number", "complaint", "wish",
+)  # fmt: skip
+
+
 def remembered(bike: Bike, says: str) -> dict[str, Any]:
     """What an undo puts back that is no part's, and what it is called."""
-    return {
-        "says": says,
-        "rider": bike.rider,
-        "kept": bike.kept,
-        "empty": bike.empty,
-        "accepted": bike.accepted,
-        "looked": bike.looked,
-    }
+    return {"says": says, **{name: getattr(bike, name) for name in REMEMBERED}}
 
 
 def finish(bike: Bike, parts: Parts, actor: User, undo: Mapping[str, Any] | None) -> None:

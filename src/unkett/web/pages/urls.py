@@ -3,6 +3,7 @@
 from django.urls import URLPattern, include, path
 
 from unkett.web.pages.bench import views as bench
+from unkett.web.pages.bike import views as bike
 from unkett.web.pages.catalogue import views as catalogue
 from unkett.web.pages.catalogue import write
 from unkett.web.pages.customers import views as customers
@@ -14,6 +15,7 @@ from unkett.web.pages.part import views as part
 from unkett.web.pages.people import views as people
 from unkett.web.pages.plan import views as plan
 from unkett.web.pages.rulebook import views as rulebook
+from unkett.web.pages.setups import views as setups
 from unkett.web.pages.stand import views as stand
 from unkett.web.pages.work import views as work
 from unkett.web.pages.workout import views as workout
@@ -23,7 +25,6 @@ BIKES = [
     path("", yard.yard_page, name="yard"),
     path("bikes/add/", yard.add, name="bike-add"),
     path("bikes/new/", first.new, name="intake-new"),
-    path("intake/called/<slug:slot>/", intake.called, name="intake-called"),
     path("bikes/<int:bike_id>/look-over/", lookover.look, name="look-over"),
     path("bikes/<int:bike_id>/look-over/<slug:name>/", lookover.picture, name="look-over-picture"),
     path("bikes/<int:bike_id>/intake/<slug:name>/", intake.station, name="intake-station"),
@@ -31,6 +32,13 @@ BIKES = [
     path("bikes/<int:bike_id>/measure/", stand.measure, name="part-measure"),
     path("bikes/<int:bike_id>/accept/", stand.accept, name="finding-accept"),
     path("bikes/<int:bike_id>/ask-again/", stand.ask_again, name="finding-ask-again"),
+    path("bikes/gone/", bike.gone, name="gone"),
+    path("bikes/<int:bike_id>/particulars/", bike.particulars, name="particulars"),
+    path("bikes/<int:bike_id>/leave/", bike.leave, name="bike-leave"),
+    path("bikes/<int:bike_id>/back/", bike.back, name="bike-back"),
+    path("bikes/<int:bike_id>/set-ups/", setups.set_ups, name="set-ups"),
+    path("bikes/<int:bike_id>/set-ups/<int:set_up_id>/put-on/", setups.put_on, name="set-up-put-on"),
+    path("bikes/<int:bike_id>/set-ups/<int:set_up_id>/forget/", setups.remove, name="set-up-remove"),
     path("bikes/<int:bike_id>/copy/", stand.copy, name="bike-copy"),
     path("bikes/<int:bike_id>/undo/", stand.undo, name="bike-undo"),
     path("bikes/<int:bike_id>/build.json", stand.build_file, name="build-file"),
@@ -62,6 +70,7 @@ PLANS = [
 ]
 CATALOGUE = [
     path("catalogue/", catalogue.parts, name="parts"),
+    path("catalogue/called/<slug:slot>/", catalogue.called, name="parts-called"),
     path("catalogue/new/", write.new, name="part-new"),
     path("catalogue/<int:part_id>/", catalogue.part, name="part"),
     path("catalogue/<int:part_id>/change/", write.change, name="part-change"),

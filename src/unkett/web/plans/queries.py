@@ -12,6 +12,7 @@ from unkett.core.build import Build, Part, stored_part
 from unkett.core.engine import Check, Difference, check_again, difference
 from unkett.core.planning import laid_over
 from unkett.web.bikes.judging import accepting
+from unkett.web.bikes.models import Status
 from unkett.web.bikes.queries import Standing, settings_of, standing_of
 from unkett.web.plans.models import Change, Plan
 from unkett.web.workshop.errors import NotThere
@@ -19,7 +20,8 @@ from unkett.web.workshop.models import User
 
 
 def plans_seen_by(actor: User) -> QuerySet[Plan]:
-    return Plan.objects.filter(bike__workshop_id=actor.workshop_id)
+    """The plans of every bike that is not removed."""
+    return Plan.objects.filter(bike__workshop_id=actor.workshop_id).exclude(bike__status=Status.REMOVED)
 
 
 @frozen(kw_only=True)

@@ -8,8 +8,8 @@ from django.db.models.functions import Cast
 
 from unkett.core.finding import Verdict
 from unkett.web.bikes.judging import judge_stale
-from unkett.web.bikes.models import Bike, BikePart
-from unkett.web.bikes.permissions import bikes_seen_by
+from unkett.web.bikes.models import Bike, BikePart, Status
+from unkett.web.bikes.permissions import bikes_gone_from, bikes_seen_by
 from unkett.web.plans.models import Plan, State
 from unkett.web.rulebook.queries import codes_called
 from unkett.web.workshop.models import User
@@ -28,6 +28,7 @@ class Yard:
     pages: int
     plans: tuple[Plan, ...]
     waiting: int
+    gone: int  # bikes that are put away or removed
 
     @property
     def total(self) -> int:
@@ -36,7 +37,7 @@ class Yard:
 
 def _found(actor: User, find: str) -> QuerySet[Bike]:
     """The actor's bikes that hold these words in name, customer, frame number, plan or bench name."""
-    bikes = bikes_seen_by(actor)
+    bikes = bikes_seen_by(actor).filter(status=Status.HERE)
     if not find:
         return bikes
     words = Q(name__icontains=find) | Q(customer__name__icontains=find) | Q(frame_number__icontains=find)
@@ -63,7 +64,7 @@ def yard(actor: User, find: str, verdict: str = "", page: int = 1) -> Yard:
     bikes = shown.annotate(customer_name=F("customer__name")).only(*YARD_FIELDS).prefetch_related(named)
     start = (page - 1) * YARD_PAGE
     latest = (
-        plans.filter(bike__workshop_id=actor.workshop_id)
+        plans.filter(bike__workshop_id=actor.workshop_id, bike__status=Status.HERE)
         .select_related("bike")
         .only("name", "changed", "state", "bike__name")
         .annotate(number=Count("changes"))
@@ -75,4 +76,5 @@ def yard(actor: User, find: str, verdict: str = "", page: int = 1) -> Yard:
         pages=pages,
         plans=tuple(latest.order_by("-changed", "-id")[:12]),
         waiting=waiting,
+        gone=bikes_gone_from(actor).count(),
     )

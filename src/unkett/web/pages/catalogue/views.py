@@ -10,10 +10,10 @@ from attrs import frozen
 from django.core.paginator import Paginator
 from django.http import Http404, HttpRequest, HttpResponse
 
-from unkett.core.vocabulary import KINDS, Kind, slots_of_kind
+from unkett.core.vocabulary import KINDS, SLOTS, Kind, slots_of_kind
 from unkett.web.bikes.queries import settings_of
 from unkett.web.catalogue.models import CataloguePart
-from unkett.web.catalogue.queries import found_by_words, parts_seen_by
+from unkett.web.catalogue.queries import found_by_words, on_offer, parts_seen_by
 from unkett.web.pages.catalogue.uses import Use, uses_of
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import FindForm
@@ -22,6 +22,7 @@ from unkett.web.show.words import ShownValue, shown_value
 from unkett.web.workshop.models import User
 
 PAGE = 50
+NAMES_OFFERED = 12
 
 
 @frozen(kw_only=True, slots=False)
@@ -97,3 +98,14 @@ def part(request: HttpRequest, part_id: int) -> HttpResponse:
     if found is None:
         raise Http404
     return answer(request, "catalogue/part.html", PartPage(actor=request.user, part=found))
+
+
+@allowed("see-catalogue")
+def called(request: HttpRequest, slot: str) -> HttpResponse:
+    """Names of parts for a slot that hold the typed words: the list under a name field."""
+    if slot not in SLOTS:
+        raise Http404
+    typed = request.GET.get(f"{slot}.name", "")
+    parts = on_offer(request.user).filter(kind=SLOTS[slot].kind)
+    found = found_by_words(parts, request.user, FindForm.words({"find": typed}))
+    return answer(request, "catalogue/_called.html", list(found.order_by("name", "id")[:NAMES_OFFERED]))

@@ -22,16 +22,14 @@ from unkett.core.vocabulary import SLOTS, Slot
 from unkett.core.words import in_sentence, listed
 from unkett.web.bikes.intake import PartSeen, looks_of, measure_station
 from unkett.web.bikes.models import BikePart, Feel
-from unkett.web.catalogue.queries import found_by_words, on_offer
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_bike
-from unkett.web.pages.common.forms import FindForm, ReallyForm, clean
+from unkett.web.pages.common.forms import ReallyForm, clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.show.fields import Field, by_name, field_of, filled_in, left_over, marked, read_all
 from unkett.web.show.values import Shown
 
 NEXT_SHOWN = 6
-NAMES_OFFERED = 12
 FELT = ("bottom_bracket", "headset", "hub", "pedals")  # kinds whose bearings are felt at the intake
 SELDOM = ("dropper_lever", "dropper_line", "mudguard", "shock")  # kinds that many such bikes do not have
 BESIDE_FIELDS = ("nothing", "as_front", "as_fellows", "printed", "feel")
@@ -286,14 +284,3 @@ def _kept(request: HttpRequest, page: StationPage) -> list[Fault]:
     except InputError as error:
         return list(error.faults)
     return []
-
-
-@allowed("see-catalogue")
-def called(request: HttpRequest, slot: str) -> HttpResponse:
-    """Names of catalogue parts for a slot that hold the typed words: a list for the name field."""
-    if slot not in SLOTS:
-        raise Http404
-    typed = request.GET.get(f"{slot}.name", "")
-    parts = on_offer(request.user).filter(kind=SLOTS[slot].kind)
-    found = found_by_words(parts, request.user, FindForm.words({"find": typed}))
-    return answer(request, "intake/_called.html", list(found.order_by("name", "id")[:NAMES_OFFERED]))

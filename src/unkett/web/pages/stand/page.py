@@ -111,6 +111,11 @@ class StandPage(BikePage):
         return [slot for slot in SLOTS.values() if slot.name in self.now.empty]
 
     @cached_property
+    def set_ups(self) -> list[str]:
+        """The names of its set-ups."""
+        return list(self.bike.set_ups.values_list("name", flat=True))
+
+    @cached_property
     def looked(self) -> list[dict[str, Any]]:
         """What the look-over found, what must be done first."""
         if not self.bike.looked:
