@@ -510,6 +510,16 @@ class SlotChecker:
             if finding is not None:
                 yield finding
 
+    def without(self) -> list[Finding]:
+        """What the same rules say with nothing in the slot."""
+        values = self._standing.values
+        found = [
+            _run(rule, site, self._standing, self._settings)
+            for rule, site, _, _ in self._sites
+            if _concerns(site, values)
+        ]
+        return [finding for finding in found if finding is not None]
+
     def check(self, attrs: Mapping[str, Any]) -> Check:
         """Every finding that names the slot: those of `check` on the build with this part in it."""
         return Check(findings=_sorted(self._findings(attrs)))

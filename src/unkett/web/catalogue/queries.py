@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import functools
 import json
-from collections import Counter
 from collections.abc import Iterable, Mapping
 from typing import Any
 
@@ -18,9 +17,9 @@ from django.db.models import Count, Q, QuerySet, TextField
 from django.db.models.functions import Cast
 
 from unkett.core.build import Build, read_build, stored_part
-from unkett.core.engine import Check, SlotChecker, said_by
-from unkett.core.finding import Verdict, worst
-from unkett.core.rules import RULES
+from unkett.core.choosing import Chooser, Chosen, Rank
+from unkett.core.engine import Check
+from unkett.core.finding import Finding, Verdict
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS
 from unkett.web.catalogue.models import CataloguePart, FitClass
@@ -28,34 +27,43 @@ from unkett.web.rulebook.queries import codes_called
 from unkett.web.workshop.models import User
 
 PAGE = 40
-SORTS = {"price": ("price", "id"), "mass": ("mass_g", "id"), "place": ("place", "id")}
+SORTS = {
+    "near": ("price", "id"),
+    "price": ("price", "id"),
+    "mass": ("mass_g", "id"),
+    "place": ("place", "id"),
+}
 BEST_FIRST = tuple(reversed(Verdict))
-
-
-def why(check: Check) -> str:
-    """The worst finding of a slot's check in words, with how many more there are; nothing for Goes."""
-    if not check.findings:
-        return "Nothing on this bike checks it yet: fill the slots it mates with."
-    asking = [finding for finding in check.findings if finding.verdict is not Verdict.GOES]
-    more = f" (and {len(asking) - 1} more)" if len(asking) > 1 else ""
-    return asking[0].says + more if asking else ""
+NOTHING_CHECKS = "Nothing on this bike checks it yet: fill the slots it mates with."
 
 
 @frozen(kw_only=True)
 class Candidate:
-    """A catalogue part with its verdict in a slot, before it is chosen."""
+    """A catalogue part judged in a slot before it is chosen, with the plate it goes on by where it wants one."""
 
     part: CataloguePart
-    check: Check
+    chosen: Chosen
+    plate: CataloguePart | None = None
+
+    @property
+    def check(self) -> Check:
+        return self.chosen.check
 
     @property
     def verdict(self) -> Verdict:
-        return self.check.verdict
+        return self.chosen.verdict
 
     @property
     def says(self) -> str:
-        """Why not simply Goes: the worst finding, and how many more ask for something."""
-        return why(self.check)
+        """Why not simply Goes: the worst finding; nothing for Goes."""
+        if not self.check.findings:
+            return NOTHING_CHECKS
+        return self.chosen.asking[0].says if self.chosen.asking else ""
+
+    @property
+    def more(self) -> tuple[Finding, ...]:
+        """What else asks for something."""
+        return self.chosen.asking[1:]
 
 
 @frozen(kw_only=True)
@@ -95,21 +103,40 @@ def _classes(workshop_id: int, kind: str, version: int) -> tuple[tuple[int, Mapp
 
 
 @frozen(kw_only=True)
+class Plated:
+    """A rotor's class with the cheapest plate by which the caliper goes on it."""
+
+    chooser: Chooser
+    plate: CataloguePart
+
+
+@frozen(kw_only=True)
 class ClassVerdicts:
-    """The verdict of every class of a kind in one slot of one build."""
+    """How near every class of a kind is in one slot of one build."""
 
-    checker: SlotChecker
-    by_class: Mapping[int, Verdict]
+    chooser: Chooser
+    ranks: Mapping[int, Rank]
     attrs: Mapping[int, Mapping[str, Any]]
-    ids: Mapping[Verdict, tuple[int, ...]]
-    counts: Mapping[Verdict, int]
-    checks: dict[int, Check]
+    numbers: Mapping[int, int]
+    plated: Mapping[int, Plated]
+    judged: dict[int, Chosen]
 
-    def check(self, pk: int) -> Check:
-        """All findings of a class; made when it is first shown."""
-        if pk not in self.checks:
-            self.checks[pk] = self.checker.check(self.attrs[pk])
-        return self.checks[pk]
+    def chosen(self, pk: int) -> Chosen:
+        """A class judged; made when it is first shown."""
+        if pk not in self.judged:
+            chooser = self.plated[pk].chooser if pk in self.plated else self.chooser
+            self.judged[pk] = chooser.choose(self.attrs[pk])
+        return self.judged[pk]
+
+    def candidate(self, part: CataloguePart) -> Candidate:
+        """A part of one of the classes, judged."""
+        plated = self.plated.get(part.fit_class_id)
+        plate = plated.plate if plated else None
+        return Candidate(part=part, chosen=self.chosen(part.fit_class_id), plate=plate)
+
+
+def _verdict(rank: Rank) -> Verdict:
+    return tuple(Verdict)[-rank[0]]
 
 
 @functools.lru_cache(maxsize=128)
@@ -117,32 +144,53 @@ def _verdicts(
     workshop_id: int, version: int, slot: str, build_text: str, settings_text: str
 ) -> ClassVerdicts:
     """Pure in its arguments: the build and the settings as text, the catalogue by its version."""
-    checker = SlotChecker(read_build(build_text), slot, Settings.of(json.loads(settings_text)))
-    by_class: dict[int, Verdict] = {}
-    ids: dict[Verdict, list[int]] = {verdict: [] for verdict in BEST_FIRST}
-    counts: Counter[Verdict] = Counter()
-    for pk, attrs, number in _classes(workshop_id, SLOTS[slot].kind, version):
-        verdict = by_class[pk] = checker.verdict(attrs)
-        ids[verdict].append(pk)
-        counts[verdict] += number
+    build, settings = read_build(build_text), Settings.of(json.loads(settings_text))
+    chooser = Chooser(build, slot, settings)
+    classes = _classes(workshop_id, SLOTS[slot].kind, version)
+    ranks = {pk: chooser.rank(attrs) for pk, attrs, _ in classes}
+    attrs = {pk: attrs for pk, attrs, _ in classes}
+    plated = _plated(workshop_id, build, slot, settings, attrs, ranks) if slot.endswith("_rotor") else {}
     return ClassVerdicts(
-        checker=checker,
-        by_class=by_class,
-        attrs={pk: attrs for pk, attrs, _ in _classes(workshop_id, SLOTS[slot].kind, version)},
-        ids={verdict: tuple(of) for verdict, of in ids.items()},
-        counts=counts,
-        checks={},
+        chooser=chooser,
+        ranks=ranks | {pk: one.chooser.rank(attrs[pk]) for pk, one in plated.items()},
+        attrs=attrs,
+        numbers={pk: number for pk, _, number in classes},
+        plated=plated,
+        judged={},
     )
+
+
+def _plated(
+    workshop_id: int,
+    build: Build,
+    slot: str,
+    settings: Settings,
+    attrs: Mapping[int, Mapping[str, Any]],
+    ranks: Mapping[int, Rank],
+) -> dict[int, Plated]:
+    """By class of rotors, the cheapest plate that makes it go better than as it is; none where none does."""
+    plates = CataloguePart.objects.filter(workshop_id=workshop_id, retired=False, kind="brake_adapter")
+    first_of = {plate.fit_class_id: plate for plate in plates.order_by("-price", "-name")}
+    choosers = []
+    for plate in sorted(first_of.values(), key=lambda plate: (plate.price, plate.name)):
+        with_plate = build.with_part(plate_slot(slot), stored_part(plate.kind, plate.name, plate.attrs))
+        choosers.append(Plated(chooser=Chooser(with_plate, slot, settings), plate=plate))
+    out: dict[int, Plated] = {}
+    for pk, rotor in attrs.items():
+        if choosers and _verdict(ranks[pk]) is not Verdict.GOES:
+            best, number = min((one.chooser.rank(rotor)[:4], n) for n, one in enumerate(choosers))
+            if best < ranks[pk][:4]:
+                out[pk] = choosers[number]
+    return out
 
 
 def class_verdicts(actor: User, build: Build, slot: str, settings: Settings) -> ClassVerdicts:
     """The verdict of every class of the slot's kind; kept until catalogue, build or settings change."""
-    build_text = json.dumps(build.to_json())
     return _verdicts(
         actor.workshop_id,
         actor.workshop.catalogue_version,
         slot,
-        build_text,
+        json.dumps(build.to_json()),
         json.dumps(dict(settings.own), sort_keys=True),
     )
 
@@ -161,83 +209,63 @@ def what_goes(
     settings: Settings,
     *,
     find: str = "",
-    sort: str = "price",
+    sort: str = "near",
     here: bool = False,
     page: int = 1,
 ) -> Candidates:
     """One page of the catalogue for a slot of this build, best verdict first, then in the order asked for.
 
-    `find` narrows by words in name or maker, `here` to parts that are in the house.
+    `find` narrows by words in name or maker, `here` to parts that are in the house. The order `near` puts what asks
+    least first, and among those what is most like the part that stands there.
     """
     verdicts = class_verdicts(actor, build, slot, settings)
     parts = on_offer(actor).filter(kind=SLOTS[slot].kind)
     parts = found_by_words(parts, actor, find)
     if here:
         parts = parts.filter(days=0)
-    counts = verdicts.counts
+    numbers = verdicts.numbers
     if find or here:
-        counts = Counter()
-        for pk, number in parts.order_by().values_list("fit_class_id").annotate(number=Count("id")):
-            if pk in verdicts.by_class:  # a class made since this request began is seen by the next
-                counts[verdicts.by_class[pk]] += number
-    pages = max(1, -(-sum(counts.values()) // PAGE))
+        found = parts.order_by().values_list("fit_class_id").annotate(number=Count("id"))
+        numbers = {pk: number for pk, number in found if pk in verdicts.ranks}
+        # a class made since this request began is seen by the next
+    places: dict[Rank, list[int]] = {}
+    for pk in numbers:
+        rank = verdicts.ranks[pk]
+        places.setdefault(rank if sort == "near" else rank[:1], []).append(pk)
+    pages = max(1, -(-sum(numbers.values()) // PAGE))
     page = min(max(page, 1), pages)
     slices = []
     skip, room = (page - 1) * PAGE, PAGE
-    for verdict in BEST_FIRST:
-        take = min(room, counts[verdict] - skip)
+    whole: list[int] = []
+    for rank in sorted(places):
+        number = sum(numbers[pk] for pk in places[rank])
+        take = min(room, number - skip)
         if take <= 0:
-            skip -= counts[verdict]
+            skip -= min(skip, number)
             continue
-        rows = parts.filter(fit_class_id__in=verdicts.ids[verdict])
-        slices.append(rows.order_by(*SORTS[sort])[skip : skip + take])
+        if take == number:
+            whole += places[rank]
+        else:
+            rows = parts.filter(fit_class_id__in=places[rank])
+            slices.append(rows.order_by(*SORTS[sort])[skip : skip + take])
         skip, room = 0, room - take
-    shown = [Candidate(part=part, check=verdicts.check(part.fit_class_id)) for part in _together(slices)]
+    if whole:
+        slices.append(parts.filter(fit_class_id__in=whole).order_by(*SORTS[sort])[:PAGE])
+    shown = [verdicts.candidate(part) for part in _together(slices)]
     column = SORTS[sort][0]
 
     def in_order(candidate: Candidate) -> tuple[Any, ...]:
-        value = getattr(candidate.part, column)
-        return -candidate.verdict.order, value is None, 0 if value is None else value, candidate.part.pk
+        value, rank = getattr(candidate.part, column), verdicts.ranks[candidate.part.fit_class_id]
+        place = rank if sort == "near" else rank[:1]
+        return place, value is None, 0 if value is None else value, candidate.part.pk
 
     shown.sort(key=in_order)
-    ordered = {verdict: counts[verdict] for verdict in BEST_FIRST}
-    return Candidates(shown=tuple(shown), counts=ordered, page=page, pages=pages)
+    counts = dict.fromkeys(BEST_FIRST, 0)
+    for pk, number in numbers.items():
+        counts[_verdict(verdicts.ranks[pk])] += number
+    return Candidates(shown=tuple(shown), counts=counts, page=page, pages=pages)
 
 
 def plate_slot(slot: str) -> str:
     """Where the plate of a rotor's caliper stands."""
     return slot.replace("_rotor", "_brake_adapter")
-
-
-def plates_for(
-    actor: User, build: Build, slot: str, candidates: Iterable[Candidate]
-) -> dict[int, CataloguePart]:
-    """By rotor, the cheapest plate with which the caliper goes on it; none where it goes as it is, or for
-    other slots.
-    """
-    if not slot.endswith("_rotor"):
-        return {}
-    rule, end = RULES["caliper-mount"], slot.removesuffix("_rotor")
-    plates = list(on_offer(actor).filter(kind="brake_adapter").order_by("price", "name"))
-
-    def goes(bike: Build) -> bool:
-        found = [finding.verdict for finding in said_by(rule, bike) if finding.joint == f"{end}_brake"]
-        return bool(found) and worst(found) in (Verdict.GOES, Verdict.GOES_IF)
-
-    out: dict[int, CataloguePart] = {}
-    for candidate in candidates:
-        if any(f.verdict is Verdict.NO_GO and f.rule != rule.id for f in candidate.check.findings):
-            continue  # no plate makes it go
-        with_rotor = build.with_part(slot, stored_part(candidate.part.kind, "", candidate.part.attrs))
-        said = [found for found in said_by(rule, with_rotor) if found.joint == f"{end}_brake"]
-        if all(found.verdict is Verdict.GOES for found in said):
-            continue
-        fitting = (
-            plate
-            for plate in plates
-            if goes(with_rotor.with_part(plate_slot(slot), stored_part(plate.kind, "", plate.attrs)))
-        )
-        plate = next(fitting, None)
-        if plate is not None:
-            out[candidate.part.pk] = plate
-    return out

@@ -5,13 +5,14 @@ from __future__ import annotations
 from attrs import frozen
 
 from unkett.core.build import stored_part
-from unkett.core.engine import Check, SlotChecker
+from unkett.core.choosing import Chooser, Chosen
+from unkett.core.finding import Verdict
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import slots_of_kind
 from unkett.web.bikes.models import Bike
 from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.catalogue.models import CataloguePart
-from unkett.web.catalogue.queries import why
+from unkett.web.catalogue.queries import NOTHING_CHECKS
 from unkett.web.workshop.models import User
 
 
@@ -21,13 +22,21 @@ class Use:
 
     bike: Bike
     slot: str
-    check: Check
+    chosen: Chosen
     now: str
 
     @property
     def says(self) -> str:
         """Why not simply Goes."""
-        return why(self.check)
+        if not self.chosen.check.findings:
+            return NOTHING_CHECKS
+        asking = self.chosen.asking
+        more = f" (and {len(asking) - 1} more)" if len(asking) > 1 else ""
+        return asking[0].says + more if asking else ""
+
+    @property
+    def verdict(self) -> Verdict:
+        return self.chosen.verdict
 
 
 USES_BIKES = 100
@@ -43,7 +52,7 @@ def uses_of(actor: User, part: CataloguePart, settings: Settings) -> list[Use]:
         build = bike.build(list(bike.fitted.all()))
         filled = build.filled()
         for slot in slots_of_kind(part.kind):
-            checked = SlotChecker(build, slot.name, settings).check(attrs)
+            chosen = Chooser(build, slot.name, settings).choose(attrs)
             now = filled[slot.name].name if slot.name in filled else ""
-            uses.append(Use(bike=bike, slot=slot.name, check=checked, now=now))
-    return sorted(uses, key=lambda use: (-use.check.verdict.order, use.bike.name, use.slot))
+            uses.append(Use(bike=bike, slot=slot.name, chosen=chosen, now=now))
+    return sorted(uses, key=lambda use: (-use.verdict.order, use.bike.name, use.slot))

@@ -38,7 +38,8 @@ class CandidatesForm(forms.Form):
 
     find = forms.CharField(required=False, max_length=100, strip=True)
     sort = forms.ChoiceField(
-        required=False, choices=[("price", "price"), ("mass", "weight"), ("place", "place")]
+        required=False,
+        choices=[("near", "nearest"), ("price", "price"), ("mass", "weight"), ("place", "place")],
     )
     here = forms.BooleanField(required=False)
     page = forms.IntegerField(required=False, min_value=1)
@@ -51,7 +52,7 @@ class CandidatesForm(forms.Form):
         read = form.cleaned_data
         return {
             "find": read.get("find", ""),
-            "sort": read.get("sort") or "price",
+            "sort": read.get("sort") or "near",
             "here": read.get("here", False),
             "page": read.get("page") or 1,
         }

@@ -13,8 +13,7 @@ from django.urls import reverse
 from unkett.core.build import Part
 from unkett.core.finding import Finding, Verdict
 from unkett.core.vocabulary import SLOTS, Area, Slot
-from unkett.web.catalogue.models import CataloguePart
-from unkett.web.catalogue.queries import Candidate, Candidates, plates_for, what_goes
+from unkett.web.catalogue.queries import Candidates, what_goes
 from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.pages.common.forms import CandidatesForm
 from unkett.web.pages.plan.forms import NameForm
@@ -177,12 +176,6 @@ class DrawerPage(BikePage):
     @cached_property
     def found(self) -> Candidates:
         return what_goes(self.actor, self.build, self.slot.name, self.settings, **self.wanted)
-
-    @cached_property
-    def candidates(self) -> list[tuple[Candidate, CataloguePart | None]]:
-        """The candidates of this page of the search, each with the plate it would want."""
-        plates = plates_for(self.actor, self.build, self.slot.name, self.found.shown)
-        return [(candidate, plates.get(candidate.part.pk)) for candidate in self.found.shown]
 
     @property
     def previous(self) -> str:

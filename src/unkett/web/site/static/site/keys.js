@@ -139,6 +139,41 @@
   unfold();
   window.addEventListener("hashchange", unfold);
 
+  // A reading kept leaves the hand where it was: what was unfolded, the scroll, the next field to measure.
+  var PLACE = "place";
+
+  function foldName(one) {
+    var title = one.querySelector("summary");
+    return title ? title.textContent.replace(/[0-9]+/g, "").trim().slice(0, 60) : "";
+  }
+
+  function fields() { return Array.from(document.querySelectorAll("[data-measure]")); }
+
+  document.addEventListener("submit", function (event) {
+    if (!event.target.matches("form.measure, form.accept")) return;
+    var field = event.target.querySelector("[data-measure]");
+    sessionStorage.setItem(PLACE, JSON.stringify({
+      path: location.pathname,
+      top: window.scrollY,
+      open: Array.from(document.querySelectorAll("main details[open]")).map(foldName),
+      name: field ? field.id : "",
+      at: field ? fields().indexOf(field) : -1
+    }));
+  });
+
+  function comeBack() {
+    var was = JSON.parse(sessionStorage.getItem(PLACE) || "null");
+    sessionStorage.removeItem(PLACE);
+    if (!was || was.path !== location.pathname || location.hash) return;
+    document.querySelectorAll("main details:not([open])").forEach(function (one) {
+      if (was.open.indexOf(foldName(one)) >= 0) one.open = true;
+    });
+    var field = was.name && document.getElementById(was.name) || fields()[was.at];
+    if (field) field.focus({ preventScroll: true });
+    window.scrollTo(0, was.top);
+  }
+  window.addEventListener("load", comeBack);
+
   // A fresh drawer takes the caret; a changed plan keeps it where the hand was.
   document.addEventListener("htmx:afterSwap", function (event) {
     if (event.target.id === "joint") {
