@@ -115,6 +115,7 @@ def test_things_of_another_workshop_are_not_here(client, things, stranger, name)
                 "version": 1,
                 "bike_version": 1,
                 "part": 1,
+                "change": 1,
                 "name": "x",
                 "slot": "chain",
                 "attr": "links",

@@ -7,7 +7,7 @@ from unkett.web.bikes import fitting
 from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bikes.queries import bench_of, standing
 from unkett.web.bikes.services import record_measure
-from unkett.web.plans import services
+from unkett.web.plans import carrying, services
 from unkett.web.plans.models import MAY_GO, Plan, State
 from unkett.web.plans.queries import planned
 from unkett.web.workshop.errors import Clash, NotThere, Refused
@@ -33,7 +33,7 @@ def on_stand(owner, plan, catalogue) -> Plan:
 
 def carry(owner, plan, slot) -> Plan:
     fresh = Plan.objects.select_related("bike").get(pk=plan.pk)
-    return services.carry_out(
+    return carrying.carry_out(
         actor=owner, plan_id=plan.pk, version=fresh.version, bike_version=fresh.bike.version, slot=slot
     )
 
@@ -168,9 +168,9 @@ def test_carrying_out_is_refused_off_the_stand_and_on_stale_versions(owner, bike
     version = Plan.objects.get(pk=plan.pk).version
     wanted = {"actor": owner, "plan_id": plan.pk, "slot": "cassette"}
     with pytest.raises(Clash):
-        services.carry_out(**wanted, version=version, bike_version=9)
+        carrying.carry_out(**wanted, version=version, bike_version=9)
     with pytest.raises(Clash):
-        services.carry_out(**wanted, version=1, bike_version=1)
+        carrying.carry_out(**wanted, version=1, bike_version=1)
     assert bike.fitted.get(slot="cassette").name == "Nine"
     assert Plan.objects.get(pk=plan.pk).version == version
 

@@ -10,10 +10,10 @@ import pytest
 from django.db import connection
 
 from unkett.local.state import PROJECT
-from unkett.web.plans import services
+from unkett.web.plans import services, writing
 from unkett.web.plans.models import Change, Plan
 from unkett.web.plans.queries import planned
-from unkett.web.workshop.errors import NotAllowed, NotThere
+from unkett.web.workshop.errors import Clash, NotAllowed, NotThere
 from unkett.web.workshop.models import LogLine
 
 SWAP_SLOWLY = """
@@ -25,7 +25,7 @@ import django
 django.setup()
 from unkett.web.plans import services
 from unkett.web.workshop.models import User
-import unkett.web.plans.services as module
+import unkett.web.plans.writing as module
 def stuck(*args, **kwargs):
     print("inside", flush=True)
     time.sleep(60)
@@ -54,7 +54,7 @@ def test_a_process_killed_in_the_middle_leaves_no_half_change(owner, plan, catal
                 actor=owner, plan_id=plan.pk, version=1, slot="cassette", part_id=catalogue["Wide nine"].pk
             )
             break
-        except services.Clash:
+        except Clash:
             pytest.fail("the killed process left its version behind")
     assert planned(owner, plan.pk).changes["cassette"].name == "Wide nine"
     assert Plan.objects.get(pk=plan.pk).version == 2
@@ -65,7 +65,7 @@ def test_a_fault_in_the_middle_rolls_everything_back(owner, plan, catalogue, mon
     def broken(*args, **kwargs) -> None:
         raise RuntimeError("the log is full")
 
-    monkeypatch.setattr(services, "log", broken)
+    monkeypatch.setattr(writing, "log", broken)
     with pytest.raises(RuntimeError):
         services.swap_part(
             actor=owner, plan_id=plan.pk, version=1, slot="cassette", part_id=catalogue["Eight"].pk
@@ -120,7 +120,7 @@ def test_every_write_is_refused_to_a_stranger_and_on_a_stale_version(
     with pytest.raises(NotThere):
         write(stranger, plan, catalogue)
     Plan.objects.filter(pk=plan.pk).update(version=5)
-    with pytest.raises(services.Clash):
+    with pytest.raises(Clash):
         write(owner, plan, catalogue)
     assert Plan.objects.get(pk=plan.pk).version == 5
 

@@ -11,8 +11,11 @@ from unkett.web.pages.history import views as history
 from unkett.web.pages.intake import first, lookover
 from unkett.web.pages.intake import views as intake
 from unkett.web.pages.measure import views as measure
+from unkett.web.pages.options import views as options
 from unkett.web.pages.part import views as part
+from unkett.web.pages.partslist import views as partslist
 from unkett.web.pages.people import views as people
+from unkett.web.pages.plan import slots
 from unkett.web.pages.plan import views as plan
 from unkett.web.pages.rulebook import views as rulebook
 from unkett.web.pages.setups import views as setups
@@ -57,11 +60,21 @@ BIKES = [
 PLANS = [
     path("bikes/<int:bike_id>/plans/", plan.start, name="plan-start"),
     path("plans/<int:plan_id>/", plan.show, name="show"),
-    path("plans/<int:plan_id>/parts/<slug:slot>/", plan.drawer, name="drawer"),
-    path("plans/<int:plan_id>/parts/<slug:slot>/swap/", plan.swap, name="part-swap"),
-    path("plans/<int:plan_id>/parts/<slug:slot>/empty/", plan.empty, name="slot-empty"),
-    path("plans/<int:plan_id>/parts/<slug:slot>/take-back/", plan.take_back, name="change-take-back"),
-    path("plans/<int:plan_id>/parts/<slug:slot>/carry-out/", plan.carry_out, name="change-carry-out"),
+    path("plans/<int:plan_id>/parts/<slug:slot>/", slots.drawer, name="drawer"),
+    path("plans/<int:plan_id>/parts/<slug:slot>/swap/", slots.swap, name="part-swap"),
+    path("plans/<int:plan_id>/parts/<slug:slot>/empty/", slots.empty, name="slot-empty"),
+    path("plans/<int:plan_id>/parts/<slug:slot>/take-back/", slots.take_back, name="change-take-back"),
+    path("plans/<int:plan_id>/parts/<slug:slot>/carry-out/", slots.carry_out, name="change-carry-out"),
+    path("plans/<int:plan_id>/parts/<slug:slot>/typed/", slots.typed, name="slot-typed"),
+    path("plans/<int:plan_id>/parts/<slug:slot>/lying/", slots.lying, name="slot-lying"),
+    path("plans/<int:plan_id>/parts/<slug:slot>/take/", slots.take, name="slot-take"),
+    path("plans/<int:plan_id>/parts/<slug:slot>/as-there/", slots.as_there, name="slot-as-there"),
+    path("plans/<int:plan_id>/parts/<slug:slot>/brought/", slots.brought, name="change-brought"),
+    path("plans/<int:plan_id>/carry-out/", slots.carry_out, name="plan-carry-out"),
+    path("plans/<int:plan_id>/parts-list/", partslist.parts, name="parts-list"),
+    path("plans/<int:plan_id>/options/", options.show, name="options"),
+    path("plans/<int:plan_id>/options/add/", options.add, name="option-add"),
+    path("plans/<int:plan_id>/options/choose/", options.choose, name="option-choose"),
     path("plans/<int:plan_id>/name/", plan.rename, name="plan-name"),
     path("plans/<int:plan_id>/copy/", plan.copy, name="plan-copy"),
     path("plans/<int:plan_id>/state/", plan.move, name="plan-move"),

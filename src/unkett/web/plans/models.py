@@ -70,6 +70,11 @@ class Plan(models.Model):
         return self.state == State.ON_STAND
 
     @property
+    def group_id(self) -> int:
+        """The plan that its options have in common: option A."""
+        return self.option_of_id or self.pk
+
+    @property
     def may_go(self) -> list[State]:
         """The states it may go to, the usual one first."""
         return list(MAY_GO[State(self.state)])
@@ -89,6 +94,16 @@ class Change(models.Model):
         CataloguePart, null=True, blank=True, on_delete=models.SET_NULL, related_name="+"
     )
 
+    mass_g = models.PositiveIntegerField(null=True, blank=True)
+    origins = models.JSONField(
+        default=dict, blank=True
+    )  # by attribute; what is not named is stated by its maker
+    brought = models.BooleanField(
+        default=False
+    )  # the customer brings it: it costs nothing and is not ordered
+    part = models.ForeignKey(
+        BikePart, null=True, blank=True, on_delete=models.SET_NULL, related_name="wanted_by"
+    )  # the very part that is taken, from the bench or off another bike
     fitted = models.ForeignKey(BikePart, null=True, blank=True, on_delete=models.SET_NULL, related_name="+")
 
     class Meta:

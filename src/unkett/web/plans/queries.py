@@ -6,15 +6,17 @@ from decimal import Decimal
 from typing import Any
 
 from attrs import frozen
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 
 from unkett.core.build import Build, Part, stored_part
 from unkett.core.engine import Check, Difference, check_again, difference
 from unkett.core.planning import laid_over
+from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.judging import accepting
-from unkett.web.bikes.models import Status
+from unkett.web.bikes.models import BikePart, Status, Where
+from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
 from unkett.web.bikes.queries import Standing, settings_of, standing_of
-from unkett.web.plans.models import Change, Plan
+from unkett.web.plans.models import Change, Plan, State
 from unkett.web.workshop.errors import NotThere
 from unkett.web.workshop.models import User
 
@@ -40,6 +42,22 @@ class Planned:
     def price(self) -> Decimal:
         return sum((change.price for change in self.changes.values()), Decimal(0))
 
+    @property
+    def mass_g(self) -> int | None:
+        """Mass of the planned parts whose mass is known; None where none is."""
+        known = [change.mass_g for change in self.changes.values() if change.mass_g is not None]
+        return sum(known) if known else None
+
+    @property
+    def days(self) -> int:
+        """Days until the last of the parts that are bought is here."""
+        bought = [
+            change.catalogue_part.days
+            for change in self.changes.values()
+            if change.catalogue_part and not change.brought and not change.part_id
+        ]
+        return max(bought, default=0)
+
 
 def planned_build(build: Build, changes: list[Change]) -> Build:
     """The bike's build with the plan's changes laid over it."""
@@ -64,7 +82,7 @@ def planned(actor: User, plan_id: int) -> Planned:
         raise NotThere
     settings = settings_of(actor)
     stands = standing_of(plan.bike, settings)
-    changes = list(plan.changes.all())
+    changes = list(plan.changes.select_related("catalogue_part"))
     done = {change.slot for change in changes if change.is_done(stands.fitted)}
     changed = {change.slot for change in changes} - done
     build = planned_build(stands.build, [change for change in changes if change.slot in changed])
@@ -107,3 +125,23 @@ def changed_slots(actor: User, plan_id: int | None) -> set[str]:
     return set(
         Change.objects.filter(plan__in=plans_seen_by(actor), plan_id=plan_id).values_list("slot", flat=True)
     )
+
+
+def to_be_taken(actor: User, plan: Plan, slot: str) -> QuerySet[BikePart]:
+    """The parts that could go in a slot of a plan's bike: those of its kind on the bench and on other bikes."""
+    there = Q(where=Where.BENCH) | Q(where=Where.ON_BIKE, bike__in=bikes_seen_by(actor))
+    own = parts_seen_by(actor).filter(there, kind=SLOTS[slot].kind, also=[]).exclude(bike_id=plan.bike_id)
+    return own.select_related("bike", "catalogue_part").order_by("-where", "bike__name", "pk")
+
+
+def planned_elsewhere(actor: User, plan: Plan, slot: str) -> QuerySet[Change]:
+    """What other open plans, of this bike or another, have for a slot of this kind; no part that is taken itself."""
+    plans = plans_seen_by(actor).exclude(pk=plan.pk).exclude(state__in=(State.DROPPED, State.HANDED_OVER))
+    changes = Change.objects.filter(plan__in=plans, kind=SLOTS[slot].kind, empties=False, part=None)
+    return changes.select_related("plan__bike", "catalogue_part").order_by("-plan__changed", "pk")
+
+
+def options_of(actor: User, plan: Plan) -> list[Plan]:
+    """A plan with its other options, by letter; alone where it has none."""
+    group = plans_seen_by(actor).filter(Q(pk=plan.group_id) | Q(option_of_id=plan.group_id))
+    return list(group.order_by("letter", "pk"))

@@ -1,31 +1,33 @@
-"""Everything that writes plans: one function, one action, one transaction, one log line."""
+"""What is thought over in a plan: one function, one action, one transaction, one log line."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
+from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
 
-from unkett.core.build import plain, stored_part
-from unkett.core.errors import bad
-from unkett.core.planning import laid_over
+from unkett.core.build import attrs_from, contradictions, plain, stored_part
+from unkett.core.errors import Fault, InputError, bad
 from unkett.core.vocabulary import SLOTS
-from unkett.web.bikes.models import Bike, Origin
+from unkett.web.bikes.models import Origin
 from unkett.web.bikes.permissions import bikes_seen_by
-from unkett.web.bikes.writing import Parts, write_bike
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.queries import on_offer
 from unkett.web.plans.models import Change, Plan, State
-from unkett.web.plans.queries import part_of, plans_seen_by
-from unkett.web.workshop.errors import Clash, NotThere, Refused
+from unkett.web.plans.queries import planned_elsewhere, plans_seen_by, to_be_taken
+from unkett.web.plans.writing import refuse_closed, write_plan
+from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
 
 NAME_MAX = 120
 NOTE_MAX = 4000
+PART_NAME_MAX = 200
+PRICE_UNDER = 1_000_000
 
 
 @transaction.atomic
@@ -52,50 +54,17 @@ def copy_plan(*, actor: User, plan_id: int) -> Plan:
     new = Plan.objects.create(
         bike_id=plan.bike_id, name=f"{plan.name}, copy"[:NAME_MAX], note=plan.note, **who
     )
-    changes = list(plan.changes.order_by("pk"))
-    for change in changes:
-        change.pk, change.plan, change.fitted = None, new, None
-    Change.objects.bulk_create(changes)
+    copy_changes(plan, new)
     log(actor, "copy", new, before={"from": plan.name}, after={"name": new.name})
     return new
 
 
-def _clash(plan: Plan) -> Clash:
-    who = plan.changed_by.called if plan.changed_by else "Somebody"
-    when = timezone.localtime(plan.changed).strftime("%H:%M:%S")
-    says = f"{who} changed this plan at {when}. Your change was not stored; look at the plan as it is now."
-    return Clash(says, plan)
-
-
-Action = Callable[[Plan], tuple[Any, Any]]
-
-
-def _write(actor: User, plan_id: int, version: int, verb: str, action: Action) -> Plan:
-    """Lock the plan, compare the version the user saw, act, count the version up, log."""
-    require(actor, "change-plans")
-    with transaction.atomic():
-        own = plans_seen_by(actor).select_for_update(of=("self",)).select_related("changed_by")
-        plan = own.filter(pk=plan_id).first()
-        if plan is None:
-            raise NotThere
-        if plan.version != version:
-            raise _clash(plan)
-        before, after = action(plan)
-        plan.version += 1
-        plan.changed_by = actor
-        plan.changed = timezone.now()
-        plan.save()
-        log(actor, verb, plan, before=before, after=after)
-    return plan
-
-
-def _may_change(plan: Plan, slot: str) -> None:
-    if slot not in SLOTS:
-        raise NotThere
-    if not plan.is_open:
-        raise Refused(
-            f"This plan is {State(plan.state).label.lower()}. Take it back to a draft before changing it."
-        )
+def copy_changes(plan: Plan, new: Plan) -> None:
+    """Give a new plan the changes of another, none of them carried out."""
+    changes = list(plan.changes.order_by("pk"))
+    for change in changes:
+        change.pk, change.plan, change.fitted = None, new, None
+    Change.objects.bulk_create(changes)
 
 
 def _was(plan: Plan, slot: str) -> dict[str, str] | None:
@@ -115,7 +84,7 @@ def swap_parts(*, actor: User, plan_id: int, version: int, parts: Mapping[str, i
         before: dict[str, str] = {}
         after: dict[str, str] = {}
         for slot, part_id in parts.items():
-            _may_change(plan, slot)
+            refuse_closed(plan, slot)
             part = on_offer(actor).filter(kind=SLOTS[slot].kind, pk=part_id).first()
             if part is None:
                 raise Refused(f"That part is not in the catalogue, or no {SLOTS[slot].title.lower()}.")
@@ -124,41 +93,159 @@ def swap_parts(*, actor: User, plan_id: int, version: int, parts: Mapping[str, i
             _set(plan, slot, part)
         return before or None, after
 
-    return _write(actor, plan_id, version, "swap", action)
+    return write_plan(actor, plan_id, version, "swap", action)
 
 
 def _set(plan: Plan, slot: str, part: CataloguePart | None) -> None:
     """Let a plan's slot hold a copy of a catalogue part, or nothing."""
-    wanted: dict[str, Any] = {"empties": True, "kind": "", "name": "", "attrs": {}, "price": 0}
-    if part is not None:
-        attrs = plain(stored_part(part.kind, part.name, part.attrs).attrs)
-        wanted = {"empties": False, "kind": part.kind, "name": part.name, "attrs": attrs, "price": part.price}
-    wanted |= {"catalogue_part": part, "fitted": None}
-    Change.objects.update_or_create(plan=plan, slot=slot, defaults=wanted)
+    if part is None:
+        _hold(plan, slot, empties=True)
+        return
+    attrs = plain(stored_part(part.kind, part.name, part.attrs).attrs)
+    _hold(
+        plan,
+        slot,
+        kind=part.kind,
+        name=part.name,
+        attrs=attrs,
+        price=part.price,
+        mass_g=part.mass_g,
+        catalogue_part=part,
+    )
+
+
+def _hold(plan: Plan, slot: str, **wanted: Any) -> None:
+    """Let a plan's slot hold this, and nothing of what it held."""
+    nothing: dict[str, Any] = {
+        "empties": False, "kind": "", "name": "", "attrs": {}, "price": 0, "mass_g": None, "origins": {},
+        "brought": False, "part": None, "catalogue_part": None, "fitted": None,
+    }  # fmt: skip
+    Change.objects.update_or_create(plan=plan, slot=slot, defaults=nothing | wanted)
+
+
+def type_part(
+    *,
+    actor: User,
+    plan_id: int,
+    version: int,
+    slot: str,
+    name: str,
+    values: Mapping[str, Any],
+    price: Decimal = Decimal(0),
+    brought: bool = False,
+    origins: Mapping[str, str] | None = None,
+) -> Plan:
+    """Plan a part that is typed or measured here: `values` is all that is known of it, by attribute; what `origins`
+    does not name is measured.
+
+    Raises InputError naming the attribute or the price; then nothing is stored.
+    """
+
+    def action(plan: Plan) -> tuple[Any, Any]:
+        refuse_closed(plan, slot)
+        kind = SLOTS[slot].kind
+        attrs = plain(attrs_from(plain(values), kind, ""))
+        faults = contradictions([kind], attrs)
+        if len(name) > PART_NAME_MAX:
+            faults.append(
+                Fault(path="name", says=f"{len(name)} characters; at most {PART_NAME_MAX} are kept")
+            )
+        if not 0 <= price < PRICE_UNDER:
+            faults.append(Fault(path="price", says=f"{price} given; 0 to {PRICE_UNDER} allowed"))
+        if faults:
+            raise InputError(faults)
+        before = _was(plan, slot)
+        known = {attr: (origins or {}).get(attr, Origin.MEASURED) for attr in attrs}
+        told = name.strip() or f"{SLOTS[slot].title}, typed here"
+        cost = Decimal(0) if brought else price
+        _hold(plan, slot, kind=kind, name=told, attrs=attrs, price=cost, origins=known, brought=brought)
+        return before, {slot: told}
+
+    return write_plan(actor, plan_id, version, "type", action)
+
+
+def take_part(*, actor: User, plan_id: int, version: int, slot: str, part_id: int) -> Plan:
+    """Plan the very part that lies on the bench or stands on another bike; it costs nothing.
+
+    Raises NotThere for a part that is not there or is no such part.
+    """
+
+    def action(plan: Plan) -> tuple[Any, Any]:
+        refuse_closed(plan, slot)
+        part = to_be_taken(actor, plan, slot).filter(pk=part_id).first()
+        if part is None:
+            raise NotThere
+        before = _was(plan, slot)
+        _hold(
+            plan,
+            slot,
+            kind=part.kind,
+            name=part.name or SLOTS[slot].title,
+            attrs=part.attrs,
+            origins=part.origins,
+            part=part,
+            catalogue_part=part.catalogue_part,
+        )
+        return before, {slot: part.name}
+
+    return write_plan(actor, plan_id, version, "take", action)
+
+
+def plan_as_there(*, actor: User, plan_id: int, version: int, slot: str, change_id: int) -> Plan:
+    """Plan for a slot what another plan has for one of its kind. Raises NotThere."""
+
+    def action(plan: Plan) -> tuple[Any, Any]:
+        refuse_closed(plan, slot)
+        like = planned_elsewhere(actor, plan, slot).filter(pk=change_id).first()
+        if like is None:
+            raise NotThere
+        before = _was(plan, slot)
+        same = {name: getattr(like, name) for name in ("kind", "name", "attrs", "price", "mass_g", "origins")}
+        _hold(plan, slot, **same, catalogue_part=like.catalogue_part)
+        return before, {slot: like.name}
+
+    return write_plan(actor, plan_id, version, "plan as there", action)
+
+
+def bring(*, actor: User, plan_id: int, version: int, slot: str, brought: bool) -> Plan:
+    """Say that the customer brings a planned part, or that the workshop gets it after all."""
+
+    def action(plan: Plan) -> tuple[Any, Any]:
+        refuse_closed(plan, slot)
+        change = plan.changes.select_related("catalogue_part").filter(slot=slot, empties=False).first()
+        if change is None:
+            raise NotThere
+        before, change.brought = change.brought, brought
+        own = change.catalogue_part.price if change.catalogue_part and change.part_id is None else 0
+        change.price = 0 if brought else own
+        change.save(update_fields=["brought", "price"])
+        return {slot: before}, {slot: brought}
+
+    return write_plan(actor, plan_id, version, "bring", action)
 
 
 def empty_slot(*, actor: User, plan_id: int, version: int, slot: str) -> Plan:
     """Plan a slot to stand empty."""
 
     def action(plan: Plan) -> tuple[Any, Any]:
-        _may_change(plan, slot)
+        refuse_closed(plan, slot)
         before = _was(plan, slot)
         _set(plan, slot, None)
         return before, {slot: None}
 
-    return _write(actor, plan_id, version, "empty", action)
+    return write_plan(actor, plan_id, version, "empty", action)
 
 
 def take_back(*, actor: User, plan_id: int, version: int, slot: str) -> Plan:
     """Leave a slot as it stands: the plan's change there goes."""
 
     def action(plan: Plan) -> tuple[Any, Any]:
-        _may_change(plan, slot)
+        refuse_closed(plan, slot)
         before = _was(plan, slot)
         plan.changes.filter(slot=slot).delete()
         return before, None
 
-    return _write(actor, plan_id, version, "take back", action)
+    return write_plan(actor, plan_id, version, "take back", action)
 
 
 def name_plan(*, actor: User, plan_id: int, version: int, name: str, note: str) -> Plan:
@@ -173,7 +260,7 @@ def name_plan(*, actor: User, plan_id: int, version: int, name: str, note: str) 
         plan.name, plan.note = name.strip(), note.strip()
         return before, {"name": plan.name, "note": plan.note}
 
-    return _write(actor, plan_id, version, "name", action)
+    return write_plan(actor, plan_id, version, "name", action)
 
 
 def move_plan(*, actor: User, plan_id: int, version: int, to: str) -> Plan:
@@ -189,75 +276,10 @@ def move_plan(*, actor: User, plan_id: int, version: int, to: str) -> Plan:
         plan.state_at, plan.state_by = timezone.now(), actor
         return {"state": before}, {"state": plan.state}
 
-    return _write(actor, plan_id, version, "state", action)
+    return write_plan(actor, plan_id, version, "state", action)
 
 
 def _left(plan: Plan) -> list[str]:
     """The slots whose change is not carried out."""
     fitted = {part.slot: part for part in plan.bike.fitted.all()}
     return [change.slot for change in plan.changes.all() if not change.is_done(fitted)]
-
-
-@transaction.atomic
-def carry_out(*, actor: User, plan_id: int, version: int, bike_version: int, slot: str) -> Plan:
-    """Do one change of a plan that is on the stand: the bike then holds the planned part, the old one lies
-    on the bench.
-
-    What the change pulls along (a frame that turns, a wheel laced anew) is written on the parts as assumed, to be
-    measured. It can be undone on the bike.
-    """
-    require(actor, "change-plans")
-    entered: list[Any] = []
-
-    def on_plan(plan: Plan) -> tuple[Any, Any]:
-        if not plan.on_stand:
-            raise Refused("This plan is not on the stand.")
-        change = plan.changes.filter(slot=slot).first()
-        if change is None:
-            raise NotThere
-        says = f"{SLOTS[slot].title} {'taken off' if change.empties else 'fitted'} as planned in {plan.name}"
-        write_bike(
-            actor,
-            plan.bike_id,
-            bike_version,
-            "carry out",
-            says,
-            lambda bike, parts: _on_bike(bike, parts, change, entered),
-        )
-        if entered:
-            change.fitted = entered[0]
-            change.save(update_fields=["fitted"])
-        return {slot: "planned"}, {slot: "done"}
-
-    return _write(actor, plan_id, version, "carry out", on_plan)
-
-
-def _on_bike(bike: Bike, parts: Parts, change: Change, entered: list[Any]) -> tuple[Any, Any]:
-    slot, new = change.slot, part_of(change)
-    if change.is_done({part.slot: part for part in parts.on(bike)}):
-        raise Refused(f"{SLOTS[slot].title}: this is done already.")
-    then = laid_over(bike.build(parts.on(bike)), {slot: new})
-    old = parts.in_slot(bike, slot)
-    before = None if old is None else old.name
-    if old is not None:
-        parts.take_off(old)
-    if new is not None:
-        attrs = plain(new.attrs)
-        stated = dict.fromkeys(attrs, Origin.STATED)
-        catalogue = change.catalogue_part_id
-        entered.append(
-            parts.enter(bike, slot, name=new.name, attrs=attrs, origins=stated, catalogue_part_id=catalogue)
-        )
-    for part in parts.on(bike):
-        _pulled_along(parts, part, then.parts[part.slot].attrs)
-    return {slot: before}, {slot: None if new is None else new.name}
-
-
-def _pulled_along(parts: Parts, part: Any, attrs: Mapping[str, Any]) -> None:
-    """Write on a part what another part's change did to it."""
-    then = plain(attrs)
-    if then != part.attrs:
-        kept = {
-            attr: origin for attr, origin in part.origins.items() if then.get(attr) == part.attrs.get(attr)
-        }
-        parts.change(part, attrs=then, origins=dict.fromkeys(then, Origin.ASSUMED) | kept)

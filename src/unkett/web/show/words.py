@@ -190,8 +190,10 @@ def need_says(need: Mapping[str, Any]) -> str:
     words += [f"for {_called(need[name])}" for name in ("body", "fits") if name in need]
     if "rotor_mm" in need:
         words.append(f"for a {need['rotor_mm']:g} mm rotor")
-    if "links" in need:
+    if "to_links" in need:
         words.append(f"({need['links']}, down to {need['to_links']})")
+    elif "links" in need:
+        words.append(f"({need['links']} links)")
     if "gears" in need:
         words.append("(" + ", ".join(need["gears"]) + ")")
     if "damage" in need:

@@ -20,18 +20,11 @@ from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.queries import parts_seen_by
 from unkett.web.catalogue.services import SHOP, add_part, change_part, retire_part
 from unkett.web.pages.common.answers import answer, back_or
-from unkett.web.pages.common.forms import VersionForm, clean, whole_number
+from unkett.web.pages.common.forms import Money, VersionForm, clean, whole_number
 from unkett.web.pages.common.guard import allowed
 from unkett.web.show.fields import Field, by_name, field_of, filled_in, left_over, marked, read_all
 
 NOT_OF_A_SORT = {"damage"}  # what one part has, not every part like it
-
-
-class Money(forms.DecimalField):
-    """A price, with a point or a comma."""
-
-    def to_python(self, value: Any) -> Any:
-        return super().to_python(value.replace(",", ".") if isinstance(value, str) else value)
 
 
 class ShopForm(forms.Form):

@@ -21,6 +21,13 @@ class FindForm(forms.Form):
         return form.cleaned_data["find"] if form.is_valid() else ""
 
 
+class Money(forms.DecimalField):
+    """A price, with a point or a comma."""
+
+    def to_python(self, value: Any) -> Any:
+        return super().to_python(value.replace(",", ".") if isinstance(value, str) else value)
+
+
 class VersionForm(forms.Form):
     """Which version of the thing the hand saw."""
 

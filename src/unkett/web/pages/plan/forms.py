@@ -2,7 +2,7 @@
 
 from django import forms
 
-from unkett.web.pages.common.forms import VersionForm
+from unkett.web.pages.common.forms import Money, VersionForm
 
 
 class SwapForm(VersionForm):
@@ -28,6 +28,33 @@ class StateForm(VersionForm):
 
 
 class CarryOutForm(VersionForm):
-    """Which version of the bike the hand saw, too."""
+    """Which version of the bike the hand saw, too, and where goes what comes off."""
 
     bike_version = forms.IntegerField(min_value=0)
+    goes_to = forms.CharField(required=False, max_length=10, empty_value="bench")
+
+
+class TakeForm(VersionForm):
+    """The part that is taken."""
+
+    part = forms.IntegerField(min_value=1)
+
+
+class AsThereForm(VersionForm):
+    """The change of another plan that is planned here too."""
+
+    change = forms.IntegerField(min_value=1)
+
+
+class BroughtForm(VersionForm):
+    """Whether the customer brings it."""
+
+    brought = forms.BooleanField(required=False)
+
+
+class TypedForm(VersionForm):
+    """What a part typed here is called and costs."""
+
+    name = forms.CharField(required=False, max_length=2000, strip=True)
+    price = Money(required=False, min_value=0, max_digits=9, decimal_places=2)
+    brought = forms.BooleanField(required=False)

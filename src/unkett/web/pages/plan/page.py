@@ -13,12 +13,13 @@ from django.urls import reverse
 from unkett.core.build import Part
 from unkett.core.finding import Finding, Verdict
 from unkett.core.vocabulary import SLOTS, Area, Slot
+from unkett.web.bikes.models import Where
 from unkett.web.catalogue.queries import Candidates, what_goes
 from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.pages.common.forms import CandidatesForm
 from unkett.web.pages.plan.forms import NameForm
-from unkett.web.plans.models import Change, State
-from unkett.web.plans.queries import part_now
+from unkett.web.plans.models import Change, Plan, State
+from unkett.web.plans.queries import options_of, part_now
 from unkett.web.show.values import Shown
 
 WAYS = {
@@ -30,6 +31,13 @@ WAYS = {
     State.CHECKED: "It is checked",
     State.HANDED_OVER: "It is handed over",
     State.DROPPED: "Discard",
+}
+
+
+COMES_OFF = {
+    Where.BENCH: "is kept on the bench",
+    Where.CUSTOMER: "goes to the customer",
+    Where.SCRAPPED: "is scrapped",
 }
 
 
@@ -86,6 +94,26 @@ class PlanPage(BikePage):
             return []
         taken_up = self.plan.state == State.DROPPED
         return [(to.value, "Take it up again" if taken_up else WAYS[to]) for to in self.plan.may_go]
+
+    @cached_property
+    def options(self) -> list[Plan]:
+        """The plan with its other options."""
+        return options_of(self.actor, self.plan) if self.plan else []
+
+    @property
+    def comes_off_to(self) -> list[tuple[str, str]]:
+        """Where a part that comes off may go."""
+        return [(to.value, words) for to, words in COMES_OFF.items()]
+
+    @property
+    def to_carry_out(self) -> list[ChangeShown]:
+        """What is left to be done of a plan on the stand."""
+        return [shown for shown in self.changes if not shown.done] if self.plan and self.plan.on_stand else []
+
+    @property
+    def comes_off(self) -> list[str]:
+        """The parts that come off with all that is left."""
+        return [shown.was.name or shown.slot.title.lower() for shown in self.to_carry_out if shown.was]
 
     @property
     def opened(self) -> str:

@@ -1,4 +1,4 @@
-"""The plan page and its drawer of candidates; a plan's changes, name and state; its changes carried out.
+"""The plan page; a plan's name and state, copied, as a build file.
 
 After a change everybody is sent to the page; htmx follows and gets the fragment of it.
 """
@@ -9,14 +9,12 @@ from django import forms
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
 
-from unkett.core.vocabulary import SLOTS
-from unkett.web.catalogue.queries import plate_slot
 from unkett.web.pages.common.answers import answer, is_for, json_file
 from unkett.web.pages.common.bike_page import folded_findings, of_plan
-from unkett.web.pages.common.forms import VersionForm, clean
+from unkett.web.pages.common.forms import clean
 from unkett.web.pages.common.guard import allowed
-from unkett.web.pages.plan.forms import CarryOutForm, NameForm, StateForm, SwapForm
-from unkett.web.pages.plan.page import DrawerPage, PlanPage
+from unkett.web.pages.plan.forms import NameForm, StateForm
+from unkett.web.pages.plan.page import PlanPage
 from unkett.web.plans import services
 from unkett.web.plans.queries import planned
 
@@ -65,29 +63,6 @@ def copy(request: HttpRequest, plan_id: int) -> HttpResponse:
 
 
 @allowed("change-plans", "POST")
-def swap(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
-    """Put a catalogue part into a slot of the plan."""
-    data = clean(SwapForm(request.POST))
-    parts = {slot: data["part"]} | ({plate_slot(slot): data["plate"]} if data["plate"] else {})
-    services.swap_parts(actor=request.user, plan_id=plan_id, version=data["version"], parts=parts)
-    return redirect("plans:show", plan_id)
-
-
-@allowed("change-plans", "POST")
-def empty(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
-    """Leave a slot empty in the plan."""
-    services.empty_slot(actor=request.user, plan_id=plan_id, slot=slot, **clean(VersionForm(request.POST)))
-    return redirect("plans:show", plan_id)
-
-
-@allowed("change-plans", "POST")
-def take_back(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
-    """Take a change back."""
-    services.take_back(actor=request.user, plan_id=plan_id, slot=slot, **clean(VersionForm(request.POST)))
-    return redirect("plans:show", plan_id)
-
-
-@allowed("change-plans", "POST")
 def rename(request: HttpRequest, plan_id: int) -> HttpResponse:
     """Name the plan and note why; a bad name answers beside its field."""
     form = NameForm(request.POST)
@@ -102,22 +77,6 @@ def move(request: HttpRequest, plan_id: int) -> HttpResponse:
     """Bring the plan to another state."""
     services.move_plan(actor=request.user, plan_id=plan_id, **clean(StateForm(request.POST)))
     return redirect("plans:show", plan_id)
-
-
-@allowed("change-plans", "POST")
-def carry_out(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
-    """One change of the plan is done on the bike."""
-    services.carry_out(actor=request.user, plan_id=plan_id, slot=slot, **clean(CarryOutForm(request.POST)))
-    return redirect("plans:show", plan_id)
-
-
-@allowed("see-plans")
-def drawer(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
-    """What could go in a slot, each part with its verdict before it is chosen."""
-    if slot not in SLOTS:
-        raise Http404
-    page = of_plan(request, plan_id, DrawerPage, "plan", slot=SLOTS[slot])
-    return answer(request, "plan/_drawer.html" if request.htmx else "plan/drawer.html", page)
 
 
 @allowed("see-plans")

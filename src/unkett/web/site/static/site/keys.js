@@ -31,7 +31,16 @@
     return true;
   }
 
+  // The option before or after the one that is shown.
+  function option(steps) {
+    var found = Array.from(document.querySelectorAll("[data-option]"));
+    var here = found.findIndex(function (one) { return one.dataset.option === "here"; });
+    if (here >= 0) found[(here + steps + found.length) % found.length].click();
+  }
+
   var keys = {
+    "[": function () { option(-1); },
+    "]": function () { option(1); },
     "/": function () { next('[data-key="/"]'); },
     n: function () { next('.finding:not([data-verdict="goes"])'); },
     m: function () { next("[data-measure]"); },

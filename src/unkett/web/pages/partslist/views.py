@@ -1,0 +1,112 @@
+"""The parts that a plan wants, to order from: what is bought, what is in the house, what is brought or taken."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from functools import cached_property
+from typing import Any
+
+from attrs import frozen
+from django.http import HttpRequest, HttpResponse
+
+from unkett.core.finding import Verdict
+from unkett.core.vocabulary import SLOTS
+from unkett.web.pages.common.answers import answer, download
+from unkett.web.pages.common.bike_page import BikePage, of_plan
+from unkett.web.pages.common.guard import allowed
+from unkett.web.plans.models import Change
+from unkett.web.show.values import Shown
+from unkett.web.show.words import need_says
+
+ORDER, HOUSE, TYPED, BROUGHT, TAKEN = (
+    "To order",
+    "In the house",
+    "To get: typed here, in no catalogue",
+    "The customer brings it",
+    "Taken from what is at hand",
+)
+
+
+@frozen(kw_only=True)
+class Wanted(Shown):
+    """One part of the list."""
+
+    sort: str
+    slot: str
+    name: str
+    maker: str = ""
+    place: str = ""
+    days: int | None = None
+    price: Decimal | None = None
+
+
+def _sort(change: Change) -> str:
+    if change.part_id:
+        return TAKEN
+    if change.brought:
+        return BROUGHT
+    part = change.catalogue_part
+    if part is None:
+        return TYPED
+    return ORDER if part.days else HOUSE
+
+
+@frozen(kw_only=True, slots=False)
+class PartsList(BikePage):
+    """The parts of a plan by where they come from, and the small parts that its findings ask for."""
+
+    @cached_property
+    def wanted(self) -> list[Wanted]:
+        if self.planned is None:
+            return []
+        changes = [change for change in self.planned.changes.values() if not change.empties]
+        return [
+            Wanted(
+                sort=_sort(change),
+                slot=SLOTS[change.slot].title,
+                name=change.name,
+                maker=change.catalogue_part.maker if change.catalogue_part else "",
+                place=change.catalogue_part.place if change.catalogue_part else "",
+                days=change.catalogue_part.days if change.catalogue_part else None,
+                price=change.price,
+            )
+            for change in changes
+        ]
+
+    @property
+    def groups(self) -> list[tuple[str, list[Wanted]]]:
+        """The parts by where they come from; empty groups are left out."""
+        sorts = (ORDER, TYPED, HOUSE, BROUGHT, TAKEN)
+        groups = [(sort, [one for one in self.wanted if one.sort == sort]) for sort in sorts]
+        return [(sort, found) for sort, found in groups if found]
+
+    @cached_property
+    def small(self) -> list[tuple[str, str]]:
+        """Parts that findings need: what, and the joint that asks."""
+        asking = [finding for finding in self.check.findings if finding.verdict is Verdict.GOES_IF]
+        return [
+            (need_says(need), finding.says)
+            for finding in asking
+            for need in finding.needs
+            if need["sort"] == "part"
+        ]
+
+    @property
+    def total(self) -> Decimal:
+        return self.planned.price if self.planned else Decimal(0)
+
+    @property
+    def csv_rows(self) -> list[list[Any]]:
+        """The list as rows."""
+        head = ["sort", "slot", "name", "maker", "place", "days", "price"]
+        rows = [[w.sort, w.slot, w.name, w.maker, w.place, w.days, w.price] for w in self.wanted]
+        small = [["needed by a finding", "", what, "", "", "", ""] for what, _ in self.small]
+        return [head, *rows, *small]
+
+
+@allowed("see-plans")
+def parts(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """The parts list, also as CSV."""
+    page = of_plan(request, plan_id, PartsList, "plan")
+    file = download(request, f"parts-plan-{plan_id}", None, page.csv_rows)
+    return file or answer(request, "partslist/parts.html", page)
