@@ -1,5 +1,7 @@
 """A plan's states, and its changes carried out slot by slot: the bike then is as planned."""
 
+from datetime import UTC, datetime
+
 import pytest
 from django.urls import reverse
 
@@ -12,6 +14,7 @@ from unkett.web.plans.models import MAY_GO, Plan, State
 from unkett.web.plans.queries import planned
 from unkett.web.workshop.errors import Clash, NotThere, Refused
 from unkett.web.workshop.models import LogLine
+from unkett.web.workshop.services import log
 
 
 def go(owner, plan, *states) -> Plan:
@@ -29,6 +32,10 @@ def on_stand(owner, plan, catalogue) -> Plan:
     services.swap_part(actor=owner, plan_id=plan.pk, version=1, slot="cassette", part_id=part)
     services.empty_slot(actor=owner, plan_id=plan.pk, version=2, slot="chain")
     return go(owner, plan, "agreed", "on stand")
+
+
+def at(*day: int) -> datetime:
+    return datetime(*day, 12, tzinfo=UTC)
 
 
 def carry(owner, plan, slot) -> Plan:
@@ -190,3 +197,27 @@ def test_the_page_brings_a_plan_from_draft_to_done(client, owner, bike, plan, ca
     assert client.post(done, {"version": 4, "bike_version": 1}).status_code == 302
     assert bike.fitted.get(slot="cassette").name == "Wide nine"
     assert "Carried out: cassette" not in client.get(url).text
+
+
+def test_history_shows_what_stood_on_any_day(client, owner, bike, on_stand) -> None:
+    """Three days, set by hand in the log: the bike entered, a cassette fitted, the bike a day later."""
+    log(owner, "take in", bike)
+    LogLine.objects.filter(about="bike", about_id=bike.pk).update(at=at(2026, 3, 1))
+    carry(owner, on_stand, "cassette")
+    LogLine.objects.filter(moves__part__kind="cassette").update(at=at(2026, 3, 5))
+    client.force_login(owner)
+    url = reverse("bikes:history", args=[bike.pk])
+
+    def stood(day: str) -> str:
+        text = client.get(url, {"on": day}).text
+        return text[text.index('class="sheet stood"') : text.index('scope="col">When')]
+
+    old = standing(owner, bike.pk)
+    assert "not written down yet" in stood("2026-02-28")
+    assert "Wide nine" not in stood("2026-03-04")
+    assert "Chain" in stood("2026-03-04")
+    assert "Wide nine" in stood("2026-03-05")
+    assert old.build.parts["cassette"].name == "Wide nine"
+    fitting.undo(actor=owner, bike_id=bike.pk, version=2)
+    assert "Wide nine" not in stood("2126-01-01")
+    assert client.get(url, {"on": "yesterday"}).status_code == 200

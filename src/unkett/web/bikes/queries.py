@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+
 from attrs import frozen
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 from django.db.models.fields.json import KeyTextTransform, KeyTransform
 
-from unkett.core.build import Build
+from unkett.core.build import Build, Part, stored_part
 from unkett.core.engine import Check, check
 from unkett.core.settings import Settings
+from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.judging import accepting
-from unkett.web.bikes.models import Bike, BikePart, Where
+from unkett.web.bikes.models import Bike, BikePart, Move, Where
 from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
 from unkett.web.workshop.errors import NotThere
 from unkett.web.workshop.models import LogLine, User
@@ -73,6 +78,47 @@ def history_of(actor: User, bike: Bike) -> list[LogLine]:
     }
     shown = lines.filter(pk__in=ids).select_related("actor").order_by("-pk")[:HISTORY_SHOWN]
     return list(shown.prefetch_related("moves__part", "moves__from_bike", "moves__to_bike"))
+
+
+@frozen(kw_only=True)
+class Stood:
+    """A part as it was on a bike on some day."""
+
+    slot: str
+    part: Part
+
+
+def known_since(actor: User, bike: Bike) -> datetime | None:
+    """When the bike was written down; None where the log does not say."""
+    lines = LogLine.objects.filter(workshop_id=actor.workshop_id, about="bike", about_id=bike.pk)
+    return (
+        lines.filter(verb__in=("add", "take in", "copy")).order_by("pk").values_list("at", flat=True).first()
+    )
+
+
+def stood_on(bike: Bike, when: datetime) -> list[Stood]:
+    """The parts that were on a bike at a moment, with what was known of them then, by the ledger.
+
+    A part stands as the last line of its ledger before the moment left it, else as the first line after found it.
+    """
+    lines = Move.objects.filter(Q(from_bike=bike) | Q(to_bike=bike)).select_related("line", "part")
+    by_part: dict[int, list[Move]] = {}
+    for move in lines.order_by("line_id", "pk"):
+        by_part.setdefault(move.part_id, []).append(move)
+    states: list[tuple[str, Mapping[str, Any]]] = [
+        (part.slot, part.stored()) for part in bike.fitted.exclude(pk__in=by_part)
+    ]
+    for moves in by_part.values():
+        past = [move for move in moves if move.line.at <= when]
+        if past and past[-1].to_bike_id == bike.pk:
+            states.append((past[-1].to_slot, past[-1].after))
+        elif not past and moves[0].from_bike_id == bike.pk and moves[0].before is not None:
+            states.append((moves[0].from_slot, moves[0].before))
+    order = list(SLOTS)
+    return [
+        Stood(slot=slot, part=stored_part(was["kind"], was["name"], was["attrs"], was["also"], was["extra"]))
+        for slot, was in sorted(states, key=lambda state: order.index(state[0]))
+    ]
 
 
 def bench_of(actor: User) -> list[BikePart]:

@@ -4,8 +4,8 @@ from django.urls import URLPattern, include, path
 
 from unkett.web.pages.bench import views as bench
 from unkett.web.pages.bike import views as bike
+from unkett.web.pages.catalogue import table, write
 from unkett.web.pages.catalogue import views as catalogue
-from unkett.web.pages.catalogue import write
 from unkett.web.pages.customers import views as customers
 from unkett.web.pages.history import views as history
 from unkett.web.pages.intake import first, lookover
@@ -84,6 +84,8 @@ PLANS = [
 CATALOGUE = [
     path("catalogue/", catalogue.parts, name="parts"),
     path("catalogue/called/<slug:slot>/", catalogue.called, name="parts-called"),
+    path("catalogue/table/", table.table, name="table"),
+    path("catalogue/table/take/", table.take, name="table-take"),
     path("catalogue/new/", write.new, name="part-new"),
     path("catalogue/<int:part_id>/", catalogue.part, name="part"),
     path("catalogue/<int:part_id>/change/", write.change, name="part-change"),

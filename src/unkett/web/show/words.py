@@ -259,6 +259,12 @@ def changes_in(
     ]
 
 
+def told_of(kind: str, attrs: Mapping[str, Any]) -> list[tuple[str, str]]:
+    """What is known of a part: each attribute's title and its value."""
+    declared = KINDS[kind].attributes.items()
+    return [(attr.title, _told(attrs[name], attr)) for name, attr in declared if attrs.get(name) is not None]
+
+
 def _told(value: Any, attr: Attribute) -> str:
     return "open" if value is None else f"{plain_value(value, attr.type)} {attr.unit}".strip()
 

@@ -2,18 +2,29 @@
 
 from __future__ import annotations
 
+from datetime import date, datetime, time
 from functools import cached_property
 
 from attrs import frozen
+from django import forms
 from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
 
+from unkett.core.build import plain
+from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.models import Move
-from unkett.web.bikes.queries import history_of
+from unkett.web.bikes.queries import history_of, known_since, stood_on
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_bike
 from unkett.web.pages.common.guard import allowed
-from unkett.web.show.words import changes_in
+from unkett.web.show.words import changes_in, told_of
 from unkett.web.workshop.models import LogLine
+
+
+class DayForm(forms.Form):
+    """The day that is asked for."""
+
+    on = forms.DateField()
 
 
 @frozen(kw_only=True)
@@ -38,6 +49,33 @@ class HistoryPage(BikePage):
                 ],
             )
             for line in history_of(self.actor, self.bike)
+        ]
+
+    @cached_property
+    def day(self) -> date | None:
+        """The day that is asked for; None for none, or what is no day."""
+        form = DayForm(self.asked)
+        return form.cleaned_data["on"] if form.is_valid() else None
+
+    @property
+    def known(self) -> bool:
+        """Whether the bike was written down by then, as far as the log says."""
+        since = known_since(self.actor, self.bike)
+        return since is None or since <= self._evening
+
+    @property
+    def _evening(self) -> datetime:
+        assert self.day is not None
+        return timezone.make_aware(datetime.combine(self.day, time.max))
+
+    @cached_property
+    def stood(self) -> list[tuple[str, str, list[tuple[str, str]]]]:
+        """Each part that was on the bike at the end of that day: slot, name, what was known of it."""
+        if self.day is None or not self.known:
+            return []
+        return [
+            (SLOTS[one.slot].title, one.part.name, told_of(one.part.kind, plain(one.part.attrs)))
+            for one in stood_on(self.bike, self._evening)
         ]
 
 
