@@ -1,5 +1,8 @@
 """The Measure pages: the ranking follows the readings; the answer goes on the bike in one step."""
 
+import html
+import re
+
 import pytest
 from django.urls import reverse
 
@@ -108,3 +111,22 @@ def test_every_answer_can_be_put_on_a_bike(mechanic, bike) -> None:
     hub = BikePart.objects.get(bike=bike, slot="front_hub")
     assert {"axle_kind", "axle_dia_mm", "spacing_mm"} <= set(hub.attrs)
     assert hub.origins["axle_dia_mm"] == "measured"
+
+
+def test_the_readings_stay_with_what_they_found(client, mechanic, bike) -> None:
+    client.force_login(mechanic)
+    page = client.get(
+        reverse("measure:sort", args=["seatpost"]), {"diameter_mm": "27,2", "bike": bike.pk}
+    ).text
+    form = next(one for one in forms_of(page) if one.fields.get("bike") and "code" in one.fields)
+    assert form.fields["diameter_mm"] == "27,2"
+    assert client.post(form.action, form.fields).status_code == 302
+    told = client.get(reverse("bikes:history", args=[bike.pk])).text
+    assert "27,2 mm" in told
+    link = re.search(r'href="(/catalogue/new/[^"]*sort=seatpost[^"]*)"', page)
+    assert link is not None
+    fields = next(
+        one for one in forms_of(client.get(html.unescape(link[1])).text) if "diameter_mm" in one.fields
+    )
+    assert fields.fields["diameter_mm"] == "27.2"
+    assert client.get("/catalogue/new/", {"sort": "seatpost", "place": "9", "code": "x"}).status_code == 404

@@ -163,8 +163,18 @@ def record_measure(
     return write_bike(actor, bike_id, version, "measure", says, action)
 
 
-def put_found(*, actor: User, bike_id: int, version: int, slot: str, values: Mapping[str, Any]) -> Bike:
-    """Put what measuring identified on the part in a slot, all of it or nothing. Raises as `record_measure` does."""
+def put_found(
+    *,
+    actor: User,
+    bike_id: int,
+    version: int,
+    slot: str,
+    values: Mapping[str, Any],
+    readings: Mapping[str, str] | None = None,
+) -> Bike:
+    """Put what measuring identified on the part in a slot, all of it or nothing; the readings it was found by, in
+    words, stay in the log. Raises as `record_measure` does.
+    """
 
     def action(bike: Bike, parts: Parts) -> tuple[Any, Any]:
         pairs = {
@@ -172,7 +182,10 @@ def put_found(*, actor: User, bike_id: int, version: int, slot: str, values: Map
         }
         return (
             {slot: {attr: before for attr, (before, _) in pairs.items()}},
-            {slot: {attr: after for attr, (_, after) in pairs.items()}},
+            {
+                slot: {attr: after for attr, (_, after) in pairs.items()},
+                **({"read": dict(readings)} if readings else {}),
+            },
         )
 
     return write_bike(actor, bike_id, version, "identify", f"{title_of(slot)} identified", action)

@@ -13,8 +13,9 @@ from django.shortcuts import redirect
 from django.urls import reverse
 
 from unkett.core.errors import Fault, InputError
+from unkett.core.identify import SORTS
 from unkett.core.typed import only_size
-from unkett.core.vocabulary import KINDS, Kind
+from unkett.core.vocabulary import KINDS, SLOTS, Kind
 from unkett.web.bikes import permissions as bikes
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.queries import parts_seen_by
@@ -106,7 +107,9 @@ def _shop(part: CataloguePart, name: str) -> dict[str, Any]:
 
 
 def _started(request: HttpRequest) -> WritePage | None:
-    """A new part: of a kind, like another (`like`), or like a bike's part (`of`); None where no kind is chosen."""
+    """A new part: of a kind, like another (`like`), like a bike's part (`of`), or with what measuring found (`sort`);
+    None where no kind is chosen.
+    """
     asked = request.GET
     next_page = asked.get("next", "")
     if "like" in asked:
@@ -120,11 +123,26 @@ def _started(request: HttpRequest) -> WritePage | None:
         kind = KINDS[fitted.kind]
         known = {name: value for name, value in fitted.attrs.items() if name in kind.attributes}
         return WritePage(kind=kind, known=known, shop={"name": fitted.name}, next=next_page)
+    if "sort" in asked:
+        kind, known = _found(asked)
+        return WritePage(kind=kind, known=known, shop={}, next=next_page)
     if not asked.get("kind"):
         return None
     if asked["kind"] not in KINDS:
         raise Http404
     return WritePage(kind=KINDS[asked["kind"]], known={}, shop={}, next=next_page)
+
+
+def _found(asked: Mapping[str, str]) -> tuple[Kind, dict[str, Any]]:
+    """The kind of part that a standard was found on by measuring, and what it settles of it."""
+    sort = SORTS.get(asked["sort"])
+    place, code = whole_number(asked.get("place", "")), asked.get("code", "")
+    row = next((row for row in sort.rows if row["code"] == code), None) if sort else None
+    if sort is None or row is None or place is None or place >= len(sort.puts):
+        raise Http404
+    put = sort.puts[place]
+    kind = KINDS[SLOTS[put.slot].kind]
+    return kind, {name: value for name, value in put.values(row).items() if name in kind.attributes}
 
 
 def _own(request: HttpRequest, part_id: int | None) -> CataloguePart:

@@ -119,6 +119,7 @@ class Ranked:
 
     match: Match
     places: list[Place]
+    writes: list[Place]  # the parts it may be written into the catalogue for
     title: str
     note: str
     called: list[str]
@@ -208,7 +209,8 @@ class SortPage:
         return [
             Ranked(
                 match=match,
-                places=self._places(match),
+                places=self._places(match) if self.bike else [],
+                writes=_one_of_a_kind(self.sort, self._places(match)),
                 title=titles.get(match.code, match.code),
                 note=match.row.get("note", ""),
                 called=names.get(match.code, []),
@@ -230,7 +232,7 @@ class SortPage:
 
     def _places(self, match: Match) -> list[Place]:
         """Where a standard may be put: offered for the first, and for those that fit as well as it does."""
-        if self.bike is None or self.found is None or match.misses:
+        if self.found is None or match.misses:
             return []
         if match.score - self.found.ranked[0].score > SAME_SCORE:
             return []
@@ -254,6 +256,14 @@ class SortPage:
             for attr, value in values.items()
             if stands.get(attr) not in (None, plain(value))
         ]
+
+
+def _one_of_a_kind(sort: Sort, places: list[Place]) -> list[Place]:
+    """The first place of each kind of part: a front and a rear hub are one sort of part."""
+    first: dict[str, Place] = {}
+    for place in places:
+        first.setdefault(SLOTS[sort.puts[place.number].slot].kind, place)
+    return list(first.values())
 
 
 def _field(measure: Measure) -> Field:

@@ -57,6 +57,18 @@ def put(request: HttpRequest, kind: str) -> HttpResponse:
     if not values:
         raise Http404  # a standard that no part of ours may have, such as a thread that strips the hub
     put_found(
-        actor=request.user, bike_id=data["bike"], version=data["version"], slot=place.slot, values=values
+        actor=request.user,
+        bike_id=data["bike"],
+        version=data["version"],
+        slot=place.slot,
+        values=values,
+        readings=_readings(request, chosen),
     )
     return redirect("bikes:stand", data["bike"])
+
+
+def _readings(request: HttpRequest, chosen: Sort) -> dict[str, str]:
+    """What was read off the part, by title; what cannot be read is left out."""
+    page = SortPage(actor=request.user, asked=request.POST, sort=chosen)
+    typed = [(field.title, field.text, field.unit) for field in page.fields if field.text and not field.fault]
+    return {title: f"{text} {unit}".strip() for title, text, unit in typed}
