@@ -8,9 +8,10 @@ import pytest
 from unkett.core.build import build_from
 from unkett.core.calc.gears import gears, pitch_radius
 from unkett.core.drawing.chain import SCALE, chain_scene
-from unkett.core.drawing.gears import gear_scene
+from unkett.core.drawing.gears import Upright, gear_scene
 from unkett.core.figures import SetUp, chain_of, gears_of, hill_of, setup_of, top_speed, with_gears
 from unkett.core.scene import Box, Circle, Line, Path, Text, Wheel, belt_path, belt_round
+from unkett.core.settings import DEFAULTS
 
 PARTS = {
     "frame": {"chainstay_mm": 432},
@@ -69,7 +70,9 @@ def test_equal_steps_are_equally_wide() -> None:
     table = gears(chainrings=(40,), sprockets=(10, 20, 40), circumference_mm=2000)
     scene = gear_scene([SetUp(label="as planned", state="planned", table=table, angles={})])
     ticks = sorted(
-        shape.corner[0] for shape in scene.shapes if isinstance(shape, Box) and shape.role == "gear-planned"
+        shape.centre[0]
+        for shape in scene.shapes
+        if isinstance(shape, Circle) and shape.role == "gear-planned"
     )
     assert len(ticks) == 3
     assert ticks[1] - ticks[0] == pytest.approx(ticks[2] - ticks[1])
@@ -129,36 +132,63 @@ def test_four_setups_lie_on_one_scale() -> None:
         ticks = [
             s
             for s in scene.shapes
-            if isinstance(s, Box) and s.role.split(" ")[0] == f"gear-{state}" and s.title
+            if isinstance(s, Circle) and s.role.split(" ")[0] == f"gear-{state}" and s.title
         ]
         assert len(ticks) == count
     same = {
         state: [
-            s.corner[0] + s.width / 2
+            s.centre[0]
             for s in scene.shapes
-            if isinstance(s, Box) and s.role == f"gear-{state}" and s.title
+            if isinstance(s, Circle) and s.role == f"gear-{state}" and s.title
         ]
         for state in ("stands", "third")
     }
     assert same["stands"] == pytest.approx(same["third"])
 
 
-def test_chain_angles_and_overlaps_are_marked() -> None:
-    # ring at 60 mm, first sprocket at 67.5 − 4.5 = 63, third at 63 − 2 × 4.35 = 54.3: 5.7 mm over 432
-    # lean 0.76°; at a chainline of 80 mm 25.7 mm lean 3.40° and the middle one 2.83°, at 85 mm 2.92°, 3.49° and 4.06°
-    for line, noisy, far in ((60, 0, 0), (80, 2, 0), (85, 2, 1)):
-        build = bike(
-            crank={"chainline_mm": line},
-            rear_hub={"spacing_mm": 135},
-            cassette={"speeds": 9, "sprocket_pitch_mm": 4.35},
-        )
-        scene = gear_scene([setup_of(build, "as it stands", "stands")])
-        chevrons = [s for s in scene.shapes if isinstance(s, Path) and s.role == "leans"]
-        crosses = [s for s in scene.shapes if isinstance(s, Line) and s.role == "leans-far"]
-        assert (len(chevrons) - 1, len(crosses) // 2 - 1) == (noisy, far)  # one of each stands in the legend
+def pairs_of(table):
+    return [(gear.ring, gear.sprocket) for gear in table.gears]
+
+
+def test_gears_stand_at_their_lean() -> None:
+    # ring at 80 mm, first sprocket at 67.5 − 4.5 = 63, third at 63 − 2 × 4.35 = 54.3: 17 to 25.7 mm over 432 lean
+    # 2.25° to 3.40°; a degree is the same height everywhere, and the quiet band goes as far up as down
+    build = bike(
+        crank={"chainline_mm": 80},
+        rear_hub={"spacing_mm": 135},
+        cassette={"speeds": 9, "sprocket_pitch_mm": 4.35},
+    )
+    scene = gear_scene([setup_of(build, "as it stands", "stands")])
+    dots = [s for s in scene.shapes if isinstance(s, Circle) and s.role == "gear-stands"]
+    heights = sorted(-dot.centre[1] for dot in dots)
+    straight = next(
+        s for s in scene.shapes if isinstance(s, Line) and s.role == "grid" and s.start[1] == s.end[1]
+    )
+    leans = [math.degrees(math.atan(mm / 432)) for mm in (17, 21.35, 25.7)]
+    per_degree = (heights[-1] - heights[0]) / (leans[-1] - leans[0])
+    assert [(height + straight.start[1]) / per_degree for height in heights] == pytest.approx(leans)
+    band = next(s for s in scene.shapes if isinstance(s, Box) and s.role == "quiet-band")
+    assert band.height / 2 / per_degree == pytest.approx(DEFAULTS.number("chain_angle_noisy_deg"))
+    assert band.corner[1] + band.height / 2 == pytest.approx(straight.start[1])
+
+
+def test_doubled_gears_are_hollow_and_the_wanted_range_stands_upright() -> None:
     table = gears(chainrings=(40, 30), sprockets=(12, 16), circumference_mm=2000)
     near = SetUp(label="x", state="stands", table=table, angles={})
     assert near.overlaps == (False, True, True, False)  # 30/12 and 40/16 are both 2.5
+    leaning = SetUp(
+        label="x", state="planned", table=table, angles=dict.fromkeys(pairs_of(table), 1.0) | {(40, 16): -1}
+    )
+    scene = gear_scene([leaning], wanted=[Upright(2.5 * 2, "hill")])
+    hollow = [
+        s.centre
+        for s in scene.shapes
+        if isinstance(s, Circle) and s.role == "gear-planned hollow" and s.title
+    ]
+    upright = next(s for s in scene.shapes if isinstance(s, Line) and s.role == "wanted")
+    assert [x for x, _ in hollow] == pytest.approx([upright.start[0]] * 2)
+    twin = next(s for s in scene.shapes if isinstance(s, Line) and s.role == "twin")
+    assert {twin.start, twin.end} == set(hollow)
 
 
 def test_top_speed_is_the_highest_gears() -> None:

@@ -14,6 +14,7 @@ from unkett.local.state import load_config
 from unkett.web.bikes.accepting import accept_finding
 from unkett.web.bikes.models import Bike, Origin
 from unkett.web.bikes.services import store_build
+from unkett.web.bikes.setups import CATALOGUE, LIKE_IT, ON_IT, Source, add_set_up
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.services import add_parts, clear_catalogue
 from unkett.web.plans.services import empty_slot, start_plan, swap_part
@@ -55,6 +56,23 @@ def _person(workshop: Workshop, name: str, first: str, role: str) -> User:
     return user
 
 
+def _set_up(
+    actor: User,
+    catalogue: dict[tuple[str, str], CataloguePart],
+    bike_id: int,
+    wanted: dict[str, Any],
+) -> None:
+    """A set-up whose parts are on the bike, like the ones there, or called by their catalogue names."""
+    parts = {
+        slot: Source(sort=said)
+        if said in (ON_IT, LIKE_IT)
+        else Source(sort=CATALOGUE, part_id=catalogue[SLOTS[slot].kind, said].pk)
+        for slot, said in wanted["parts"].items()
+    }
+    version = Bike.objects.values_list("version", flat=True).get(pk=bike_id)
+    add_set_up(actor=actor, bike_id=bike_id, version=version, name=wanted["name"], parts=parts)
+
+
 def _bike(
     people: dict[str, User], catalogue: dict[tuple[str, str], CataloguePart], item: dict[str, Any]
 ) -> None:
@@ -68,6 +86,8 @@ def _bike(
         part.save(update_fields=["origins", "condition"])
     for accepted in item.get("accepted", []):
         accept_finding(actor=people["rona"], bike_id=bike.pk, version=bike.version, until=None, **accepted)
+    for wanted in item.get("set_ups", []):
+        _set_up(people["rona"], catalogue, bike.pk, wanted)
     for wanted in item["plans"]:
         actor = people[wanted["by"]]
         plan = start_plan(actor=actor, bike_id=bike.pk, name=wanted["name"])

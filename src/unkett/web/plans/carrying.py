@@ -54,7 +54,9 @@ def carry_out(
         changes = _to_do(plan, slot)
         _take_off_others(actor, plan, bike_version, changes)
         what = SLOTS[slot].title if slot else f"{len(changes)} changes"
-        says = f"{what} {'taken off' if slot and changes[0].empties else 'fitted'} as planned in {plan.name}"
+        says = (
+            f"{what} {'taken off' if slot and changes[0].empties else 'fitted'} as planned in {plan.called}"
+        )
 
         def on_bike(bike: Bike, parts: Parts) -> tuple[Any, Any]:
             _on_bike(bike, parts, changes, Where(goes_to), done)
@@ -81,7 +83,7 @@ def _to_do(plan: Plan, slot: str) -> list[Change]:
             raise NotThere
     left = [change for change in changes if not change.is_done(fitted)]
     if not left:
-        said = SLOTS[slot].title if slot else plan.name
+        said = SLOTS[slot].title if slot else plan.called
         raise Refused(f"{said}: this is done already.")
     return left
 

@@ -60,6 +60,11 @@ class Plan(models.Model):
         return self.name
 
     @property
+    def called(self) -> str:
+        """Its name, with its letter where it is one of several options."""
+        return f"{self.name}, option {self.letter}" if self.letter else self.name
+
+    @property
     def is_open(self) -> bool:
         """Whether its changes may still be changed."""
         return self.state == State.DRAFT

@@ -115,7 +115,7 @@ def plan_builds(actor: User, stands: Standing, ids: list[int]) -> list[tuple[str
     if not ids:
         return []
     plans = plans_seen_by(actor).filter(bike_id=stands.bike.pk, pk__in=ids).prefetch_related("changes")
-    return [(plan.name, planned_build(stands.build, list(plan.changes.all()))) for plan in plans]
+    return [(plan.called, planned_build(stands.build, list(plan.changes.all()))) for plan in plans]
 
 
 def changed_slots(actor: User, plan_id: int | None) -> set[str]:

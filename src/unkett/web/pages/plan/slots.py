@@ -80,7 +80,7 @@ class SlotPage(DrawerPage):
             return []
         changes = planned_elsewhere(self.actor, self.plan, self.slot.name)[:THERE_SHOWN]
         found = [
-            There(thing=one, where=f"{one.plan.bike.name}, {one.plan.name}", chosen=self._chosen(one))
+            There(thing=one, where=f"{one.plan.bike.name}, {one.plan.called}", chosen=self._chosen(one))
             for one in changes
         ]
         return sorted(found, key=lambda one: -one.chosen.verdict.order)

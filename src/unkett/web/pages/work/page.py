@@ -11,9 +11,10 @@ from attrs import frozen
 from unkett.core.build import Part
 from unkett.core.calc.gears import Gear
 from unkett.core.drawing.chain import chain_scene
-from unkett.core.drawing.gears import gear_scene
+from unkett.core.drawing.gears import Upright, gear_scene
 from unkett.core.errors import InputError
 from unkett.core.figures import (
+    EASY_CADENCE_RPM,
     SETUPS_MOST,
     ChainFigures,
     Hill,
@@ -277,7 +278,19 @@ class GearsPage(WorkPage):
 
     @cached_property
     def picture(self) -> Scene | None:
-        return gear_scene(self.setups, self.settings) if self.setups else None
+        return gear_scene(self.setups, self.settings, self.uprights) if self.setups else None
+
+    @property
+    def uprights(self) -> list[Upright]:
+        """The gear that the hill wants at an easy cadence, and the highest gear with its speed."""
+        if self.hill is None or self.gears.gears is None:
+            return []
+        hill = self.hill.speed_kmh * 1000 / 60 / EASY_CADENCE_RPM
+        top = self.gears.gears.gears[-1].development_m
+        return [
+            Upright(hill, f"{self.hill.grade_pct:g} % hill: {EASY_CADENCE_RPM:g} rpm"),
+            Upright(top, f"{self.top_kmh:.0f} km/h at {self.top_cadence:g} rpm", "end"),
+        ]
 
     @cached_property
     def hill(self) -> Hill | None:

@@ -192,6 +192,8 @@
         one.classList.toggle("chosen", chosen);
         if (chosen) one.setAttribute("aria-current", "true"); else one.removeAttribute("aria-current");
       });
+      var top = event.target.getBoundingClientRect().top;  // on a phone it stands below the drawing
+      if (title && (top < 0 || top > window.innerHeight * 0.8)) event.target.scrollIntoView({ block: "start" });
       return;
     }
     if (event.target.id !== "drawer") return;
