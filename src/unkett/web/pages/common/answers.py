@@ -8,7 +8,7 @@ from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect, JsonResponse
 from django.shortcuts import redirect, render
-from django.utils.cache import patch_vary_headers
+from django.utils.cache import patch_cache_control, patch_vary_headers
 from django.utils.http import url_has_allowed_host_and_scheme
 
 from unkett.core.scene import Scene
@@ -20,8 +20,12 @@ Rows = list[list[Any]]
 def answer(
     request: HttpRequest, template: str, page: Any = None, status: int = 200, **more: Any
 ) -> HttpResponse:
-    """The template with its page's value; fragments and pages stand at one address, told apart by htmx's headers."""
+    """The template with its page's value; fragments and pages stand at one address, told apart by htmx's headers.
+
+    No browser keeps it: after Back a form is that of the bike as it is now, and nothing stays on a shared screen.
+    """
     response = render(request, template, {"page": page, **more}, status=status)
+    patch_cache_control(response, no_store=True, private=True)
     patch_vary_headers(response, ["HX-Request", "HX-Target"])
     return response
 
