@@ -62,7 +62,9 @@ def test_pressed_twice_is_done_once(signed_in: Page, bike) -> None:
     assert Plan.objects.filter(bike=bike).count() == 1
 
 
-def test_back_after_a_conflict_is_not_a_conflict_again(signed_in: Page, bike, mechanic, expected_faults) -> None:
+def test_back_after_a_conflict_is_not_a_conflict_again(
+    signed_in: Page, bike, mechanic, expected_faults
+) -> None:
     expected_faults.append("409")
     page = signed_in
     page.goto(f"/bikes/{bike.pk}/parts/chain/")

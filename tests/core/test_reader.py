@@ -226,3 +226,20 @@ def test_a_slot_is_filled_known_empty_or_not_recorded() -> None:
     assert off.parts == {}
     assert off.empty == {"shock", "front_brake_lever", "front_shifter"}
     assert off.with_part("front_shifter", Part(kind="shifter")).empty == {"shock", "front_brake_lever"}
+
+
+def test_what_a_bike_says_of_itself_and_of_its_figures_is_kept() -> None:
+    part = {"kind": "chain", "name": "", "attrs": {"links": 110}, "origins": {"links": "measured"}}
+    given = {
+        "format": "unkett.build/1",
+        "name": "x",
+        "customer": "Ebba Holm",
+        "wish": "Lower",
+        "parts": {"chain": part},
+    }
+    assert build_from(given).to_json() == given
+    wrong = {"wish": 3, "parts": {"chain": {**part, "origins": {"links": "guessed", "teeth": "stated"}}}}
+    with pytest.raises(InputError) as caught:
+        build_from(wrong)
+    named = {"wish", "parts.chain.origins.teeth", "parts.chain.origins.links"}
+    assert {fault.path for fault in caught.value.faults} == named

@@ -7,7 +7,7 @@ import pytest
 from unkett.core.build import build_from
 from unkett.core.calc.gears import pitch_radius
 from unkett.core.calc.geometry import fork_swap
-from unkett.core.drawing.bicycle import Gear
+from unkett.core.drawing.bicycle import Bicycle, Gear
 from unkett.core.drawing.side import Bones, change_scene, drawn, view_of
 from unkett.core.scene import Circle, Line, Path, Text
 from unkett.core.skeleton import bar_from_bracket, skeleton, skeleton_of_plan
@@ -211,3 +211,15 @@ def test_the_bars_way_is_drawn_and_said() -> None:
     assert math.dist(moves.start, moves.end) == pytest.approx(30 * scale)
     says = next(shape.text for shape in scene.shapes if shape.role == "moves-text")
     assert says == "from the bracket: bar 29 back, 6 down"  # 30 mm along 12° over level: 29.3 back, 6.2 down
+
+
+def test_a_tandem_is_drawn_with_both_cranks_and_the_chain_between() -> None:
+    build = build_from({"use": "tandem", "parts": {"crank": {"attrs": {"arm_mm": 170}}, "frame": {}}})
+    shapes = Bicycle(build, skeleton(build), None).elements()["crank"]
+    timing = next(shape for shape in shapes if shape.role.startswith("side-timing"))
+    across = [x for x, _ in timing.points]
+    arms = [shape for shape in shapes if shape.role == "side-behind"]
+    assert max(across) - min(across) == pytest.approx(
+        720 + 2 * pitch_radius(36), abs=0.1
+    )  # level, round both rings
+    assert sorted(round(arm.points[0][0]) for arm in arms) == [0, 720]

@@ -17,7 +17,7 @@ from unkett.core.typed import read_typed
 from unkett.core.vocabulary import KINDS, describe
 from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bikes.queries import standing
-from unkett.web.bikes.services import record_measure, store_build
+from unkett.web.bikes.services import add_bike_from_file, record_measure, store_build
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.demo.load import load
 from unkett.web.plans.services import swap_part
@@ -40,7 +40,9 @@ def test_a_bike_from_a_file_and_back(client, owner) -> None:
     stored = Bike.objects.get()
     assert answer.url == reverse("bikes:stand", args=[stored.pk])
     out = client.get(reverse("bikes:build-file", args=[stored.pk]))
-    assert read_build(out.content).to_json() == build_from({**BUILD, "x_own": {"deep": [1, None]}}).to_json()
+    read = read_build(out.content)
+    assert read == build_from({**BUILD, "x_own": {"deep": [1, None]}})
+    assert all(set(part.origins.values()) == {"stated"} for part in read.parts.values())
 
 
 BAD_FILES = [
@@ -427,3 +429,19 @@ def test_a_printed_page_says_whose_bike_it_is(client, owner, bike, plan) -> None
     assert "as planned in Plan A" in planned
     label = client.get(reverse("bikes:work", args=[bike.pk, "chain"]), {"label": "1"}).text
     assert "printed" not in label
+
+
+def test_a_build_file_carries_whose_it_is_and_where_its_figures_come_from(client, owner, bike) -> None:
+    record_measure(actor=owner, bike_id=bike.pk, version=1, slot="chain", attr="links", value=110)
+    Bike.objects.filter(pk=bike.pk).update(wish="Lower gears", complaint="Skips", frame_number="PB-7")
+    bike.refresh_from_db()
+    client.force_login(owner)
+    text = client.get(reverse("bikes:build-file", args=[bike.pk])).content
+    there = add_bike_from_file(actor=owner, content=text)
+    for name in ("wish", "complaint", "frame_number", "customer_id", "use"):
+        assert getattr(there, name) == getattr(bike, name), name
+    old, new = ({part.slot: (part.attrs, part.origins) for part in one.fitted.all()} for one in (bike, there))
+    assert new["chain"][1]["links"] == "measured"
+    assert new == {
+        slot: (attrs, dict.fromkeys(attrs, "stated") | origins) for slot, (attrs, origins) in old.items()
+    }

@@ -15,8 +15,15 @@ from unkett.core.vocabulary import BIKE, KINDS, SLOTS, enums
 from unkett.core.vocabulary.types import AttributeType
 
 FORMAT = "unkett.build/1"
-BUILD_KEYS = ("format", "name", "use", "rider", "lever_hand", "parts", "empty")
-PART_KEYS = ("kind", "name", "also", "attrs")
+ABOUT = {
+    "customer": 120,
+    "frame_number": 60,
+    "wish": 2000,
+    "complaint": 2000,
+}  # texts about a bike, at most so long
+ORIGINS = ("measured", "stated", "assumed", "alike")  # where an attribute comes from
+BUILD_KEYS = ("format", "name", "use", *ABOUT, "rider", "lever_hand", "parts", "empty")
+PART_KEYS = ("kind", "name", "also", "attrs", "origins")
 
 
 def bead_seat_from(end: str) -> tuple[tuple[str, str], ...]:
@@ -39,25 +46,31 @@ Json = dict[str, Any]
 
 @frozen(kw_only=True)
 class Part:
-    """A part with its measured attributes. An attribute that is absent is not measured yet."""
+    """A part with its measured attributes. An attribute that is absent is not measured yet.
+
+    `origins` says of attributes where they come from; no rule and no calculation looks at it.
+    """
 
     kind: str
     name: str = ""
     attrs: Mapping[str, Any] = field(factory=dict)
     also: tuple[str, ...] = ()
     extra: Mapping[str, Any] = field(factory=dict)
+    origins: Mapping[str, str] = field(factory=dict, eq=False)
 
     def to_json(self) -> Json:
         out: Json = {"kind": self.kind, "name": self.name}
         if self.also:
             out["also"] = list(self.also)
-        return {**out, "attrs": plain(self.attrs), **self.extra}
+        origins = {"origins": dict(self.origins)} if self.origins else {}
+        return {**out, "attrs": plain(self.attrs), **origins, **self.extra}
 
 
 @frozen(kw_only=True)
 class Build:
     """A bike as it stands or as planned: parts by slot, its use and its rider.
 
+    `about` holds whose it is and what is wished and complained of, in the bike's own words.
     `empty` names the slots that somebody looked at and found nothing fitted in. A slot that is neither
     filled nor empty is not recorded yet.
     """
@@ -68,6 +81,7 @@ class Build:
     lever_hand: Mapping[str, str] = field(factory=dict)
     parts: Mapping[str, Part] = field(factory=dict)
     empty: frozenset[str] = frozenset()
+    about: Mapping[str, str] = field(factory=dict)
     extra: Mapping[str, Any] = field(factory=dict)
     parts_extra: Mapping[str, Any] = field(factory=dict)
 
@@ -105,6 +119,7 @@ class Build:
         out: Json = {"format": FORMAT, "name": self.name}
         if self.use is not None:
             out["use"] = self.use
+        out |= {key: text for key, text in self.about.items() if text}
         if self.rider:
             out["rider"] = dict(self.rider)
         if self.lever_hand:
@@ -248,9 +263,9 @@ class _Reader:
                 known[str(key)] = item
         return known, extra
 
-    def text(self, value: Any, path: str) -> str:
-        if not isinstance(value, str) or len(value) > NAME_MAX or not storable(value):
-            self.fault(path, f"{shown(value)} given; text of at most {NAME_MAX} characters allowed")
+    def text(self, value: Any, path: str, most: int = NAME_MAX) -> str:
+        if not isinstance(value, str) or len(value) > most or not storable(value):
+            self.fault(path, f"{shown(value)} given; text of at most {most} characters allowed")
             return ""
         return value
 
@@ -275,6 +290,7 @@ class _Reader:
             lever_hand=lever_hand,
             parts=parts,
             empty=self.empty(known.get("empty"), parts),
+            about={key: self.text(known[key], key, most) for key, most in ABOUT.items() if key in known},
             extra=extra,
             parts_extra=parts_extra,
         )
@@ -349,13 +365,23 @@ class _Reader:
             self.fault(f"{path}.kind", f'{shown(given_kind)} given; "{kind}" allowed in this slot')
         also = self.also(known.get("also", []), path)
         kinds = [kind, *(SLOTS[name].kind for name in also)]
+        attrs = self.attrs(known.get("attrs", {}), kinds, f"{path}.attrs")
         return Part(
             kind=kind,
             name=self.text(known.get("name", ""), f"{path}.name"),
-            attrs=self.attrs(known.get("attrs", {}), kinds, f"{path}.attrs"),
+            attrs=attrs,
             also=tuple(also),
             extra=extra,
+            origins=self.origins(known.get("origins"), attrs, f"{path}.origins"),
         )
+
+    def origins(self, value: Any, attrs: Mapping[str, Any], path: str) -> dict[str, str]:
+        known, _ = self.mapping(value, path, attrs)
+        for name, origin in known.items():
+            if origin not in ORIGINS:
+                says = f"{shown(origin)} given; one of {listed(ORIGINS)} allowed{nearest(origin, ORIGINS)}"
+                self.fault(f"{path}.{name}", says)
+        return {name: origin for name, origin in known.items() if origin in ORIGINS}
 
     def also(self, value: Any, path: str) -> list[str]:
         if not isinstance(value, (list, tuple)):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from unkett.core.build import FORMAT, RIDER_KEYS
+from unkett.core.build import ABOUT, FORMAT, ORIGINS, RIDER_KEYS
 from unkett.core.vocabulary import BIKE, KINDS, SLOTS
 
 Json = dict[str, Any]
@@ -37,6 +37,11 @@ def _part(kind: str) -> Json:
             "name": {"type": "string", "maxLength": 200},
             "also": {"type": "array", "items": {"enum": list(SLOTS)}},
             "attrs": {"$ref": f"#/$defs/{kind}"},
+            "origins": {
+                "description": "By attribute, where it comes from.",
+                "type": ["object", "null"],
+                "additionalProperties": {"enum": [*ORIGINS, None]},
+            },
         },
         "patternProperties": OWN_KEYS,
         "additionalProperties": False,
@@ -57,6 +62,7 @@ def build_schema() -> Json:
             "format": {"const": FORMAT},
             "name": {"type": "string", "maxLength": 200},
             "use": _nullable(BIKE.attributes["use"].type.schema()),
+            **{key: _nullable({"type": "string", "maxLength": most}) for key, most in ABOUT.items()},
             "rider": {
                 "type": "object",
                 "properties": {key: _nullable(BIKE.attributes[key].type.schema()) for key in RIDER_KEYS},

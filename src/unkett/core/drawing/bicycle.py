@@ -63,6 +63,7 @@ def _polygon(points: Iterable[Point], role: str) -> Path:
 
 PLAIN_HUB_MM, GEAR_HUB_MM, HUB_MOTOR_MM, MID_MOTOR_MM = 22.0, 46.0, 75.0, 62.0  # drawn radii
 GUARD_ROOM_MM = 12.0
+TIMING_TEETH = 36  # of a tandem's timing chain, drawn
 GUARD_DEG = {"rear": (12, 198), "front": (42, 222)}
 STANCHION_UNDER_MM = 4.0
 
@@ -340,14 +341,30 @@ class Bicycle:
         return [_polygon(points, "side-chain")]
 
     def crank(self) -> list[Shape]:
+        """The crank; of a tandem the front one too, of which nothing is recorded, and the chain that times the two."""
         if "crank" not in self.slots:
             return []
-        arm, centre = self.facts.get("crank", "arm_mm"), self.bones["bracket"]
-        role = "side-solid" if arm else "side-solid guess"
+        arm, bones = self.facts.get("crank", "arm_mm"), self.bones
+        shapes = self._crank_at(bones["bracket"], arm, "side-solid" if arm else "side-solid guess")
+        if "front_bracket" not in bones.points:
+            return shapes
+        wheels = (
+            Wheel(centre=bones["bracket"], radius=pitch_radius(TIMING_TEETH)),
+            Wheel(centre=bones["front_bracket"], radius=pitch_radius(TIMING_TEETH)),
+        )
+        rings: list[Shape] = [
+            Circle(centre=wheel.centre, radius=wheel.radius, role="side-cog guess") for wheel in wheels
+        ]
+        timing = _polygon(belt_round(wheels), "side-timing guess")
+        return [*rings, timing, *shapes, *self._crank_at(bones["front_bracket"], arm, "side-solid guess")]
+
+    def _crank_at(self, centre: Point, arm: float | None, role: str) -> list[Shape]:
         reach = arm or 170.0
-        ends = (_moved(centre, reach, 0), _moved(centre, -reach, 0))
-        shapes: list[Shape] = [_polygon(_tube(centre, end, 26, 18), role) for end in ends[:1]]
-        shapes.append(Path(points=(centre, ends[1]), role="side-behind"))
+        end, behind = _moved(centre, reach, 0), _moved(centre, -reach, 0)
+        shapes: list[Shape] = [
+            _polygon(_tube(centre, end, 26, 18), role),
+            Path(points=(centre, behind), role="side-behind"),
+        ]
         if "pedals" in self.slots:
-            shapes += [_polygon(_tube(_moved(end, -45, 0), _moved(end, 45, 0), 14), role) for end in ends[:1]]
+            shapes.append(_polygon(_tube(_moved(end, -45, 0), _moved(end, 45, 0), 14), role))
         return shapes

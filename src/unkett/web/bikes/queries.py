@@ -6,11 +6,11 @@ from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 
-from attrs import frozen
+from attrs import evolve, frozen
 from django.db.models import Q, QuerySet
 from django.db.models.fields.json import KeyTextTransform, KeyTransform
 
-from unkett.core.build import Build, Part, stored_part
+from unkett.core.build import ABOUT, Build, Part, stored_part
 from unkett.core.engine import Check, check
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS
@@ -34,6 +34,25 @@ class Standing:
     def origins(self) -> dict[str, dict[str, str]]:
         """Where each attribute of each slot comes from."""
         return {slot: part.origins for part in self.fitted.values() for slot in part.slots()}
+
+
+def file_of(
+    stands: Standing, build: Build | None = None, origins: Mapping[str, Mapping[str, str]] | None = None
+) -> Any:
+    """A build file of a bike, as it stands or as `build` plans it: with whose it is, its wish, and where each figure
+    comes from (`origins` says it of parts that are planned).
+    """
+    bike, build = stands.bike, build or stands.build
+    about = {name: getattr(bike, name) for name in ABOUT if name != "customer"}
+    told = {**stands.origins, **(origins or {})}
+    parts = {
+        slot: evolve(
+            part, origins={name: told[slot][name] for name in part.attrs if name in told.get(slot, {})}
+        )
+        for slot, part in build.parts.items()
+    }
+    customer = bike.customer.name if bike.customer else ""
+    return evolve(build, about={"customer": customer, **about}, parts=parts).to_json()
 
 
 def settings_of(actor: User) -> Settings:

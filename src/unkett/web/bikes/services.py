@@ -33,7 +33,12 @@ def add_bike_from_file(*, actor: User, content: bytes) -> Bike:
 
 
 def store_build(actor: User, build: Build, customer: str = "", **fields: Any) -> Bike:
-    """Store a build as a new bike of the actor's workshop. Call it inside a transaction."""
+    """Store a build as a new bike of the actor's workshop; what is said here goes before what the build says about it.
+    Call it inside a transaction.
+    """
+    about = {**build.about, **fields}
+    customer = customer or about.pop("customer", "")
+    about.pop("customer", None)
     bike = Bike.objects.create(
         workshop_id=actor.workshop_id,
         name=(build.name or "Bike without a name")[:120],
@@ -44,7 +49,7 @@ def store_build(actor: User, build: Build, customer: str = "", **fields: Any) ->
         extra=plain(build.extra),
         parts_extra=plain(build.parts_extra),
         customer=customer_called(actor, customer),
-        **fields,
+        **about,
     )
     BikePart.objects.bulk_create(
         BikePart(
@@ -54,7 +59,7 @@ def store_build(actor: User, build: Build, customer: str = "", **fields: Any) ->
             kind=part.kind,
             name=part.name,
             attrs=plain(part.attrs),
-            origins=dict.fromkeys(part.attrs, Origin.STATED),
+            origins=dict.fromkeys(part.attrs, Origin.STATED) | dict(part.origins),
             also=list(part.also),
             extra=plain(part.extra),
         )

@@ -13,7 +13,7 @@ from unkett.core.engine import Check, Difference, check_again, difference
 from unkett.core.planning import laid_over
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.judging import accepting
-from unkett.web.bikes.models import BikePart, Status, Where
+from unkett.web.bikes.models import BikePart, Origin, Status, Where
 from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
 from unkett.web.bikes.queries import Standing, settings_of, standing_of
 from unkett.web.plans.models import Change, Plan, State
@@ -41,6 +41,17 @@ class Planned:
     @property
     def price(self) -> Decimal:
         return sum((change.price for change in self.changes.values()), Decimal(0))
+
+    @property
+    def origins(self) -> dict[str, dict[str, str]]:
+        """Where the figures of each planned part come from."""
+        planned = [
+            change for slot, change in self.changes.items() if slot not in self.done and not change.empties
+        ]
+        return {
+            change.slot: dict.fromkeys(change.attrs, Origin.STATED.value) | change.origins
+            for change in planned
+        }
 
     @property
     def mass_g(self) -> int | None:

@@ -53,6 +53,6 @@ def uses_of(actor: User, part: CataloguePart, settings: Settings) -> list[Use]:
         filled = build.filled()
         for slot in slots_of_kind(part.kind):
             chosen = Chooser(build, slot.name, settings).choose(attrs)
-            now = filled[slot.name].name if slot.name in filled else ""
+            now = filled[slot.name].name or "fitted, without a name" if slot.name in filled else ""
             uses.append(Use(bike=bike, slot=slot.name, chosen=chosen, now=now))
     return sorted(uses, key=lambda use: (-use.verdict.order, use.bike.name, use.slot))

@@ -9,6 +9,7 @@ from django import forms
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
 
+from unkett.web.bikes.queries import file_of
 from unkett.web.pages.common.answers import answer, is_for, json_file
 from unkett.web.pages.common.bike_page import folded_findings, of_plan
 from unkett.web.pages.common.forms import clean
@@ -82,4 +83,5 @@ def move(request: HttpRequest, plan_id: int) -> HttpResponse:
 @allowed("see-plans")
 def build_file(request: HttpRequest, plan_id: int) -> HttpResponse:
     """The bike as planned, as a build file."""
-    return json_file(planned(request.user, plan_id).build.to_json(), f"plan-{plan_id}")
+    found = planned(request.user, plan_id)
+    return json_file(file_of(found.stands, found.build, found.origins), f"plan-{plan_id}")

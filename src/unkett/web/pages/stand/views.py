@@ -11,7 +11,7 @@ from unkett.core.errors import InputError
 from unkett.core.typed import only_size
 from unkett.core.vocabulary import describe
 from unkett.web.bikes import accepting, fitting
-from unkett.web.bikes.queries import standing
+from unkett.web.bikes.queries import file_of, standing
 from unkett.web.bikes.services import record_measure
 from unkett.web.pages.common.answers import answer, back, download, is_for, json_file
 from unkett.web.pages.common.bike_page import folded_findings, of_bike
@@ -130,4 +130,4 @@ def undo(request: HttpRequest, bike_id: int) -> HttpResponse:
 @allowed("see-bikes")
 def build_file(request: HttpRequest, bike_id: int) -> HttpResponse:
     """The bike as a build file."""
-    return json_file(standing(request.user, bike_id).build.to_json(), f"bike-{bike_id}")
+    return json_file(file_of(standing(request.user, bike_id)), f"bike-{bike_id}")
