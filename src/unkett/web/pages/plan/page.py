@@ -10,7 +10,7 @@ from attrs import frozen
 from django import forms
 from django.urls import reverse
 
-from unkett.core.build import Part
+from unkett.core.build import Build, Part
 from unkett.core.finding import Finding, Verdict
 from unkett.core.vocabulary import SLOTS, Area, Slot
 from unkett.web.bikes.models import Where
@@ -202,8 +202,14 @@ class DrawerPage(BikePage):
         return CandidatesForm.base_fields["sort"].choices
 
     @cached_property
+    def against(self) -> Build:
+        """The bike as planned with what stands in this slot now: what a candidate is held against."""
+        stands = self.now.parts.get(self.slot.name)
+        return self.build if stands is None else self.build.with_part(self.slot.name, stands)
+
+    @cached_property
     def found(self) -> Candidates:
-        return what_goes(self.actor, self.build, self.slot.name, self.settings, **self.wanted)
+        return what_goes(self.actor, self.against, self.slot.name, self.settings, **self.wanted)
 
     @property
     def previous(self) -> str:

@@ -51,7 +51,7 @@ class SlotPage(DrawerPage):
 
     @cached_property
     def _chooser(self) -> Chooser:
-        return Chooser(self.build, self.slot.name, self.settings)
+        return Chooser(self.against, self.slot.name, self.settings)
 
     def _chosen(self, thing: BikePart | Change) -> Chosen:
         known = {
