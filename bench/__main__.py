@@ -125,11 +125,23 @@ def _timed_pages(client: Any) -> dict[str, float]:
         answer = client.post(url, data, follow=True, headers={"HX-Request": "true"})
         assert answer.status_code == 200, answer.status_code
 
+    def swap() -> None:
+        version = Plan.objects.values_list("version", flat=True).get(pk=plan.pk)
+        url = reverse("plans:part-swap", args=[plan.pk, "cassette"])
+        answer = client.post(url, {"version": version, "part": part.pk}, headers={"HX-Request": "true"})
+        assert answer.status_code == 302, answer.status_code
+
+    def bare_write() -> None:
+        version = Plan.objects.values_list("version", flat=True).get(pk=plan.pk)
+        answer = client.post("/bare/write/", {"pk": changed.pk, "name": f"Part {version}"})
+        assert answer.status_code == 302, answer.status_code
+
     def drawer() -> None:
         answer = client.get(reverse("plans:drawer", args=[plan.pk, "cassette"]), **fragment)
         assert answer.status_code == 200, answer.status_code
 
     build = standing(owner, plan.bike_id).build
+    changed = plan.changes.get(slot="cassette")
 
     def search() -> None:
         queries.what_goes(owner, build, "cassette", DEFAULTS)
@@ -157,7 +169,8 @@ def _timed_pages(client: Any) -> dict[str, float]:
     stand_ms, bare_page_ms, stand_ratio = paired_ms(stand, page, 40)
     yard_ms, _, yard_ratio = paired_ms(yard, page, 20)
     plan_ms, _, plan_ratio = paired_ms(lambda: client.get(reverse("plans:show", args=[plan.pk])), page, 20)
-    classes = len(queries.class_verdicts(owner, build, "cassette", DEFAULTS).by_class)
+    swap_ms, bare_write_ms, swap_ratio = paired_ms(swap, bare_write, 40)
+    classes = len(queries.class_verdicts(owner, build, "cassette", DEFAULTS).ranks)
     first_ms = median_ms(first, 5)
     fit_ms, bare_ms, ratio = paired_ms(search, bare, 60)
     return {
@@ -167,6 +180,9 @@ def _timed_pages(client: Any) -> dict[str, float]:
         "bare_query_ms": bare_ms,
         "fit_search_ratio": ratio,
         "catalogue_parts": PARTS,
+        "swap_ms": swap_ms,
+        "bare_write_ms": bare_write_ms,
+        "swap_ratio": swap_ratio,
         "plan_fragment_ms": median_ms(change, 30),
         "drawer_ms": median_ms(drawer, 10),
         "bikes": Bike.objects.count(),

@@ -2,12 +2,15 @@
 
 from typing import Any
 
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect
 from django.template import engines
 from django.urls import include, path
 
 from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.pages.common.guard import allowed
+from unkett.web.plans.models import Change
 
 ROWS = 25
 TEMPLATE = engines["django"].from_string(
@@ -24,5 +27,13 @@ def bare(request: HttpRequest) -> HttpResponse:
     return HttpResponse(TEMPLATE.render({"bikes": bikes}, request))
 
 
-urlpatterns = [path("bare/", bare), path("", include("unkett.web.pages.urls"))]
+@allowed("change-plans", "POST")
+def write(request: HttpRequest) -> HttpResponse:
+    """One row written, and on to the page."""
+    with transaction.atomic():
+        Change.objects.filter(pk=request.POST["pk"]).update(name=request.POST["name"])
+    return redirect("/bare/")
+
+
+urlpatterns = [path("bare/", bare), path("bare/write/", write), path("", include("unkett.web.pages.urls"))]
 handler404 = "unkett.web.pages.errors.not_found"

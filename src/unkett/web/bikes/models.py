@@ -86,7 +86,12 @@ class Bike(models.Model):
     class Meta:
         ordering = ["name", "id"]  # noqa: RUF012
         indexes = [  # noqa: RUF012
-            models.Index(fields=["workshop", "verdict", "-changed", "-id"], name="bikes_by_verdict"),
+            models.Index(
+                fields=["workshop", "verdict", "-changed", "-id"],
+                condition=models.Q(status="here"),
+                name="bikes_here_by_verdict",
+            ),
+            models.Index(fields=["workshop"], condition=~models.Q(status="here"), name="bikes_gone"),
             models.Index(fields=["workshop", "-changed", "-id"], name="bikes_by_change"),
             models.Index(fields=["workshop", "judged_by"], name="bikes_judged_by"),
         ]

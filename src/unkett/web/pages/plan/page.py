@@ -98,7 +98,9 @@ class PlanPage(BikePage):
     @cached_property
     def options(self) -> list[Plan]:
         """The plan with its other options."""
-        return options_of(self.actor, self.plan) if self.plan else []
+        if self.plan is None:
+            return []
+        return options_of(self.actor, self.plan) if self.plan.letter else [self.plan]
 
     @property
     def comes_off_to(self) -> list[tuple[str, str]]:
