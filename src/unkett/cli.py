@@ -7,6 +7,7 @@ and nothing on standard output.
 from __future__ import annotations
 
 import json
+import os
 import signal
 import sys
 from pathlib import Path
@@ -110,4 +111,6 @@ def main(args: list[str]) -> int:
 
 if __name__ == "__main__":
     signal.signal(signal.SIGPIPE, signal.SIG_DFL)  # a reader that has seen enough ends the command quietly
+    sys.stdout = os.fdopen(os.dup(1), "w", encoding="utf-8")
+    os.dup2(2, 1)  # what a library prints of its own is no part of the answer
     sys.exit(main(sys.argv[1:]))

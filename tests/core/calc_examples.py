@@ -27,6 +27,7 @@ GOOD: dict[str, dict[str, Any]] = {
     "rotor_shift": {"from_mm": 160, "to_mm": 180},
     "adapter": {"mount": "post", "native_mm": 160, "rotor_mm": 180},
     "rim_brake_reach": {"bridge_radius_mm": 361, "bsd_mm": 622},
+    "line_path": {"points_mm": [[0, 0, 0], [100, 0, 0], [100, 100, 0]], "radius_mm": 20},
     "line_drag": {"turns_deg": [90, 90]},
     "tyre_width": {"nominal_mm": 30, "inner_mm": 25},
     "tyre_pressure_limit": {"bead": "hooked", "rim_bar": 6, "tyre_bar": 5.5},

@@ -11,7 +11,7 @@ from unkett.core.calc.fields import BSD, LENGTH, OFFSET, ROTOR, ByName
 from unkett.core.errors import bad
 from unkett.core.scene import Box, Line, Scene, Shape, Text
 from unkett.core.vocabulary import enums
-from unkett.core.vocabulary.types import Choice, ListOf, Number
+from unkett.core.vocabulary.types import Choice, Number
 
 POST_STEPS_MM = (0, 20, 23, 40, 43)
 WASHERED_SIZES_MM = (180, 200, 220)
@@ -200,53 +200,6 @@ def reach_for_another_rim(*, reach_now_mm: float, bsd_from_mm: float, bsd_to_mm:
     reach = reach_now_mm + (bsd_from_mm - bsd_to_mm) / 2
     step = TraceLine("reach_mm", reach, "mm", f"{reach_now_mm:g} + ({bsd_from_mm:g} − {bsd_to_mm:g}) / 2")
     return RimBrakeReach(reach_mm=reach, trace=(step,))
-
-
-@frozen(kw_only=True)
-class LineDrag(Result):
-    total_deg: float = figure("°", "Bends in all")
-    ratio: float = figure("", "Force that arrives")
-    loss_pct: float = figure("%", "Lost")
-
-
-@calculation(
-    "line_drag",
-    title="Line drag",
-    page="brakes",
-    says="How much of the lever's pull the bends of a cable's housing leave.",
-    inputs=(
-        Input(
-            name="turns_deg",
-            title="Bends",
-            known=(("rear_brake_line", "turns_deg"), ("front_brake_line", "turns_deg")),
-            type=ListOf(item=Number(unit="°", low=0.0, high=3600.0), least=0),
-            says="Angle of every bend; none for a straight line.",
-        ),
-        Input(
-            name="mu",
-            title="Friction",
-            type=Number(unit="", low=0.0, high=1.0),
-            says="Friction: new lined 0.06, used 0.10, dirty 0.15.",
-            optional=True,
-            default=0.06,
-        ),
-    ),
-    source="belt friction: force out / in = exp(−μθ)",
-)
-def line_drag(*, turns_deg: tuple[float, ...], mu: float = 0.06) -> LineDrag:
-    """exp(−μ·θ) with θ the sum of all bends in radians."""
-    total = math.fsum(turns_deg)
-    ratio = math.exp(-mu * math.radians(total))
-    return LineDrag(
-        total_deg=total,
-        ratio=ratio,
-        loss_pct=(1 - ratio) * 100,
-        trace=(
-            TraceLine("total_deg", total, "°", "sum of the bends"),
-            TraceLine("ratio", ratio, "", f"exp(−{mu:g} × {math.radians(total):.4f})"),
-            TraceLine("loss_pct", (1 - ratio) * 100, "%", "(1 − ratio) × 100"),
-        ),
-    )
 
 
 @frozen(kw_only=True)

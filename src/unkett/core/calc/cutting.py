@@ -1,159 +1,25 @@
-"""Cables and hoses: lengths, the change from an old line, and the cut list with the least waste."""
+"""The cut list: pieces from stock lengths with the least stock opened, proven by a solver."""
 
 from __future__ import annotations
 
-import functools
 import math
+import time
+from collections import Counter
+from collections.abc import Mapping, Sequence
 
 from attrs import frozen
 
 from unkett.core.calc.base import SLACK, Input, Result, TraceLine, calculation, figure
-from unkett.core.calc.fields import LENGTH, OFFSET
 from unkett.core.errors import bad
-from unkett.core.vocabulary.enums import Enumeration
-from unkett.core.vocabulary.types import Choice, ListOf, Number, Record, Whole
+from unkett.core.solve import Answer, Row, least
+from unkett.core.vocabulary.types import ListOf, Number, Record, Whole
 
-HOUSINGS = ("housing", "shift_housing", "brake_housing")
-SEGMENT = Choice(
-    of=Enumeration(
-        name="segment",
-        codes={
-            "housing": "Housing",
-            "shift_housing": "Shift housing",
-            "brake_housing": "Brake housing",
-            "bare": "Bare inner",
-            "hose": "Hose",
-        },
-    )
+PIECES_MAX = 200
+SECONDS = 20.0
+PER_MM = 10**6  # the solver counts in whole millionths of a millimetre
+STEPS_MAX = (
+    400_000  # of listing the ways to fill a length; a length with more is cut piece by piece in the model
 )
-
-
-@frozen(kw_only=True)
-class LineLength(Result):
-    housing_mm: float = figure("mm", "Housing")
-    bare_mm: float = figure("mm", "Bare cable")
-    hose_mm: float = figure("mm", "Hose")
-    inner_mm: float = figure("mm", "Inner cable")
-
-
-@calculation(
-    "line_length",
-    title="Line length",
-    says="Lengths of housing, bare inner, hose and the inner to cut.",
-    inputs=(
-        Input(
-            name="segments",
-            title="Pieces along the way",
-            type=ListOf(item=Record(fields={"type": SEGMENT, "length_mm": LENGTH})),
-            says="The path from control to component.",
-        ),
-        Input(
-            name="lever_mm",
-            title="Inside the lever",
-            type=LENGTH,
-            says="Inner inside the lever: 60 drop-lever brake, 45 shift.",
-        ),
-        Input(
-            name="past_clamp_mm",
-            title="Past the clamp",
-            type=LENGTH,
-            says="Inner past the clamp.",
-            optional=True,
-            default=50.0,
-        ),
-        Input(
-            name="spare_mm",
-            title="Spare",
-            type=LENGTH,
-            says="Spare for a later change, inner only.",
-            optional=True,
-            default=0.0,
-        ),
-    ),
-    source="inner = housing + bare + lever + past the clamp + spare",
-)
-def line_length(
-    *,
-    segments: tuple[dict[str, object], ...],
-    lever_mm: float,
-    past_clamp_mm: float = 50.0,
-    spare_mm: float = 0.0,
-) -> LineLength:
-    """A line of hose only has no inner."""
-
-    def total(*types: str) -> float:
-        return math.fsum(float(str(piece["length_mm"])) for piece in segments if piece["type"] in types)
-
-    housing, bare, hose = total(*HOUSINGS), total("bare"), total("hose")
-    pulled = any(piece["type"] != "hose" for piece in segments)
-    inner = housing + bare + lever_mm + past_clamp_mm + spare_mm if pulled else 0.0
-    return LineLength(
-        housing_mm=housing,
-        bare_mm=bare,
-        hose_mm=hose,
-        inner_mm=inner,
-        trace=(
-            TraceLine("housing_mm", housing, "mm", "sum of the housing"),
-            TraceLine("bare_mm", bare, "mm", "sum of the bare inner"),
-            TraceLine("hose_mm", hose, "mm", "sum of the hose"),
-            TraceLine(
-                "inner_mm", inner, "mm", f"housing + bare + {lever_mm:g} + {past_clamp_mm:g} + {spare_mm:g}"
-            ),
-        ),
-    )
-
-
-POINT = ListOf(item=OFFSET, most=2)
-PLACE = Record(fields={"lever_xy_mm": POINT, "entry_xy_mm": POINT, "rest_mm": LENGTH})
-
-
-@frozen(kw_only=True)
-class LineChange(Result):
-    new_mm: float = figure("mm", "Line then")
-    change_mm: float = figure("mm", "Change")
-
-
-@calculation(
-    "line_change",
-    title="Line change",
-    says="A line's new length from the old line and the change of its path.",
-    inputs=(
-        Input(name="old_mm", title="Line now", type=LENGTH, says="The old line, measured when it comes off."),
-        Input(
-            name="from",
-            title="As it runs now",
-            type=PLACE,
-            says="Lever exit, frame entry and the rest of the path now.",
-        ),
-        Input(name="to", title="As it will run", type=PLACE, says="The same then."),
-    ),
-    source="change of the straight distance lever to entry + change of the rest",
-)
-def line_change(**given: object) -> LineChange:
-    """Raises InputError for a point that is no pair."""
-
-    def path(name: str) -> float:
-        place = given[name]
-        assert isinstance(place, dict)
-        for point in ("lever_xy_mm", "entry_xy_mm"):
-            if len(place[point]) != 2:
-                raise bad(f"{name}.{point}", "a pair [x, y] is wanted")
-        return math.dist(place["lever_xy_mm"], place["entry_xy_mm"]) + float(place["rest_mm"])
-
-    old = given["old_mm"]
-    assert isinstance(old, (int, float))
-    before, after = path("from"), path("to")
-    change = after - before
-    return LineChange(
-        new_mm=old + change,
-        change_mm=change,
-        trace=(
-            TraceLine("path_from_mm", before, "mm", "lever to entry + rest"),
-            TraceLine("path_to_mm", after, "mm", "lever to entry + rest"),
-            TraceLine("change_mm", change, "mm", "to − from"),
-            TraceLine("new_mm", old + change, "mm", f"{old:g} + change"),
-        ),
-    )
 
 
 @frozen(kw_only=True)
@@ -168,71 +34,210 @@ class Cut:
 class CutList(Result):
     cuts: tuple[Cut, ...] = figure("", "Cuts")
     waste_mm: float = figure("mm", "Left over")
+    proven: bool = figure("", "Proven least")
+    bound_mm: float = figure("mm", "No list leaves less than")
 
 
-PIECES_MAX = 16  # exact for so many within a second or two
-Pieces = tuple[float, ...]
-Counts = tuple[int, ...]
+def _units(value: float) -> int:
+    return round(value * PER_MM)
 
 
-def _fillings(pieces: Pieces, room: float, kerf: float) -> set[Pieces]:
-    """Every way to fill a room with further pieces so that no other still fits, pieces largest first."""
-    out: set[Pieces] = set()
-
-    def grow(start: int, taken: Pieces, left: float) -> None:
-        rest = list(pieces)
-        for piece in taken:
-            rest.remove(piece)
-        if not any(piece + kerf <= left + SLACK for piece in rest):
-            out.add(taken)
-        last = None
-        for place in range(start, len(pieces)):
-            piece = pieces[place]
-            if piece != last and piece + kerf <= left + SLACK:
-                grow(place + 1, (*taken, piece), left - piece - kerf)
-            last = piece
-
-    grow(0, (), room)
-    return out
+Filling = tuple[int, ...]  # how many pieces of each length, longest first
+Chosen = list[tuple[int, Filling]]  # the place of the stock, and how it is filled
 
 
-def _least(
-    lengths: tuple[float, ...], counts: Counts, pieces: Pieces, kerf: float
-) -> tuple[float, tuple[Cut, ...]] | None:
-    """The least stock opened for these pieces, with the cuts; None where it cannot be done.
+@frozen(kw_only=True)
+class _Task:
+    """What is to be cut, in whole units: each length with how many are wanted, each stock with how many there are."""
 
-    The largest piece opens a length, which is then filled as far as it goes: a piece that still fits
-    may always be moved in from elsewhere without opening more.
+    lengths: tuple[int, ...]
+    wanted: tuple[int, ...]
+    stock: tuple[int, ...]
+    counts: tuple[int, ...]
+    kerf: int
+
+    @classmethod
+    def of(cls, pieces: Sequence[float], stock: Sequence[Mapping[str, float]], kerf: float) -> _Task:
+        tally = Counter(_units(piece) for piece in pieces)
+        lengths = tuple(sorted(tally, reverse=True))
+        return cls(
+            lengths=lengths,
+            wanted=tuple(tally[length] for length in lengths),
+            stock=tuple(_units(item["length_mm"]) for item in stock),
+            counts=tuple(min(int(item.get("count", len(pieces))), len(pieces)) for item in stock),
+            kerf=_units(kerf),
+        )
+
+    @property
+    def total(self) -> int:
+        return sum(n * length for n, length in zip(self.wanted, self.lengths, strict=True))
+
+    @property
+    def unit(self) -> int:
+        """What every length of stock is a whole number of."""
+        return math.gcd(*self.stock)
+
+    def room(self, stock: int) -> int:
+        """How much goes into a length, each piece with its kerf: the last needs none."""
+        return stock + self.kerf + _units(SLACK)
+
+    def is_possible(self) -> bool:
+        """Whether every piece fits some length, and the stock is as long as the pieces together."""
+        there = [stock for stock, count in zip(self.stock, self.counts, strict=True) if count]
+        together = sum(stock * count for stock, count in zip(self.stock, self.counts, strict=True))
+        longest = self.lengths[0] + self.kerf
+        return any(longest <= self.room(stock) for stock in there) and together + _units(1) >= self.total
+
+
+class _TooManyError(Exception):
+    """More ways to fill a length than can be listed."""
+
+
+def _fillings(task: _Task, stock: int, waste: int) -> list[Filling]:
+    """Every way to fill a length that leaves no more than `waste` of it. Raises _TooManyError."""
+    out: list[Filling] = []
+    rest = [
+        sum(task.wanted[n] * task.lengths[n] for n in range(place, len(task.lengths)))
+        for place in range(len(task.lengths) + 1)
+    ]
+    steps = 0
+
+    def grow(place: int, taken: Filling, room: int, bare: int) -> None:
+        nonlocal steps
+        steps += 1
+        if steps > STEPS_MAX:
+            raise _TooManyError
+        if bare - rest[place] > waste:
+            return  # with all that is left it would still leave too much
+        if place == len(task.lengths):
+            out.append(taken)
+            return
+        size = task.lengths[place]
+        for n in range(min(task.wanted[place], room // (size + task.kerf)), -1, -1):
+            grow(place + 1, (*taken, n), room - n * (size + task.kerf), bare - n * size)
+
+    grow(0, (), task.room(stock), stock)
+    return [filling for filling in out if any(filling)]
+
+
+class _Programme:
+    """The list as whole numbers: how often each filling is cut, and for a length with too many fillings to list, each
+    length of it with how many pieces of each sort it gives.
     """
 
-    @functools.cache
-    def solve(left: Pieces, stock: Counts) -> tuple[float, tuple[Cut, ...]] | None:
-        if not left:
-            return 0.0, ()
-        first, rest = left[0], left[1:]
-        best: tuple[float, tuple[Cut, ...]] | None = None
-        for place, length in enumerate(lengths):
-            if stock[place] == 0 or length < first - SLACK:
-                continue
-            fewer = tuple(n - (1 if i == place else 0) for i, n in enumerate(stock))
-            for filling in _fillings(rest, length - first, kerf):
-                remaining = list(rest)
-                for piece in filling:
-                    remaining.remove(piece)
-                after = solve(tuple(remaining), fewer)
-                if after is None:
-                    continue
-                total = length + after[0]
-                if best is None or (total, 1 + len(after[1])) < (best[0], len(best[1])):
-                    best = total, (Cut(stock_mm=length, pieces_mm=(first, *filling)), *after[1])
-        return best
+    def __init__(self, task: _Task, waste: int) -> None:
+        self.task = task
+        self.costs: list[int] = []
+        self.most: list[int] = []
+        self.rows: list[Row] = []
+        self.gives: list[dict[int, int]] = [{} for _ in task.lengths]
+        self.read: list[tuple[int, int, Filling | list[int]]] = []  # variable, stock, what is cut from it
+        for place, stock in enumerate(task.stock):
+            if task.counts[place]:
+                self._stock(place, stock, waste)
+        self.rows += [
+            Row(times=gives, low=wanted, high=wanted)
+            for gives, wanted in zip(self.gives, task.wanted, strict=True)
+        ]
 
-    return solve(pieces, counts)
+    def _add(self, cost: int, most: int) -> int:
+        self.costs.append(cost)
+        self.most.append(most)
+        return len(self.costs) - 1
+
+    def _stock(self, place: int, stock: int, waste: int) -> None:
+        task = self.task
+        fits = min(task.counts[place], (task.total + waste) // stock)
+        try:
+            fillings = _fillings(task, stock, waste)
+        except _TooManyError:
+            self._lengths(place, stock, fits)
+            return
+        first = len(self.costs)
+        for filling in fillings:
+            most = min([fits, *(w // n for w, n in zip(task.wanted, filling, strict=True) if n)])
+            var = self._add(stock // task.unit, most)
+            self.read.append((var, place, filling))
+            for n, count in enumerate(filling):
+                if count:
+                    self.gives[n][var] = count
+        if fillings:
+            used = range(first, len(self.costs))
+            self.rows.append(Row(times=dict.fromkeys(used, 1), high=task.counts[place]))
+
+    def _lengths(self, place: int, stock: int, count: int) -> None:
+        task = self.task
+        before: int | None = None
+        for _ in range(count):
+            var = self._add(stock // task.unit, 1)
+            inside = [self._add(0, wanted) for wanted in task.wanted]
+            room = {held: size + task.kerf for held, size in zip(inside, task.lengths, strict=True)}
+            self.rows.append(Row(times={**room, var: -task.room(stock)}, high=0))
+            if before is not None:  # equal lengths are opened in turn
+                self.rows.append(Row(times={before: 1, var: -1}, low=0))
+            before = var
+            self.read.append((var, place, inside))
+            for n, held in enumerate(inside):
+                self.gives[n][held] = 1
+
+    def solve(self, low: int, high: int, seconds: float) -> Answer:
+        """The least stock opened from low to high, in the task's unit."""
+        opened = {var: cost for var, cost in enumerate(self.costs) if cost}
+        rows = [*self.rows, Row(times=opened, low=low, high=high)]
+        return least(costs=self.costs, most=self.most, rows=rows, seconds=seconds)
+
+    def chosen(self, values: Sequence[int]) -> Chosen:
+        """What is cut from which length."""
+        out: Chosen = []
+        for var, place, held in self.read:
+            filling = tuple(values[item] for item in held) if isinstance(held, list) else held
+            out += [(place, filling)] * (values[var] if any(filling) else 0)
+        return out
+
+
+def _least(task: _Task, seconds: float) -> tuple[Chosen, bool, int]:
+    """The list with the least stock opened, whether it is proven least, and the bound on any list's stock.
+
+    A list that leaves so much in all leaves no more in any of its lengths, so that only those fillings are looked at:
+    a little waste is allowed at first, twice as much while no list is found; then nothing better is looked for.
+    """
+    until = time.monotonic() + seconds
+    unit = task.unit
+    low = -(-task.total // unit)
+    whole = sum(stock * count for stock, count in zip(task.stock, task.counts, strict=True)) // unit
+    waste = max(low * unit - task.total, task.total // 4000)
+    best: tuple[Chosen, int] | None = None
+    while best is None:
+        wide = task.total + waste >= whole * unit
+        programme = _Programme(task, waste)
+        answer = programme.solve(low, whole, max(seconds / 3, until - time.monotonic() - seconds / 2))
+        if answer.possible:
+            best = programme.chosen(answer.values), answer.worth
+        elif wide and answer.proven:
+            raise bad("pieces_mm", "these pieces cannot be cut from this stock")
+        elif wide:
+            raise bad("pieces_mm", "no list was found in time: cut them in two lots")
+        waste *= 2
+    while best[1] > low:
+        waste = (best[1] - 1) * unit - task.total
+        programme = _Programme(task, waste)
+        answer = programme.solve(low, best[1] - 1, until - time.monotonic())
+        if answer.possible:
+            best = programme.chosen(answer.values), answer.worth
+            low = max(low, answer.bound)
+        elif answer.proven:
+            low = best[1]
+        else:
+            break
+        if time.monotonic() > until:
+            break
+    return best[0], best[1] == low, low * unit
 
 
 @calculation(
     "cut_list",
     title="Cut list",
+    page="lines",
     says="Pieces cut from stock lengths with the least possible waste.",
     inputs=(
         Input(
@@ -264,25 +269,41 @@ def _least(
             default=0.0,
         ),
     ),
-    source="exact cutting stock: least opened length; k pieces need their sum + (k − 1) × kerf",
+    source="cutting stock: least opened length; k pieces need their sum + (k − 1) × kerf",
 )
 def cut_list(
     *, pieces_mm: tuple[float, ...], stock_mm: tuple[dict[str, float], ...], kerf_mm: float = 0.0
 ) -> CutList:
-    """Waste = opened stock − pieces. Raises InputError naming pieces_mm where it cannot be done."""
-    pieces = tuple(sorted(pieces_mm, reverse=True))
-    lengths = tuple(float(length["length_mm"]) for length in stock_mm)
-    counts = tuple(min(int(length.get("count", len(pieces))), len(pieces)) for length in stock_mm)
-    found = _least(lengths, counts, pieces, kerf_mm)
-    if found is None:
+    """Waste = opened stock − pieces, the least there is where `proven`, else no list leaves less than the bound.
+
+    Raises InputError naming pieces_mm where it cannot be done.
+    """
+    task = _Task.of(pieces_mm, stock_mm, kerf_mm)
+    if not task.is_possible():
         raise bad("pieces_mm", "these pieces cannot be cut from this stock")
-    waste = found[0] - math.fsum(pieces)
+    chosen, proven, bound = _least(task, SECONDS)
+    back = {_units(piece): float(piece) for piece in pieces_mm}
+    cuts = [
+        Cut(
+            stock_mm=float(stock_mm[place]["length_mm"]),
+            pieces_mm=tuple(
+                back[length] for length, n in zip(task.lengths, filling, strict=True) for _ in range(n)
+            ),
+        )
+        for place, filling in chosen
+    ]
+    cuts.sort(key=lambda cut: (-cut.stock_mm, [-piece for piece in cut.pieces_mm]))
+    total = math.fsum(pieces_mm)
+    opened = math.fsum(cut.stock_mm for cut in cuts)
+    least = opened - total if proven else max(0.0, bound / PER_MM - total)
     return CutList(
-        cuts=found[1],
-        waste_mm=waste,
+        cuts=tuple(cuts),
+        waste_mm=opened - total,
+        proven=proven,
+        bound_mm=least,
         trace=(
-            TraceLine("pieces_total_mm", math.fsum(pieces), "mm", "sum of the pieces"),
-            TraceLine("opened_mm", found[0], "mm", "least stock opened"),
-            TraceLine("waste_mm", waste, "mm", "opened − pieces"),
+            TraceLine("pieces_total_mm", total, "mm", "sum of the pieces"),
+            TraceLine("opened_mm", opened, "mm", "least stock opened"),
+            TraceLine("waste_mm", opened - total, "mm", "opened − pieces"),
         ),
     )

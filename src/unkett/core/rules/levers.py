@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from unkett.core.calc.base import SLACK
-from unkett.core.calc.brakes import line_drag
+from unkett.core.calc.lines import line_drag
 from unkett.core.rules.base import (
     BIKE,
     SILENT,
