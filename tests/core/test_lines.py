@@ -12,10 +12,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.calc_examples import GOOD
+from unkett.core.build import Part, build_from
 from unkett.core.calc.cutting import cut_list
 from unkett.core.calc.lines import line_path
 from unkett.core.calc.registry import CALCULATIONS
 from unkett.core.errors import InputError
+from unkett.core.lines import inners_from, pieces_of, small_parts, told
+from unkett.core.routes import LEAST_MM, LINES, as_planned, figures_of, line_of, routes_for
+from unkett.core.standards import table
+from unkett.core.vocabulary import enums
 
 # by hand: each turn θ takes r·tan(θ/2) of both runs and gives r·θ back
 LAID = [
@@ -155,3 +160,133 @@ def test_the_command_prints_nothing_but_its_answer(tmp_path) -> None:
     done = subprocess.run(command, capture_output=True, text=True, check=True)
     answer = json.loads(done.stdout)
     assert (answer["format"], answer["proven"], answer["waste_mm"]) == ("unkett.calc/1", True, 0)
+
+
+BIKE = {
+    "frame": {"head_angle_deg": 72, "seat_angle_deg": 73, "wheelbase_mm": 1012, "bb_drop_mm": 70, "chainstay_mm": 430,
+              "stack_mm": 580, "reach_mm": 385, "head_tube_length_mm": 150, "seat_tube_length_mm": 540},
+    "fork": {"axle_to_crown_mm": 395, "offset_mm": 45},
+    "stem": {"length_mm": 100, "angle_deg": -6},
+    "handlebar": {"shape": "drop", "width_mm": 420, "reach_mm": 80},
+    "rear_rim": {"bsd_mm": 622}, "front_rim": {"bsd_mm": 622}, "rear_tyre": {"width_mm": 28},
+    "front_tyre": {"width_mm": 28},
+}  # fmt: skip
+
+
+def bike(use: str = "road", hands=None, **changed):
+    parts = {slot: {**attrs, **changed.get(slot, {})} for slot, attrs in BIKE.items()}
+    parts |= {slot: attrs for slot, attrs in changed.items() if slot not in BIKE}
+    given = {"use": use, "parts": {slot: {"attrs": attrs} for slot, attrs in parts.items()}}
+    return build_from({**given, "lever_hand": hands} if hands else given)
+
+
+EVERY = [(slot, code) for slot in LINES for code, _ in routes_for(slot)]
+
+
+def test_the_words_of_the_vocabulary_are_the_routes_of_the_table() -> None:
+    assert {row["code"]: row["title"] for row in table("routes").rows} == dict(enums.ROUTE.codes)
+    assert {slot for row in table("routes").rows for slot in row["fits"]} == set(LINES)
+
+
+@pytest.mark.parametrize(("slot", "code"), EVERY, ids=str)
+@pytest.mark.parametrize("shape", ["drop", "flat"])
+def test_every_route_is_laid_on_every_bar(slot, code, shape) -> None:
+    line = line_of(bike(handlebar={"shape": shape, "width_mm": 620 if shape == "flat" else 420}), slot, code)
+    assert line is not None
+    assert 150 < line.need_mm < 2600
+    for piece in line.pieces:
+        path = line_path(
+            points_mm=piece.curve.points, radius_mm=piece.curve.radii
+        )  # the same by the calculation
+        assert piece.length_mm == pytest.approx(path.length_mm)
+        walked = piece.curve.drawn()
+        assert sum(math.dist(a, b) for a, b in itertools.pairwise(walked)) == pytest.approx(
+            path.length_mm, abs=0.5
+        )
+        assert piece.need_mm >= piece.length_mm - 1e-9
+        straight = math.dist(piece.curve.points[0], piece.curve.points[-1])
+        assert piece.length_mm >= straight - 1e-6
+        tight = {at for at, _ in piece.tight}
+        for at, radius, turn in zip(
+            piece.curve.points[1:-1], piece.curve.radii, piece.curve.turns, strict=True
+        ):
+            assert radius >= LEAST_MM[piece.type] - 1e-6 or at in tight or turn <= math.radians(20)
+
+
+@pytest.mark.parametrize("longer", [10, 30, 60])
+def test_a_longer_frame_wants_about_as_much_more_line(longer) -> None:
+    change = {"frame": {"reach_mm": 385 + longer, "wheelbase_mm": 1012 + longer}}
+    for code in ("down_tube_full", "internal_open", "down_tube_stops"):
+        short, long = (line_of(build, "rear_shift_line", code) for build in (bike(), bike(**change)))
+        assert long.need_mm - short.need_mm == pytest.approx(longer, abs=0.35 * longer + 2)
+    stay = bike(frame={"chainstay_mm": 430 + longer, "wheelbase_mm": 1012 + longer})
+    assert line_of(stay, "rear_shift_line", "down_tube_full").need_mm - line_of(
+        bike(), "rear_shift_line", "down_tube_full"
+    ).need_mm == pytest.approx(longer, abs=0.25 * longer + 2)
+
+
+def test_a_mirrored_bike_has_the_same_lines() -> None:
+    for code in ("rear_top_tube_stops", "rear_full"):
+        left, right = (
+            line_of(bike(hands={"rear": hand}), "rear_brake_line", code).need_mm for hand in ("left", "right")
+        )
+        assert left == pytest.approx(right, abs=30)  # only the caliper stands on one side
+    one, other = (
+        line_of(bike(hands={"rear": hand}), "rear_brake_line", "rear_hanger").need_mm
+        for hand in ("left", "right")
+    )
+    assert one == pytest.approx(other)  # hanger and stops stand in the middle
+
+
+def test_a_line_hidden_in_the_axis_needs_nothing_for_the_turned_bar() -> None:
+    line = line_of(bike(), "rear_brake_line", "rear_disc_hidden")
+    straight = sum(piece.length_mm for piece in line.pieces)
+    assert line.need_mm == pytest.approx(straight, abs=3)
+    outside = line_of(bike(), "rear_brake_line", "rear_top_tube_stops")
+    assert outside.pieces[0].need_mm > outside.pieces[0].length_mm + 3
+
+
+def test_a_plan_lays_its_lines_anew_and_leaves_what_was_typed() -> None:
+    old = bike()
+    kept = figures_of(line_of(old, "rear_brake_line", "rear_top_tube_stops"))
+    now = bike(rear_brake_line={**kept, "length_mm": 1000})
+    stem = Part(kind="stem", attrs={"length_mm": 60, "angle_deg": -6})
+    then = as_planned(now, {"stem": stem})
+    shorter = now.parts["rear_brake_line"].attrs["need_mm"] - then.parts["rear_brake_line"].attrs["need_mm"]
+    assert 15 < shorter < 45  # 40 mm of stem, most of it along the line
+    typed = bike(rear_brake_line={**kept, "need_mm": 1234.0})
+    assert as_planned(typed, {"stem": stem}).parts["rear_brake_line"].attrs["need_mm"] == 1234.0
+    assert as_planned(typed, {"stem": stem}).parts["rear_brake_line"].attrs["turns_deg"] != kept["turns_deg"]
+
+
+def test_a_guide_put_elsewhere_moves_the_line() -> None:
+    there = {"point": "under_bracket", "forward_mm": 0, "up_mm": -60, "right_mm": 8}
+    code = "down_tube_stops"
+    plain = line_of(bike(rear_shift_line={"route": code}), "rear_shift_line")
+    moved = line_of(bike(rear_shift_line={"route": code, "points_mm": [there]}), "rear_shift_line")
+    assert moved.need_mm > plain.need_mm
+    assert [spot.own for spot in moved.spots if spot.name == "under_bracket"] == [True]
+
+
+def test_the_old_line_stays_or_not() -> None:
+    need = line_of(bike(), "rear_brake_line", "rear_top_tube_stops").need_mm
+    for has, says in (
+        (need + 20, "stays, with 20"),
+        (need - 15, "15 mm short"),
+        (need + 120, "120 mm shorter"),
+    ):
+        line = {"route": "rear_top_tube_stops", "length_mm": has}
+        assert says in told(bike(rear_brake_line=line))[0].says
+
+
+def test_what_is_cut_for_a_line() -> None:
+    line = line_of(bike(), "rear_brake_line", "rear_top_tube_stops")
+    pieces = pieces_of(line, 20)
+    housing = [piece.length_mm for piece in pieces if piece.sort == "brake_housing"]
+    inner = next(piece for piece in pieces if piece.sort == "brake_inner")
+    front, bare, rear = (piece.need_mm for piece in line.pieces)
+    assert housing == [math.ceil(front), math.ceil(rear)]
+    assert inner.length_mm == math.ceil(front + bare + rear + 60 + 50 + 20)  # lever, past the clamp, spare
+    assert dict(small_parts([line])) == {"ferrule, metal, for brake housing": 4, "end cap": 1}
+    found = inners_from([512, 1115], [{"length_mm": 1700, "count": 1}, {"length_mm": 2000}])
+    assert [(cut.stock_mm, cut.pieces_mm) for cut in found.cuts] == [(1700, (1115,)), (2000, (512,))]

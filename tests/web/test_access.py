@@ -4,6 +4,7 @@ import pytest
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
 from unkett.web.bikes.models import Picture, SetUp
+from unkett.web.catalogue.models import LineStock
 from unkett.web.rulebook.services import add_bench_name
 from unkett.web.workshop.permissions import EVERYONE, POLICIES
 
@@ -17,7 +18,7 @@ def walk(patterns, prefix=""):
 
 
 PAGES = dict(walk(get_resolver().url_patterns))
-OWNED = {"bike_id", "plan_id", "part_id", "name_id", "customer_id", "bike_part_id", "set_up_id"}
+OWNED = {"bike_id", "plan_id", "part_id", "name_id", "customer_id", "bike_part_id", "set_up_id", "stock_id"}
 
 
 @pytest.fixture
@@ -35,6 +36,7 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
         "customer_id": bike.customer_id,
         "bike_part_id": bike.fitted.first().pk,
         "set_up_id": set_up.pk,
+        "stock_id": LineStock.objects.create(workshop=owner.workshop, sort="hose", length_mm=1700).pk,
         "slot": "cassette",
         "kind": "bb_shell",
         "page": "wheels",
@@ -50,7 +52,8 @@ def address(name, known) -> str:
         "bikes:intake-station": "frame",
         "bikes:look-over-picture": "chain_worn",
     }
-    known = {**known, "name": names.get(name, known["name"])}
+    slots = {"bikes:line-route": "rear_shift_line", "bikes:line-point": "rear_shift_line"}
+    known = {**known, "name": names.get(name, known["name"]), "slot": slots.get(name, known["slot"])}
     wanted = PAGES[name].pattern.converters
     return reverse(name, kwargs={key: known[key] for key in wanted})
 
@@ -116,6 +119,8 @@ def test_things_of_another_workshop_are_not_here(client, things, stranger, name)
                 "bike_version": 1,
                 "part": 1,
                 "change": 1,
+                "route": "internal_open",
+                "point": "lever",
                 "name": "x",
                 "slot": "chain",
                 "attr": "links",

@@ -15,6 +15,7 @@ from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bikes.particulars import TEXTS
 from unkett.web.bikes.services import store_build
 from unkett.web.bikes.setups import Source, add_set_up
+from unkett.web.catalogue.models import LineStock
 from unkett.web.plans.services import start_plan, swap_part
 from unkett.web.rulebook.services import add_bench_name
 from unkett.web.workshop.errors import NotThere, Refused
@@ -28,8 +29,10 @@ MODULES = (
     "bikes.lookover",
     "bikes.particulars",
     "bikes.setups",
+    "bikes.lines",
     "catalogue.services",
     "catalogue.tables",
+    "catalogue.stock",
     "plans.services",
     "plans.carrying",
     "plans.options",
@@ -58,6 +61,8 @@ OF_THEIR_OWN = {
     "bikes.intake.take_in",
     "catalogue.services.add_part",
     "catalogue.tables.take_lines",
+    "catalogue.stock.add_stock",
+    "catalogue.stock.cut_stock",
     "rulebook.services.change_setting",
     "rulebook.services.add_bench_name",
     "workshop.services.prefer_units",
@@ -107,6 +112,11 @@ GIVEN: dict[str, dict[str, Any]] = {
         "part_id": "their_catalogue_part", "values": {"name": "mine", "price": 0, "attrs": {}},
     },
     "catalogue.services.retire_part": {"part_id": "their_catalogue_part", "retired": True},
+    "bikes.lines.choose_route": {"bike_id": "their_bike", "slot": "rear_shift_line", "route": "internal_open"},
+    "bikes.lines.move_point": {
+        "bike_id": "their_bike", "slot": "rear_shift_line", "point": "lever", "at": {"up_mm": 1.0},
+    },
+    "catalogue.stock.remove_stock": {"stock_id": "their_stock"},
     "plans.services.start_plan": {"bike_id": "their_bike"},
     "plans.services.copy_plan": {"plan_id": "their_plan"},
     "plans.services.swap_part": {"plan_id": "their_plan", "slot": "cassette", "part_id": "our_catalogue_part"},
@@ -148,6 +158,7 @@ def things(owner, stranger, bike, catalogue) -> dict[str, Any]:
         "their_bike": bench.pk,
         "their_plan": plan.pk,
         "their_set_up": set_up.pk,
+        "their_stock": LineStock.objects.create(workshop=owner.workshop, sort="hose", length_mm=1700).pk,
         "their_change": plan.changes.get().pk,
         "their_catalogue_part": catalogue["Eight"].pk,
         "their_bench_part": BikePart.objects.get(workshop=owner.workshop, where="bench").pk,

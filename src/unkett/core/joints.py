@@ -30,6 +30,7 @@ _ONE = (
     ("post", "Post in the seat tube", "steering", "seat"),
     ("saddle", "Saddle on the post", "steering", ""),
     ("shock", "Rear shock", "steering", ""),
+    ("shift_lines", "Gear and dropper lines", "lines", ""),
 )
 _WHEEL = (
     ("tyre", "tyre in rim and frame", "wheels", "wheel"),
@@ -37,6 +38,7 @@ _WHEEL = (
     ("axle", "axle in the dropouts", "wheels", ""),
     ("brake", "brake", "brakes", "brake"),
     ("lever", "brake lever and line", "brakes", "lever"),
+    ("line", "brake line's way", "lines", ""),
 )
 
 

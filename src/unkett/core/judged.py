@@ -78,6 +78,7 @@ def point_of(joint: Joint, bones: Skeleton, discs: frozenset[str] = frozenset())
         "post": bones["collar"],
         "saddle": bones["rail"],
         "shock": _middle(bracket, bones["collar"]),
+        "shift_lines": _middle(bones["head_bottom"], bracket),
     }
     return places[joint.name]
 
@@ -93,6 +94,8 @@ def _wheel_place(end: str, what: str, bones: Skeleton, disc: bool) -> Point:
         return _polar(axle, bsd * 0.32, 290 if front else 250)
     if what == "lever":
         return (bones["bar"][0] + 60, bones["bar"][1] + (20 if front else -60))
+    if what == "line":
+        return _middle(bones["bar"], bones["crown"]) if front else _middle(bones["head_top"], bones["collar"])
     if what == "brake":
         over = bones["crown"] if front else bones["collar"]
         angle = math.degrees(math.atan2(over[1] - axle[1], over[0] - axle[0]))

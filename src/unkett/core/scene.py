@@ -26,6 +26,7 @@ class Circle:
     radius: float
     role: str
     title: str = ""
+    handle: str = ""  # what a hand moves by it
 
 
 @frozen(kw_only=True)

@@ -101,6 +101,8 @@ def read_typed(text: str, kind: AttributeType, size: int | None = None) -> Any:
         between = _BETWEEN_NUMBERS if isinstance(kind.item, Number) else _BETWEEN_COUNTS
         return [read_typed(piece, kind.item) for piece in between.split(text.strip())]
     if isinstance(kind, Either):
+        if isinstance(kind.one, Number) and len(text.split()) == 1:
+            return read_typed(text, kind.one)
         return read_typed(text, kind.one) if isinstance(kind.one, Choice) else read_typed(text, kind.other)
     if isinstance(kind, Choice):
         return _read_code(text, kind)

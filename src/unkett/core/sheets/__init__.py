@@ -83,5 +83,10 @@ PAGES: dict[str, Page] = {
             sheets=lambda build, _settings: [steering_sheet(build), handling_sheet(build), seat_sheet(build)],
             compares=steering.changes,
         ),
+        Page(
+            name="lines",
+            title="Lines",
+            sheets=lambda _build, _settings: [],
+        ),
     )
 }  # fmt: skip

@@ -19,6 +19,7 @@ from unkett.core.vocabulary.types import (
     ListOf,
     Number,
     Pair,
+    Record,
     Whole,
 )
 
@@ -254,6 +255,13 @@ def choice_by_ring(name: str, title: str, how: str, of: Enumeration) -> Attribut
     """One code, or a list of codes by ring, largest ring first."""
     one = Choice(of=of)
     return Attribute(name=name, title=title, how=how, type=Either(one=one, other=ListOf(item=one, most=4)))
+
+
+def places(name: str, title: str, how: str) -> Attribute:
+    """Named points in millimetres: a row of a name and three coordinates each."""
+    item = Number(unit="mm", low=-LENGTH_MAX_MM, high=LENGTH_MAX_MM)
+    at = Record(fields={"point": Code(), "forward_mm": item, "up_mm": item, "right_mm": item})
+    return Attribute(name=name, title=title, how=how, type=ListOf(item=at, least=1, most=30))
 
 
 def code(name: str, title: str, how: str) -> Attribute:

@@ -240,6 +240,35 @@ END = _enumeration("end", front="Front", rear="Rear", either="Either end")
 LINE_TYPE = _enumeration(
     "line_type", shift_housing="Shift housing", brake_housing="Brake housing", hose="Hose", bare="Bare inner"
 )
+ROUTE = Enumeration(
+    name="route",
+    codes={
+        "down_tube_stops": "Down tube, stops, bare under the bracket",
+        "crossed_stops": "Crossed before the head tube, down tube stops",
+        "down_tube_full": "Housing all the way, tied along the down tube",
+        "top_tube_stops": "Top tube, three stops",
+        "internal_open": "Inside the frame, open",
+        "hidden": "Hidden through stem and headset",
+        "front_down_tube": "Down tube stop, bare under the bracket",
+        "front_top_tube": "Top tube, from above",
+        "front_full": "Housing all the way to a stop at the front derailleur",
+        "rear_top_tube_stops": "Top tube stops, to a rim brake",
+        "rear_hanger": "Top tube stops, to a hanger over cantilevers",
+        "rear_full": "Housing all the way under the top tube, to a rim brake",
+        "rear_disc_full": "Housing all the way along the down tube, to a disc on the stay",
+        "rear_disc_hose": "Hose along the down tube, to a disc on the stay",
+        "rear_disc_internal": "Hose inside the frame, to a disc on the stay",
+        "rear_disc_hidden": "Hose hidden through stem and headset, to a disc on the stay",
+        "front_rim": "Housing to a rim brake",
+        "front_hanger": "Housing to a hanger at the headset",
+        "front_disc_housing": "Housing down the fork, to a disc",
+        "front_disc_hose": "Hose down the fork, to a disc",
+        "front_disc_hidden": "Hose hidden through stem, headset and fork, to a disc",
+        "dropper_internal": "Inside the down and seat tube, to the post",
+        "dropper_external": "Tied along the top tube, to the post's head",
+    },
+)
+FRICTION = _enumeration("friction", new="New, lined", used="Used", dirty="Dirty")
 MOTOR_TYPE = _enumeration(
     "motor_type", hub_front="Front hub motor", hub_rear="Rear hub motor", mid_bracket="Mid motor"
 )

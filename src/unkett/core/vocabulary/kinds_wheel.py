@@ -15,6 +15,7 @@ from unkett.core.vocabulary.declare import (
     mm_pair,
     number,
     number_list,
+    places,
     unless_printed,
     whole,
     yes_no,
@@ -257,6 +258,20 @@ LINE_ATTRIBUTES = (
     mm("radius_min_mm", "Tightest bend", "Radius of a coin or tube that lies in it.", 25, 100),
     choice("fluid", "Fluid", "What is in the hose.", enums.FLUID),
     code("hose_fitting", "Hose fitting", "Barb, olive and thread as its maker names them."),
+    choice("route", "Route", "Follow it from lever to component.", enums.ROUTE),
+    mm(
+        "need_mm",
+        "Length it needs",
+        "Bar turned fully both ways, suspension at its longest: the line just free.",
+        300,
+        2500,
+    ),
+    choice("friction", "Runs", "Pull it by hand.", enums.FRICTION),
+    places(
+        "points_mm",
+        "Points of its own",
+        "From the bracket: forward, up and to the drive side of a guide that is elsewhere.",
+    ),
 )
 BRAKE_LINE = kind("brake_line", "Brake line", *LINE_ATTRIBUTES)
 SHIFT_LINE = kind("shift_line", "Shift line", *LINE_ATTRIBUTES)

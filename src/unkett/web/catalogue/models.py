@@ -23,6 +23,22 @@ class FitClass(models.Model):
         return f"{self.kind} {self.key[:8]}"
 
 
+class LineStock(models.Model):
+    """A length that lines are cut from: a roll, ready lengths, an off-cut. Without a count there is any number."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="line_stock")
+    sort = models.CharField(max_length=20)
+    length_mm = models.FloatField(validators=[MinValueValidator(1)])
+    count = models.PositiveIntegerField(null=True, blank=True)
+    offcut = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["sort", "length_mm", "id"]  # noqa: RUF012
+
+    def __str__(self) -> str:
+        return f"{self.sort} {self.length_mm:g}"
+
+
 class CataloguePart(models.Model):
     """One sort of part: its kind, dimensions, price and where it is."""
 

@@ -12,6 +12,7 @@ from unkett.core.build import build_from
 from unkett.core.vocabulary import SLOTS
 from unkett.local.state import load_config
 from unkett.web.bikes.accepting import accept_finding
+from unkett.web.bikes.lines import choose_route
 from unkett.web.bikes.models import Bike, Origin
 from unkett.web.bikes.services import store_build
 from unkett.web.bikes.setups import CATALOGUE, LIKE_IT, ON_IT, Source, add_set_up
@@ -86,6 +87,9 @@ def _bike(
         part.save(update_fields=["origins", "condition"])
     for accepted in item.get("accepted", []):
         accept_finding(actor=people["rona"], bike_id=bike.pk, version=bike.version, until=None, **accepted)
+    for slot, route in item.get("routes", {}).items():
+        version = Bike.objects.values_list("version", flat=True).get(pk=bike.pk)
+        choose_route(actor=people["rona"], bike_id=bike.pk, version=version, slot=slot, route=route)
     for wanted in item.get("set_ups", []):
         _set_up(people["rona"], catalogue, bike.pk, wanted)
     for wanted in item["plans"]:

@@ -20,6 +20,7 @@ from unkett.web.pages.plan import views as plan
 from unkett.web.pages.rulebook import views as rulebook
 from unkett.web.pages.setups import views as setups
 from unkett.web.pages.stand import views as stand
+from unkett.web.pages.work import lines
 from unkett.web.pages.work import views as work
 from unkett.web.pages.workout import views as workout
 from unkett.web.pages.yard import views as yard
@@ -55,6 +56,10 @@ BIKES = [
     path("bikes/<int:bike_id>/parts/<slug:slot>/move/", part.move, name="part-move"),
     path("bikes/<int:bike_id>/work/<slug:page>/", work.of_standing, name="work"),
     path("bikes/<int:bike_id>/keep/<slug:name>/", work.keep, name="typed-keep"),
+    path("bikes/<int:bike_id>/lines/cut/", lines.cut_standing, name="lines-cut"),
+    path("bikes/<int:bike_id>/lines/is-cut/", lines.is_cut, name="lines-is-cut"),
+    path("bikes/<int:bike_id>/lines/<slug:slot>/route/", lines.route, name="line-route"),
+    path("bikes/<int:bike_id>/lines/<slug:slot>/point/", lines.point, name="line-point"),
     path("bikes/<int:bike_id>/cut/", work.cut, name="steerer-cut"),
 ]
 PLANS = [
@@ -71,6 +76,7 @@ PLANS = [
     path("plans/<int:plan_id>/parts/<slug:slot>/as-there/", slots.as_there, name="slot-as-there"),
     path("plans/<int:plan_id>/parts/<slug:slot>/brought/", slots.brought, name="change-brought"),
     path("plans/<int:plan_id>/carry-out/", slots.carry_out, name="plan-carry-out"),
+    path("plans/<int:plan_id>/lines/cut/", lines.cut_planned, name="lines-cut"),
     path("plans/<int:plan_id>/parts-list/", partslist.parts, name="parts-list"),
     path("plans/<int:plan_id>/options/", options.show, name="options"),
     path("plans/<int:plan_id>/options/add/", options.add, name="option-add"),
@@ -84,6 +90,8 @@ PLANS = [
 CATALOGUE = [
     path("catalogue/", catalogue.parts, name="parts"),
     path("catalogue/called/<slug:slot>/", catalogue.called, name="parts-called"),
+    path("catalogue/stock/add/", lines.add_stock, name="stock-add"),
+    path("catalogue/stock/<int:stock_id>/remove/", lines.remove_stock, name="stock-remove"),
     path("catalogue/table/", table.table, name="table"),
     path("catalogue/table/take/", table.take, name="table-take"),
     path("catalogue/new/", write.new, name="part-new"),

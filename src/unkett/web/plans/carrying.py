@@ -9,7 +9,7 @@ from attrs import field, frozen
 from django.db import transaction
 
 from unkett.core.build import plain
-from unkett.core.planning import laid_over
+from unkett.core.routes import as_planned
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes import fitting
 from unkett.web.bikes.models import Bike, BikePart, Origin, Where
@@ -105,7 +105,7 @@ def _take_off_others(actor: User, plan: Plan, bike_version: int, changes: list[C
 
 def _on_bike(bike: Bike, parts: Parts, changes: list[Change], goes_to: Where, done: _Done) -> None:
     news = {change.slot: part_of(change) for change in changes}
-    then = laid_over(bike.build(parts.on(bike)), news)
+    then = as_planned(bike.build(parts.on(bike)), news)
     for slot in news:
         old = parts.in_slot(bike, slot)
         done.before[slot] = None if old is None else old.name

@@ -10,7 +10,7 @@ from django.db.models import Q, QuerySet
 
 from unkett.core.build import Build, Part, stored_part
 from unkett.core.engine import Check, Difference, check_again, difference
-from unkett.core.planning import laid_over
+from unkett.core.routes import as_planned
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.judging import accepting
 from unkett.web.bikes.models import BikePart, Origin, Status, Where
@@ -72,7 +72,7 @@ class Planned:
 
 def planned_build(build: Build, changes: list[Change]) -> Build:
     """The bike's build with the plan's changes laid over it."""
-    return laid_over(build, {change.slot: part_of(change) for change in changes})
+    return as_planned(build, {change.slot: part_of(change) for change in changes})
 
 
 def part_of(change: Change) -> Part | None:

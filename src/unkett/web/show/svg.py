@@ -33,7 +33,8 @@ def _shape(shape: Shape, link: str = "") -> str:
     if isinstance(shape, Circle):
         cx, cy = shape.centre
         place = f'cx="{_n(cx)}" cy="{_n(cy)}" r="{_n(shape.radius)}"'
-        return f'<circle class="{role}" {place}>{_title(shape.title)}</circle>'
+        handle = f' data-handle="{escape(shape.handle)}"' if shape.handle else ""
+        return f'<circle class="{role}" {place}{handle}>{_title(shape.title)}</circle>'
     if isinstance(shape, Box):
         x, y = shape.corner
         size = f'width="{_n(shape.width)}" height="{_n(shape.height)}"'

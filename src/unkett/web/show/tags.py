@@ -35,6 +35,18 @@ for plain in (
     register.filter(plain.__name__, plain)
 
 
+@register.filter
+def cut_words(name: str) -> str:
+    """A place of a line's route in words."""
+    return name.replace("_", " ")
+
+
+@register.filter
+def total(values: Any) -> float:
+    """The sum of figures."""
+    return float(sum(values))
+
+
 @register.simple_tag
 def mark(verdict: Verdict | str, size: str = "") -> SafeString:
     """A verdict's shape, with its words for those who do not see it; a verdict or its code."""

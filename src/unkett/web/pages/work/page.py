@@ -374,11 +374,3 @@ class ChainPage(WorkPage):
             ["chain on the bike", "" if self.chain.links is None else self.chain.links],
             ["simple formula", window.simple_formula_links],
         ]
-
-
-KINDS_OF_PAGE: dict[str, type[WorkPage]] = {"gears": GearsPage, "chain": ChainPage}
-
-
-def kind_of_page(name: str) -> type[WorkPage]:
-    """The value behind a page of the work."""
-    return KINDS_OF_PAGE.get(name, SheetsPage)

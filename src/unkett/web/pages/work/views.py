@@ -25,9 +25,12 @@ from unkett.web.pages.common.forms import ReallyForm, VersionForm, clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.really import ask_really
 from unkett.web.pages.common.tools import make_tool
-from unkett.web.pages.work.page import WorkPage, kind_of_page
+from unkett.web.pages.work.lines import LinesPage
+from unkett.web.pages.work.page import ChainPage, GearsPage, SheetsPage, WorkPage
 from unkett.web.plans.queries import changed_slots
 from unkett.web.workshop.errors import Refused
+
+KINDS: dict[str, type[WorkPage]] = {"gears": GearsPage, "chain": ChainPage, "lines": LinesPage}
 
 
 def _named(name: str) -> Page:
@@ -40,14 +43,14 @@ def _named(name: str) -> Page:
 def of_standing(request: HttpRequest, bike_id: int, page: str) -> HttpResponse:
     """Gears, chain, bracket, brakes, wheels or steering of the bike as it stands."""
     work = _named(page)
-    return _answered(request, of_bike(request, bike_id, kind_of_page(page), page, work=work))
+    return _answered(request, of_bike(request, bike_id, KINDS.get(page, SheetsPage), page, work=work))
 
 
 @allowed("see-plans")
 def of_planned(request: HttpRequest, plan_id: int, page: str) -> HttpResponse:
     """The same as planned, against as it stands."""
     work = _named(page)
-    return _answered(request, of_plan(request, plan_id, kind_of_page(page), page, work=work))
+    return _answered(request, of_plan(request, plan_id, KINDS.get(page, SheetsPage), page, work=work))
 
 
 def _answered(request: HttpRequest, page: WorkPage) -> HttpResponse:

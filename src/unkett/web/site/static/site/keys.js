@@ -183,6 +183,36 @@
   }
   window.addEventListener("load", comeBack);
 
+  // A guide of a line is dragged to where it is on this bike; let go, it is kept there.
+  var held = null;
+  function placeOf(event, svg) {
+    return new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
+  }
+  document.addEventListener("pointerdown", function (event) {
+    var spot = event.target.closest("[data-lines-view] [data-handle]");
+    if (!spot) return;
+    held = spot;
+    spot.setPointerCapture(event.pointerId);
+    event.preventDefault();
+  });
+  document.addEventListener("pointermove", function (event) {
+    if (!held) return;
+    var at = placeOf(event, held.ownerSVGElement);
+    held.setAttribute("cx", at.x);
+    held.setAttribute("cy", at.y);
+  });
+  document.addEventListener("pointerup", function () {
+    if (!held) return;
+    var view = held.closest("[data-lines-view]").dataset.linesView.split(" ").map(Number);
+    var form = document.getElementById("point-form"), name = held.dataset.handle.split(":");
+    form.action = location.pathname.replace("work/lines/", "lines/" + name[0] + "/point/");
+    form.elements.point.value = name[1];
+    form.elements.forward_mm.value = (view[1] + (held.getAttribute("cx") - 34) / view[0]).toFixed(1);
+    form.elements.up_mm.value = (view[2] - (held.getAttribute("cy") - 34) / view[0]).toFixed(1);
+    held = null;
+    form.submit();
+  });
+
   // A fresh drawer takes the caret; a changed plan keeps it where the hand was.
   document.addEventListener("htmx:afterSwap", function (event) {
     if (event.target.id === "joint") {

@@ -1,0 +1,473 @@
+"""How lines run on a bike: the places a route names, and the path of each piece between them, in millimetres.
+
+Forward, up and to the drive side, from the bracket. A place that turns with the bar is laid for every angle of it; the
+length a piece needs is the longest of the shortest paths. Every place may be put elsewhere by the line's own points.
+"""
+
+from __future__ import annotations
+
+import functools
+import itertools
+import math
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from attrs import evolve, frozen
+
+from unkett.core.build import Build, Part
+from unkett.core.calc.lines import Vector, along, between, turn_between, unit
+from unkett.core.figures import Facts
+from unkett.core.planning import laid_over
+from unkett.core.skeleton import Skeleton, skeleton
+from unkett.core.standards import lookup, table
+
+LINES = (
+    "front_brake_line",
+    "rear_brake_line",
+    "rear_shift_line",
+    "front_shift_line",
+    "dropper_line",
+)
+RADIUS_MM = {"brake_housing": 60.0, "shift_housing": 50.0, "hose": 50.0, "bare": 20.0}  # laid with
+LEAST_MM = {
+    "brake_housing": 40.0,
+    "shift_housing": 35.0,
+    "hose": 25.0,
+    "bare": 15.0,
+}  # under it the bend is too tight
+BAR_TURN_DEG = (-90, -60, -30, 0, 30, 60, 90)
+U_TURN_DEG = 140.0  # a turn beyond it is laid as two
+STEPS = 10  # of an arc drawn
+
+
+@frozen(kw_only=True)
+class Spot:
+    """A place of a route: where, which way a line leaves it, whether it turns with the bar or the fork."""
+
+    name: str
+    at: Vector
+    way: Vector | None = None
+    turns: bool = False
+    own: bool = False  # put there by hand
+
+    def turned(self, axis: tuple[Vector, Vector], angle_deg: float) -> Spot:
+        """The place with the bar turned."""
+        if not self.turns or not angle_deg:
+            return self
+        start, way = axis
+        at = along(start, _rotated(between(start, self.at), way, angle_deg), 1.0)
+        return evolve(self, at=at, way=_rotated(self.way, way, angle_deg) if self.way else None)
+
+
+def _rotated(vector: Vector, axis: Vector, angle_deg: float) -> Vector:
+    """A vector turned round a direction."""
+    angle = math.radians(angle_deg)
+    c, s = math.cos(angle), math.sin(angle)
+    dot = sum(a * b for a, b in zip(vector, axis, strict=True))
+    cross = (
+        axis[1] * vector[2] - axis[2] * vector[1],
+        axis[2] * vector[0] - axis[0] * vector[2],
+        axis[0] * vector[1] - axis[1] * vector[0],
+    )
+    turned = [v * c + k * s + a * dot * (1 - c) for v, k, a in zip(vector, cross, axis, strict=True)]
+    return (turned[0], turned[1], turned[2])
+
+
+@frozen(kw_only=True)
+class Curve:
+    """A piece as it is laid: its corners with the radius of the bend at each inner one."""
+
+    points: tuple[Vector, ...]
+    radii: tuple[float, ...]
+
+    @functools.cached_property
+    def turns(self) -> tuple[float, ...]:
+        """The turn at each inner corner in radians."""
+        ways = [between(a, b) for a, b in zip(self.points, self.points[1:], strict=False)]
+        return tuple(turn_between(a, b) for a, b in itertools.pairwise(ways))
+
+    @property
+    def turns_deg(self) -> tuple[float, ...]:
+        return tuple(math.degrees(turn) for turn in self.turns)
+
+    @property
+    def length_mm(self) -> float:
+        runs = sum(math.dist(a, b) for a, b in zip(self.points, self.points[1:], strict=False))
+        bends = zip(self.radii, self.turns, strict=True)
+        return runs + sum(radius * (turn - 2 * math.tan(turn / 2)) for radius, turn in bends)
+
+    def drawn(self) -> list[Vector]:
+        """Points along the curve, close enough to be drawn as strokes."""
+        out = [self.points[0]]
+        for n, (radius, turn) in enumerate(zip(self.radii, self.turns, strict=True), start=1):
+            here = self.points[n]
+            if radius <= 0 or turn < 1e-6:
+                out.append(here)
+                continue
+            take = radius * math.tan(turn / 2)
+            into, away = unit(between(self.points[n - 1], here)), unit(between(here, self.points[n + 1]))
+            side = unit(along((0.0, 0.0, 0.0), between(along((0, 0, 0), into, math.cos(turn)), away), 1.0))
+            start = along(here, into, -take)
+            for step in range(STEPS + 1):
+                angle = turn * step / STEPS
+                spot = along(start, into, radius * math.sin(angle))
+                out.append(along(spot, side, radius * (1 - math.cos(angle))))
+        return [*out, self.points[-1]]
+
+
+def lay(points: Sequence[Vector], start: Vector | None, end: Vector | None, radius: float) -> Curve:
+    """The shortest line through points that leaves and arrives in given directions, with bends of a radius.
+
+    Where a bend has no room it is laid as wide as it goes. Never fails.
+    """
+    corners = [points[0]]
+    for point in points[1:]:
+        if math.dist(point, corners[-1]) > 1e-6:
+            corners.append(point)
+    if len(corners) < 2:
+        return Curve(points=(points[0], along(points[0], (1.0, 0.0, 0.0), 1e-3)), radii=())
+    head = _led_out(corners[0], start, corners[1], radius) if start else []
+    tail = _led_out(corners[-1], _back(end), corners[-2], radius)[::-1] if end else []
+    whole = [corners[0], *head, *corners[1:-1], *tail, corners[-1]]
+    return _rounded(whole, radius)
+
+
+def _back(way: Vector) -> Vector:
+    return (-way[0], -way[1], -way[2])
+
+
+def _led_out(at: Vector, way: Vector, goal: Vector, radius: float) -> list[Vector]:
+    """The corners of the bend that turns a direction towards a goal: none where it leads there, two for a U."""
+    towards = between(at, goal)
+    turn = turn_between(way, towards)
+    if turn < 1e-3:
+        return []
+    if math.degrees(turn) > U_TURN_DEG:
+        ahead = along(at, way, radius)
+        dot = sum(a * b for a, b in zip(towards, way, strict=True))
+        beside = between(along((0, 0, 0), way, dot), towards)
+        beside = unit(beside) if math.hypot(*beside) > 1e-6 else (0.0, -1.0, 0.0)
+        return [ahead, along(ahead, beside, 2 * radius)]
+    far = radius * math.tan(turn / 2)
+    for _ in range(30):
+        corner = along(at, way, far)
+        turn = min(turn_between(way, between(corner, goal)), math.radians(U_TURN_DEG))
+        far = (far + radius * math.tan(turn / 2)) / 2
+    return [along(at, way, max(far, 1e-3))]
+
+
+def _rounded(corners: Sequence[Vector], radius: float) -> Curve:
+    points = [corners[0]]
+    for corner in corners[1:]:
+        if math.dist(corner, points[-1]) > 1e-6:
+            points.append(corner)
+    runs = [math.dist(a, b) for a, b in itertools.pairwise(points)]
+    bare = Curve(points=tuple(points), radii=tuple(0.0 for _ in points[1:-1]))
+    tans = [math.tan(min(turn, math.radians(179)) / 2) for turn in bare.turns]
+    radii = [radius] * len(tans)
+    for _ in range(4):  # bends that share a run share its room
+        for n, run in enumerate(runs):
+            ends = [place for place in (n - 1, n) if 0 <= place < len(tans)]
+            taken = sum(radii[place] * tans[place] for place in ends)
+            if taken > run:
+                for place in ends:
+                    radii[place] *= run / taken
+    return Curve(points=tuple(points), radii=tuple(radii))
+
+
+@frozen(kw_only=True)
+class Piece:
+    """A piece of a line: what it is, from where to where, as drawn and as the turned bar wants it."""
+
+    type: str
+    start: str
+    end: str
+    curve: Curve
+    need_mm: float
+
+    @property
+    def length_mm(self) -> float:
+        return self.curve.length_mm
+
+    @property
+    def tight(self) -> list[tuple[Vector, float]]:
+        """Bends tighter than the piece bears: the corner and its radius."""
+        least = LEAST_MM[self.type]
+        bends = zip(self.curve.points[1:-1], self.curve.radii, self.curve.turns, strict=True)
+        return [(at, radius) for at, radius, turn in bends if radius < least and turn > math.radians(20)]
+
+
+@frozen(kw_only=True)
+class Line:
+    """A line of a bike as it runs: its pieces, its guides, what had to be assumed."""
+
+    slot: str
+    route: str
+    pieces: tuple[Piece, ...]
+    spots: tuple[Spot, ...]
+    guessed: bool
+    ties: int = 0
+    sleeve: bool = False
+    growth_mm: float = 0.0
+
+    @property
+    def title(self) -> str:
+        return str(lookup("routes", "code")[self.route]["title"])
+
+    @property
+    def need_mm(self) -> float:
+        """From control to component, bar turned fully both ways, suspension at its longest."""
+        return sum(piece.need_mm for piece in self.pieces) + self.growth_mm
+
+    @property
+    def turns_deg(self) -> tuple[float, ...]:
+        """Every bend of the housing or hose, bar straight."""
+        return tuple(
+            round(turn, 1)
+            for piece in self.pieces
+            if piece.type != "bare"
+            for turn in piece.curve.turns_deg
+            if turn >= 0.5
+        )
+
+    @property
+    def radius_min_mm(self) -> float | None:
+        """The tightest bend of the housing or hose."""
+        bends = [
+            radius
+            for piece in self.pieces
+            if piece.type != "bare"
+            for radius, turn in zip(piece.curve.radii, piece.curve.turns_deg, strict=True)
+            if turn >= 20
+        ]
+        return min(bends, default=None)
+
+    def segments(self) -> list[dict[str, Any]]:
+        """Its pieces as `line_length` takes them."""
+        return [{"type": piece.type, "length_mm": piece.need_mm} for piece in self.pieces]
+
+
+def routes_for(slot: str) -> list[tuple[str, str]]:
+    """The routes that a line may take: code and title."""
+    return [(row["code"], row["title"]) for row in table("routes").rows if slot in row["fits"]]
+
+
+def line_of(build: Build, slot: str, route: str = "") -> Line | None:
+    """A line as it runs on a bike; with a route, as it would run that way. None where no route is known."""
+    part = build.filled().get(slot)
+    attrs: Mapping[str, Any] = part.attrs if part else {}
+    code = route or attrs.get("route") or ""
+    row = lookup("routes", "code").get(code)
+    if row is None or slot not in row["fits"]:
+        return None
+    bones, facts = skeleton(build), Facts(build)
+    places = _places(bones, facts, slot)
+    own = {item["point"]: item for item in attrs.get("points_mm") or ()}
+    groups: list[tuple[str, list[Spot]]] = []
+    held: list[Spot] = []
+    spots: list[Spot] = []
+    for word in row["way"]:
+        name, _, by = word.partition(":")
+        spot = places[name]
+        if name in own:
+            moved = own[name]
+            at = (moved["forward_mm"], moved["up_mm"], moved["right_mm"])
+            spot = evolve(spot, at=at, own=True)
+        spots.append(spot)
+        held.append(spot)
+        if by:
+            groups.append((by, held))
+            held = [spot]
+    axis = (
+        (*bones["head_bottom"], 0.0),
+        unit(between((*bones["head_bottom"], 0.0), (*bones["head_top"], 0.0))),
+    )
+    pieces = tuple(_piece(slot, by, through, axis) for by, through in groups)
+    growth = facts.get("frame", "chain_growth_mm") or 0.0
+    return Line(
+        slot=slot,
+        route=code,
+        pieces=pieces,
+        spots=tuple(spots),
+        guessed=bones.guesses("frame", "fork", "headset", "stem", "handlebar"),
+        ties=row.get("ties", 0),
+        sleeve=row.get("sleeve", False),
+        growth_mm=growth if slot.startswith("rear") else 0.0,
+    )
+
+
+def lines_of(build: Build) -> list[Line]:
+    """Every line of a bike whose route is known, in the order of the work."""
+    found = (line_of(build, slot) for slot in LINES)
+    return [line for line in found if line is not None]
+
+
+def _piece(slot: str, by: str, through: Sequence[Spot], axis: tuple[Vector, Vector]) -> Piece:
+    kind = by
+    if by == "housing":
+        kind = "brake_housing" if slot.endswith("brake_line") else "shift_housing"
+
+    def laid(angle: float) -> Curve:
+        turned = [spot.turned(axis, angle) for spot in through]
+        return lay([spot.at for spot in turned], turned[0].way, turned[-1].way, RADIUS_MM[kind])
+
+    moves = len({spot.turns for spot in through}) > 1
+    straight = laid(0)
+    need = max(laid(angle).length_mm for angle in BAR_TURN_DEG) if moves else straight.length_mm
+    return Piece(type=kind, start=through[0].name, end=through[-1].name, curve=straight, need_mm=need)
+
+
+SIDE_OF = {
+    "front_brake_line": "left",
+    "rear_brake_line": "right",
+    "rear_shift_line": "right",
+    "front_shift_line": "left",
+    "dropper_line": "left",
+}
+DEFAULT_BAR_MM = {"drop": 420.0, "bullhorn": 420.0}
+
+
+def _hand(facts: Facts, slot: str) -> float:
+    """+1 where the control is on the drive side, −1 on the other."""
+    side = SIDE_OF[slot]
+    if slot.endswith("brake_line"):
+        end = slot.split("_")[0]
+        side = facts.get("bike", f"{end}_hand") or side
+    return 1.0 if side == "right" else -1.0
+
+
+def _places(bones: Skeleton, facts: Facts, slot: str) -> dict[str, Spot]:
+    """Every place that a route may name, for a line of this slot."""
+    out: dict[str, Spot] = {}
+
+    def put(
+        name: str,
+        at: tuple[float, float],
+        side: float,
+        way: Sequence[float] | None = None,
+        turns: bool = False,
+    ) -> None:
+        towards = None if way is None else unit((float(way[0]), float(way[1]), float(way[2])))
+        out[name] = Spot(name=name, at=(at[0], at[1], side), way=towards, turns=turns)
+
+    hand = _hand(facts, slot)
+    _cockpit(put, bones, facts, hand)
+    _frame(put, bones, hand)
+    _ends(put, bones)
+    return out
+
+
+Put = Any
+
+
+def _cockpit(put: Put, bones: Skeleton, facts: Facts, hand: float) -> None:
+    bar, shape = bones["bar"], facts.get("handlebar", "shape") or "flat"
+    half = (facts.get("handlebar", "width_mm") or DEFAULT_BAR_MM.get(shape, 700.0)) / 2
+    if shape in ("drop", "bullhorn", "base_bar"):
+        reach = facts.get("handlebar", "reach_mm") or 80.0
+        put("lever", (bar[0] + reach, bar[1] - 8), hand * half, (-1.0, 0.1, -0.1 * hand), True)
+        put("bar_exit", (bar[0] + 12, bar[1] - 4), hand * 60.0, None, True)
+    else:
+        put("lever", (bar[0] + 6, bar[1] - 8), hand * max(half - 140.0, 60.0), (0.45, 0.0, -0.9 * hand), True)
+        put("bar_exit", (bar[0] + 60, bar[1] - 10), hand * max(half - 260.0, 50.0), None, True)
+    put("bar_middle", (bar[0], bar[1]), hand * 20.0, None, True)
+    put("headset_entry", bones["headset_top"], 0.0, None, True)
+
+
+def _frame(put: Put, bones: Skeleton, hand: float) -> None:
+    """Stops and guides of the frame; a line from one hand runs on that hand's side of the head tube."""
+
+    def share(a: tuple[float, float], b: tuple[float, float], part: float) -> tuple[float, float]:
+        return (a[0] + (b[0] - a[0]) * part, a[1] + (b[1] - a[1]) * part)
+
+    top, bottom, bracket = bones["head_top"], bones["head_bottom"], bones["bracket"]
+    upper, lower, collar, axle = (
+        share(top, bottom, 0.2),
+        share(top, bottom, 0.8),
+        bones["collar"],
+        bones["rear_axle"],
+    )
+    down = (bracket[0] - lower[0], bracket[1] - lower[1], 0.0)
+    over = (collar[0] - upper[0], collar[1] - upper[1], 0.0)
+    stay = (axle[0] - bracket[0], axle[1] - bracket[1], 0.0)
+    put("head_front", (share(top, bottom, 0.5)[0] + 45, share(top, bottom, 0.5)[1]), 0.0)
+    put("down_tube_stop", share(lower, bracket, 0.16), hand * 20.0, down)
+    put("down_tube_stop_far", share(lower, bracket, 0.16), -hand * 20.0, down)
+    put("down_tube_top", share(lower, bracket, 0.14), hand * 20.0)
+    put("down_tube_top_left", share(lower, bracket, 0.14), -20.0)
+    put("under_bracket", (bracket[0], bracket[1] - 28), 8.0)
+    put("inside_bracket", (bracket[0] + 10, bracket[1] + 12), 0.0)
+    put("inside_head", share(top, bottom, 0.6), 0.0)
+    put("frame_entry", share(lower, bracket, 0.12), hand * 18.0, down)
+    put("top_tube_front", share(upper, collar, 0.16), 0.0, over)
+    put("top_tube_rear", share(upper, collar, 0.84), 0.0, over)
+    put("top_tube_middle", share(upper, collar, 0.6), 0.0, over)
+    put("stay_stop", share(bracket, axle, 0.72), 55.0, stay)
+    put("stay_end", share(bracket, axle, 0.82), 58.0)
+    put("seat_stay_end", share(collar, axle, 0.8), 55.0)
+
+
+def _ends(put: Put, bones: Skeleton) -> None:
+    axle, collar, crown, front = bones["rear_axle"], bones["collar"], bones["crown"], bones["front_axle"]
+    bracket = bones["bracket"]
+    put("derailleur", (axle[0] - 18, axle[1] - 62), 72.0, (0.95, 0.3, 0.0))
+    put("front_derailleur", (bracket[0] - 20, bracket[1] + 110), 40.0, (0.0, 1.0, 0.0))
+    above = unit((collar[0] - axle[0], collar[1] - axle[1], 0.0))
+    rim = bones.rear_bsd_mm / 2 + 60
+    put("rear_rim_caliper", (axle[0] + above[0] * rim, axle[1] + above[1] * rim), -25.0, (-0.5, -0.85, 0.0))
+    put("rear_hanger", (collar[0] - 10, collar[1] - 20), 0.0, (-0.3, -0.95, 0.0))
+    put("rear_disc", (axle[0] + 60, axle[1] + 40), -58.0, (-1.0, 0.2, 0.0))
+    put("front_rim_caliper", (crown[0] + 40, crown[1] + 30), 25.0, (0.0, -1.0, 0.0), True)
+    put("front_hanger", (bones["head_top"][0] + 40, bones["head_top"][1] + 10), 0.0, (0.0, -1.0, 0.0), True)
+    leg = (front[0] - crown[0], front[1] - crown[1])
+    put("fork_crown", (crown[0] - 12, crown[1] - 20), -38.0, None, True)
+    put("front_disc", (front[0] - leg[0] * 0.2 - 24, front[1] - leg[1] * 0.2), -52.0, (*leg, 0.0), True)
+    seat = unit((collar[0] - bracket[0], collar[1] - bracket[1], 0.0))
+    foot = max(60.0, math.dist(collar, bracket) - 240.0)
+    put("post_foot", (bracket[0] + seat[0] * foot, bracket[1] + seat[1] * foot), 0.0, seat)
+    put("post_head", (collar[0] - 20, collar[1] + 10), 0.0, (0.0, 1.0, 0.0))
+
+
+def figures_of(line: Line) -> dict[str, Any]:
+    """What a part keeps of its path: the rules read it; what is typed of it wins."""
+    out: dict[str, Any] = {"route": line.route, "need_mm": round(line.need_mm, 1)}
+    if line.turns_deg:
+        out["turns_deg"] = list(line.turns_deg)
+    if line.radius_min_mm is not None:
+        out["radius_min_mm"] = round(line.radius_min_mm, 1)
+    return out
+
+
+def as_planned(build: Build, changes: Mapping[str, Part | None]) -> Build:
+    """The bike with other parts in some slots: what they pull along, its lines laid anew."""
+    return rerun(build, laid_over(build, changes))
+
+
+def rerun(now: Build, then: Build) -> Build:
+    """A planned bike with its lines laid anew: what the path said of a line as it stands is what it says then.
+
+    A figure that is not the path's own was typed, and stays.
+    """
+    for slot in LINES:
+        old, new = line_of(now, slot), line_of(then, slot)
+        part = then.parts.get(slot)
+        if old is None or new is None or part is None:
+            continue
+        before, after = figures_of(old), figures_of(new)
+        changed = {
+            name: value
+            for name, value in after.items()
+            if name != "route" and _alike(part.attrs.get(name), before.get(name))
+        }
+        if any(not _alike(part.attrs.get(name), value) for name, value in changed.items()):
+            then = then.with_part(slot, evolve(part, attrs={**part.attrs, **changed}))
+    return then
+
+
+def _alike(a: Any, b: Any) -> bool:
+    """Whether two figures of a path are the same."""
+    if isinstance(a, (list, tuple)) and isinstance(b, (list, tuple)):
+        return len(a) == len(b) and all(abs(x - y) < 0.06 for x, y in zip(a, b, strict=True))
+    if isinstance(a, (int, float)) and isinstance(b, (int, float)):
+        return abs(a - b) < 0.06
+    return bool(a == b)
