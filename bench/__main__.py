@@ -94,6 +94,7 @@ def _timed_pages(client: Any) -> dict[str, float]:
     from django.db import connection
     from django.urls import reverse
 
+    from unkett.core.routes import lines_of
     from unkett.core.settings import DEFAULTS
     from unkett.web.bikes.models import Bike
     from unkett.web.bikes.queries import standing
@@ -170,6 +171,9 @@ def _timed_pages(client: Any) -> dict[str, float]:
     yard_ms, _, yard_ratio = paired_ms(yard, page, 20)
     plan_ms, _, plan_ratio = paired_ms(lambda: client.get(reverse("plans:show", args=[plan.pk])), page, 20)
     swap_ms, bare_write_ms, swap_ratio = paired_ms(swap, bare_write, 40)
+    lines_url = reverse("bikes:work", args=[plan.bike_id, "lines"])
+    lines_ms, _, lines_ratio = paired_ms(lambda: client.get(lines_url), page, 20)
+    routed = standing(owner, plan.bike_id).build
     classes = len(queries.class_verdicts(owner, build, "cassette", DEFAULTS).ranks)
     first_ms = median_ms(first, 5)
     fit_ms, bare_ms, ratio = paired_ms(search, bare, 60)
@@ -191,6 +195,9 @@ def _timed_pages(client: Any) -> dict[str, float]:
         "stand_ratio": stand_ratio,
         "plan_ms": plan_ms,
         "plan_ratio": plan_ratio,
+        "lines_ms": lines_ms,
+        "lines_ratio": lines_ratio,
+        "lines_laid_ms": median_ms(lambda: lines_of(routed), 20),
         "yard_ms": yard_ms,
         "yard_ratio": yard_ratio,
     }
@@ -224,6 +231,7 @@ VIEWS = {
     "brakes": "/bikes/{bike}/work/brakes/",
     "wheels": "/bikes/{bike}/work/wheels/",
     "steering": "/bikes/{bike}/work/steering/",
+    "lines": "/bikes/{bike}/work/lines/",
     "plan": "/plans/{plan}/",
     "measure": "/measure/",
     "rules": "/rules/",

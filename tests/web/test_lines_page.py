@@ -10,6 +10,7 @@ from django.urls import reverse
 
 from tests.web.forms import forms_of
 from unkett.core.build import build_from
+from unkett.core.routes import routes_for
 from unkett.web.bikes.lines import choose_route, move_point
 from unkett.web.bikes.models import Bike
 from unkett.web.bikes.services import record_measure, store_build
@@ -59,6 +60,20 @@ def test_a_route_is_chosen_and_a_guide_moved(client, owner, lined) -> None:
         move_point(
             actor=owner, bike_id=lined.pk, version=lined.version + 1, slot="rear_brake_line", point="x", at={}
         )
+
+
+def test_the_ways_of_a_line_come_as_they_are_unfolded(client, owner, lined) -> None:
+    client.force_login(owner)
+    url = reverse("bikes:work", args=[lined.pk, "lines"])
+    assert "It runs so" not in client.get(url).text
+    for headers in ({"HX-Request": "true"}, {}):
+        ways = client.get(url, {"line": "rear_brake_line"}, headers=headers).text
+        assert ways.count("It runs so") == len(routes_for("rear_brake_line")) - 1
+    form = next(one for one in forms_of(ways) if one.fields.get("route") == "rear_full")
+    assert client.post(form.action, form.fields).status_code == 302
+    assert lined.fitted.get(slot="rear_brake_line").attrs["route"] == "rear_full"
+    bad = {**form.fields, "once": "", "version": 4, "route": "internal_open"}
+    assert client.post(form.action, bad).status_code == 422
 
 
 def test_what_was_measured_of_a_path_stays(owner, lined) -> None:

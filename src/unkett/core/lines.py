@@ -12,7 +12,7 @@ from unkett.core.calc.base import TraceLine
 from unkett.core.calc.cutting import Cut, CutList
 from unkett.core.calc.lines import line_drag, line_length
 from unkett.core.errors import bad
-from unkett.core.routes import LINES, Line, line_of, routes_for
+from unkett.core.routes import LINES, Ground, Line, line_of, routes_for
 from unkett.core.vocabulary import SLOTS
 
 FRICTION = (("new", 0.06), ("used", 0.10), ("dirty", 0.15))
@@ -78,19 +78,23 @@ class LineTold:
 def told(now: Build, then: Build | None = None) -> list[LineTold]:
     """Every line of a bike that has one or could."""
     shown = (then or now).filled()
+    ground = Ground.of(now)
+    ground_then = Ground.of(then) if then is not None else None
     out = []
     for slot in LINES:
         if slot not in shown:
             continue
         has = shown[slot].attrs.get("length_mm")
-        planned = line_of(then, slot) if then is not None else None
-        out.append(LineTold(slot=slot, now=line_of(now, slot), then=planned, has_mm=has))
+        planned = line_of(then, slot, ground=ground_then) if then is not None else None
+        stands = line_of(now, slot, ground=ground)
+        out.append(LineTold(slot=slot, now=stands, then=planned, has_mm=has))
     return out
 
 
 def ways_of(build: Build, slot: str) -> list[Line]:
     """The line by each route it may take, the shortest first."""
-    found = [line_of(build, slot, code) for code, _ in routes_for(slot)]
+    ground = Ground.of(build)
+    found = [line_of(build, slot, code, ground) for code, _ in routes_for(slot)]
     return sorted((line for line in found if line is not None), key=lambda line: line.need_mm)
 
 

@@ -15,7 +15,7 @@ from typing import Any
 from attrs import evolve, frozen
 
 from unkett.core.build import Build, Part
-from unkett.core.calc.lines import Vector, along, between, turn_between, unit
+from unkett.core.calc.lines import Vector, along, between, line_drag, turn_between, unit
 from unkett.core.figures import Facts
 from unkett.core.planning import laid_over
 from unkett.core.skeleton import Skeleton, skeleton
@@ -38,6 +38,8 @@ LEAST_MM = {
 BAR_TURN_DEG = (-90, -60, -30, 0, 30, 60, 90)
 U_TURN_DEG = 140.0  # a turn beyond it is laid as two
 STEPS = 10  # of an arc drawn
+USED_MU = 0.10
+SETTLED_MM = 0.01  # of a corner that is looked for
 
 
 @frozen(kw_only=True)
@@ -152,7 +154,10 @@ def _led_out(at: Vector, way: Vector, goal: Vector, radius: float) -> list[Vecto
     for _ in range(30):
         corner = along(at, way, far)
         turn = min(turn_between(way, between(corner, goal)), math.radians(U_TURN_DEG))
-        far = (far + radius * math.tan(turn / 2)) / 2
+        wanted = radius * math.tan(turn / 2)
+        if abs(wanted - far) < SETTLED_MM:
+            break
+        far = (far + wanted) / 2
     return [along(at, way, max(far, 1e-3))]
 
 
@@ -231,6 +236,11 @@ class Line:
         )
 
     @property
+    def loss_pct(self) -> float:
+        """The pull lost in its bends, in per cent, with used housing."""
+        return line_drag(turns_deg=self.turns_deg, mu=USED_MU).loss_pct
+
+    @property
     def radius_min_mm(self) -> float | None:
         """The tightest bend of the housing or hose."""
         bends = [
@@ -252,7 +262,19 @@ def routes_for(slot: str) -> list[tuple[str, str]]:
     return [(row["code"], row["title"]) for row in table("routes").rows if slot in row["fits"]]
 
 
-def line_of(build: Build, slot: str, route: str = "") -> Line | None:
+@frozen(kw_only=True)
+class Ground:
+    """What every line of a bike is laid on, worked out once."""
+
+    bones: Skeleton
+    facts: Facts
+
+    @classmethod
+    def of(cls, build: Build) -> Ground:
+        return cls(bones=skeleton(build), facts=Facts(build))
+
+
+def line_of(build: Build, slot: str, route: str = "", ground: Ground | None = None) -> Line | None:
     """A line as it runs on a bike; with a route, as it would run that way. None where no route is known."""
     part = build.filled().get(slot)
     attrs: Mapping[str, Any] = part.attrs if part else {}
@@ -260,7 +282,8 @@ def line_of(build: Build, slot: str, route: str = "") -> Line | None:
     row = lookup("routes", "code").get(code)
     if row is None or slot not in row["fits"]:
         return None
-    bones, facts = skeleton(build), Facts(build)
+    ground = ground or Ground.of(build)
+    bones, facts = ground.bones, ground.facts
     places = _places(bones, facts, slot)
     own = {item["point"]: item for item in attrs.get("points_mm") or ()}
     groups: list[tuple[str, list[Spot]]] = []
@@ -298,7 +321,8 @@ def line_of(build: Build, slot: str, route: str = "") -> Line | None:
 
 def lines_of(build: Build) -> list[Line]:
     """Every line of a bike whose route is known, in the order of the work."""
-    found = (line_of(build, slot) for slot in LINES)
+    ground = Ground.of(build)
+    found = (line_of(build, slot, ground=ground) for slot in LINES)
     return [line for line in found if line is not None]
 
 
@@ -420,11 +444,18 @@ def _ends(put: Put, bones: Skeleton) -> None:
     put("front_rim_caliper", (crown[0] + 40, crown[1] + 30), 25.0, (0.0, -1.0, 0.0), True)
     put("front_hanger", (bones["head_top"][0] + 40, bones["head_top"][1] + 10), 0.0, (0.0, -1.0, 0.0), True)
     leg = (front[0] - crown[0], front[1] - crown[1])
-    put("fork_crown", (crown[0] - 12, crown[1] - 20), -38.0, None, True)
-    put("front_disc", (front[0] - leg[0] * 0.2 - 24, front[1] - leg[1] * 0.2), -52.0, (*leg, 0.0), True)
+    own = (
+        "wheel_head_top" not in bones.points
+    )  # the fork turns with the bar, not under a head tube of its own
+    put("fork_crown", (crown[0] - 12, crown[1] - 20), -38.0, None, own)
+    put("front_disc", (front[0] - leg[0] * 0.2 - 24, front[1] - leg[1] * 0.2), -52.0, (*leg, 0.0), own)
+    foot = bones.points.get("column_foot", bones["head_bottom"])
+    put("load_foot", (foot[0], foot[1] - 30), -20.0)
+    nose = bones.points.get("wheel_head_top", crown)
+    put("load_nose", (nose[0] - 40, nose[1] - 60), -20.0)
     seat = unit((collar[0] - bracket[0], collar[1] - bracket[1], 0.0))
-    foot = max(60.0, math.dist(collar, bracket) - 240.0)
-    put("post_foot", (bracket[0] + seat[0] * foot, bracket[1] + seat[1] * foot), 0.0, seat)
+    deep = max(60.0, math.dist(collar, bracket) - 240.0)
+    put("post_foot", (bracket[0] + seat[0] * deep, bracket[1] + seat[1] * deep), 0.0, seat)
     put("post_head", (collar[0] - 20, collar[1] + 10), 0.0, (0.0, 1.0, 0.0))
 
 
@@ -448,8 +479,12 @@ def rerun(now: Build, then: Build) -> Build:
 
     A figure that is not the path's own was typed, and stays.
     """
-    for slot in LINES:
-        old, new = line_of(now, slot), line_of(then, slot)
+    routed = [slot for slot in LINES if slot in then.parts and then.parts[slot].attrs.get("route")]
+    if not routed:
+        return then
+    ground, ground_then = Ground.of(now), Ground.of(then)
+    for slot in routed:
+        old, new = line_of(now, slot, ground=ground), line_of(then, slot, ground=ground_then)
         part = then.parts.get(slot)
         if old is None or new is None or part is None:
             continue

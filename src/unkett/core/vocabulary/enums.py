@@ -263,6 +263,7 @@ ROUTE = Enumeration(
         "front_hanger": "Housing to a hanger at the headset",
         "front_disc_housing": "Housing down the fork, to a disc",
         "front_disc_hose": "Hose down the fork, to a disc",
+        "front_disc_long": "Hose under the load to a wheel before it",
         "front_disc_hidden": "Hose hidden through stem, headset and fork, to a disc",
         "dropper_internal": "Inside the down and seat tube, to the post",
         "dropper_external": "Tied along the top tube, to the post's head",

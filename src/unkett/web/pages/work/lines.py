@@ -28,6 +28,7 @@ from unkett.core.lines import (
 )
 from unkett.core.routes import LINES, Line
 from unkett.core.scene import Scene
+from unkett.core.skeleton import Assumption
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes import lines as services
 from unkett.web.catalogue import stock
@@ -51,10 +52,9 @@ USUAL_MM = {
 
 @frozen(kw_only=True)
 class Row(Shown):
-    """A line with the ways it may take and whether a changed hose wants a bleed."""
+    """A line, and whether a changed hose wants a bleed; the ways it may take come as they are unfolded."""
 
     told: LineTold
-    ways: list[Line]
     bleed: str
 
     @property
@@ -74,7 +74,23 @@ class LinesPage(WorkPage):
 
     @cached_property
     def rows_shown(self) -> list[Row]:
-        return [Row(told=one, ways=ways_of(self.build, one.slot), bleed=bleed_says(one)) for one in self.told]
+        return [Row(told=one, bleed=bleed_says(one)) for one in self.told]
+
+    @property
+    def row(self) -> Row | None:
+        """The line that is asked for."""
+        return next((row for row in self.rows_shown if row.slot == self.asked.get("line")), None)
+
+    @property
+    def ways(self) -> list[Line]:
+        """The ways that the line asked for may take, the shortest first."""
+        return ways_of(self.build, self.row.slot) if self.row else []
+
+    @property
+    def assumed(self) -> list[Assumption]:
+        """What of frame, fork and cockpit is assumed: the ways follow as it is measured."""
+        slots = ("frame", "fork", "headset", "stem", "handlebar")
+        return [number for number in self.bones.old.assumed if number.slot in slots]
 
     @property
     def open_lines(self) -> list[tuple[str, str]]:

@@ -55,6 +55,8 @@ def of_planned(request: HttpRequest, plan_id: int, page: str) -> HttpResponse:
 
 def _answered(request: HttpRequest, page: WorkPage) -> HttpResponse:
     """The page, its table as CSV (`?as=csv`), its picture as SVG (`?as=svg`, with `&sheet=…` where it has several)."""
+    if isinstance(page, LinesPage) and page.row is not None:
+        return answer(request, "work/_ways.html" if request.htmx else "work/ways.html", page)
     if request.GET.get("label") and page.work.name == "chain":
         return answer(request, "work/chain_label.html", page)
     file = download(request, page.file_name, page.picture, page.rows) if request.GET.get("as") else None
