@@ -114,3 +114,27 @@ def test_a_tapped_mark_opens_in_sight_on_a_phone(browser: Browser, live_server, 
     title = page.locator("#joint [data-joint-title]")
     expect(title).to_be_in_viewport()
     context.close()
+
+
+def test_what_was_unfolded_on_a_plan_stays_so(signed_in: Page, plan, catalogue) -> None:
+    page = signed_in
+    page.goto(f"/plans/{plan.pk}/")
+    page.get_by_role("heading", name="Wheels", exact=True).click()
+    expect(page.get_by_role("link", name="Change the front tyre")).to_be_visible()
+    page.get_by_role("link", name="Change the cassette").click()
+    page.get_by_role("button", name="Plan it: Eight").click()
+    expect(page.get_by_role("region", name="Changes")).to_contain_text("Eight")
+    expect(page.get_by_role("link", name="Change the front tyre")).to_be_visible()
+    expect(page.get_by_role("link", name="Change the cassette")).to_be_focused()
+
+
+def test_a_slot_that_nothing_stands_in_is_planned_too(signed_in: Page, plan) -> None:
+    page = signed_in
+    page.goto(f"/plans/{plan.pk}/")
+    page.locator("select[name=slot]").select_option("spacers")
+    page.get_by_role("button", name="Plan something there").click()
+    page.get_by_role("link", name="Type or measure one").click()
+    page.get_by_label("Below the stem").fill("10")
+    page.get_by_role("button", name="Plan it").click()
+    expect(page.get_by_role("region", name="Changes")).to_contain_text("Spacers")
+    assert plan.changes.get().attrs == {"below_mm": 10}

@@ -70,6 +70,7 @@ PLANS = [
     path("plans/<int:plan_id>/parts/<slug:slot>/empty/", slots.empty, name="slot-empty"),
     path("plans/<int:plan_id>/parts/<slug:slot>/take-back/", slots.take_back, name="change-take-back"),
     path("plans/<int:plan_id>/parts/<slug:slot>/carry-out/", slots.carry_out, name="change-carry-out"),
+    path("plans/<int:plan_id>/parts/", slots.open_slot, name="slot-open"),
     path("plans/<int:plan_id>/parts/<slug:slot>/typed/", slots.typed, name="slot-typed"),
     path("plans/<int:plan_id>/parts/<slug:slot>/lying/", slots.lying, name="slot-lying"),
     path("plans/<int:plan_id>/parts/<slug:slot>/take/", slots.take, name="slot-take"),

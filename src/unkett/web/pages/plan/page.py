@@ -151,6 +151,12 @@ class PlanPage(BikePage):
         ]
 
     @property
+    def other_slots(self) -> list[Slot]:
+        """The slots that the ledger does not show."""
+        shown = {line.slot.name for group in self.ledger for line in group.lines}
+        return [slot for slot in SLOTS.values() if slot.name not in shown]
+
+    @property
     def area_lines(self) -> AreaLines | None:
         """The area that is asked for."""
         return next((lines for lines in self.ledger if lines.area.value == self.opened), None)

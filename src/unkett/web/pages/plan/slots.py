@@ -26,7 +26,7 @@ from unkett.web.pages.plan.forms import AsThereForm, BroughtForm, CarryOutForm, 
 from unkett.web.pages.plan.page import DrawerPage
 from unkett.web.plans import carrying, services
 from unkett.web.plans.models import Change
-from unkett.web.plans.queries import planned_elsewhere, to_be_taken
+from unkett.web.plans.queries import planned_elsewhere, plans_seen_by, to_be_taken
 from unkett.web.show.fields import Field, by_name, field_of, filled_in, left_over, marked, read_all
 
 THERE_SHOWN = 30
@@ -160,6 +160,15 @@ def drawer(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
         raise Http404
     page = of_plan(request, plan_id, DrawerPage, "plan", slot=SLOTS[slot])
     return answer(request, "plan/_drawer.html" if request.htmx else "plan/drawer.html", page)
+
+
+@allowed("change-plans")
+def open_slot(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """To what could go in the slot that was chosen."""
+    slot = request.GET.get("slot", "")
+    if slot not in SLOTS or not plans_seen_by(request.user).filter(pk=plan_id).exists():
+        raise Http404
+    return redirect("plans:drawer", plan_id, slot)
 
 
 @allowed("change-plans", "GET", "HEAD", "POST")

@@ -213,6 +213,25 @@
     form.submit();
   });
 
+  // A changed plan keeps unfolded what was unfolded, and the hand at the slot it changed.
+  var unfolded = [], changed = "";
+  document.addEventListener("htmx:beforeSwap", function (event) {
+    if (event.target.id !== "plan") return;
+    var drawer = document.getElementById("drawer");
+    changed = drawer && drawer.firstElementChild ? drawer.firstElementChild.dataset.slot : "";
+    unfolded = Array.from(event.target.querySelectorAll("details[open]")).map(foldName);
+  });
+  document.addEventListener("htmx:afterSettle", function (event) {
+    if (event.target.id !== "plan" || !unfolded.length) return;
+    var names = unfolded;
+    unfolded = [];
+    document.querySelectorAll("#plan details:not([open])").forEach(function (one) {
+      if (names.indexOf(foldName(one)) >= 0) one.open = true;
+    });
+    var opener = changed && document.querySelector('[data-change="' + changed + '"]');
+    if (opener) opener.focus({ preventScroll: true });
+  });
+
   // A fresh drawer takes the caret; a changed plan keeps it where the hand was.
   document.addEventListener("htmx:afterSwap", function (event) {
     if (event.target.id === "joint") {
