@@ -47,8 +47,9 @@ def test_a_route_is_chosen_and_a_guide_moved(client, owner, lined) -> None:
     before = line.attrs["need_mm"]
     assert (line.origins["need_mm"], line.origins["length_mm"]) == ("assumed", "measured")
     url = reverse("bikes:line-point", args=[lined.pk, "rear_brake_line"])
+    ways = client.get(reverse("bikes:work", args=[lined.pk, "lines"]), {"line": "rear_brake_line"}).text
     form = next(
-        one for one in forms_of(page) if one.action == url and one.fields.get("point") == "top_tube_rear"
+        one for one in forms_of(ways) if one.action == url and one.fields.get("point") == "top_tube_rear"
     )
     assert client.post(url, {**form.fields, "up_mm": "700"}).status_code == 302
     line.refresh_from_db()

@@ -28,6 +28,12 @@ LINES = (
     "front_shift_line",
     "dropper_line",
 )
+LAID_ON = frozenset(
+    {
+        *LINES, "frame", "fork", "headset", "spacers", "stem", "handlebar", "front_rim", "rear_rim", "front_tyre",
+        "rear_tyre", "saddle", "seatpost", "shock",
+    }
+)  # fmt: skip
 RADIUS_MM = {"brake_housing": 60.0, "shift_housing": 50.0, "hose": 50.0, "bare": 20.0}  # laid with
 LEAST_MM = {
     "brake_housing": 40.0,
@@ -470,8 +476,9 @@ def figures_of(line: Line) -> dict[str, Any]:
 
 
 def as_planned(build: Build, changes: Mapping[str, Part | None]) -> Build:
-    """The bike with other parts in some slots: what they pull along, its lines laid anew."""
-    return rerun(build, laid_over(build, changes))
+    """The bike with other parts in some slots: what they pull along, its lines laid anew where they run elsewhere."""
+    then = laid_over(build, changes)
+    return then if LAID_ON.isdisjoint(changes) else rerun(build, then)
 
 
 def rerun(now: Build, then: Build) -> Build:
