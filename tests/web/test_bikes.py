@@ -338,7 +338,9 @@ def test_what_is_typed_under_a_calculation_is_kept(client, owner, bike) -> None:
     assert answer.status_code == 302
     assert Bike.objects.get(pk=bike.pk).kept["crank_centring"]["drive_mm"] == 58.4
     page = client.get(reverse("bikes:work", args=[bike.pk, "bracket"])).text
-    assert 'value="60.6"' in page
+    asked = f"{reverse('workout:calculation', args=['crank_centring'])}?bike={bike.pk}"
+    assert f'hx-get="{asked}"' in page
+    assert 'value="60.6"' in client.get(asked, headers={"HX-Request": "true"}).text
     answer = keep(client, bike, "steerer_cut", 2, head_tube_mm="150", spacers_below_mm="10")
     assert answer.status_code == 302
     assert BikePart.objects.get(bike=bike, slot="frame").attrs["head_tube_length_mm"] == 150

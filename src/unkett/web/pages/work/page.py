@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from functools import cached_property
 from typing import Any
+from urllib.parse import urlencode
 
 from attrs import frozen
 
@@ -30,7 +31,6 @@ from unkett.core.scene import Scene
 from unkett.core.sheets import Grid, GridRow, Number, Page, Sheet
 from unkett.web.pages.common.answers import Rows
 from unkett.web.pages.common.bike_page import BikePage, Group, by_verdict
-from unkett.web.pages.common.tools import Tool, make_tool
 from unkett.web.pages.work.forms import GearsForm
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import plan_builds, plans_of
@@ -65,14 +65,10 @@ class WorkPage(BikePage):
     def accepted(self) -> list[Finding]:
         return [finding for finding in self.found if finding.accepted]
 
-    @cached_property
-    def tools(self) -> list[Tool]:
-        """The calculations of this page, filled from the bike."""
-        kept = self.bike.kept
-        return [
-            make_tool(calculation, {}, now=self.now, then=self.then, kept=kept.get(calculation.name))
-            for calculation in self.work.tools
-        ]
+    @property
+    def tool_asked(self) -> str:
+        """What the address of a calculation says of the bike and the plan that fill it."""
+        return urlencode({"bike": self.bike.pk, **({"plan": self.plan.pk} if self.plan else {})})
 
     @property
     def rows(self) -> Rows:
