@@ -115,7 +115,9 @@ def test_the_second_editor_is_told(signed_in: Page, plan, mechanic, catalogue, e
 
 def test_by_keyboard_only(bike, signed_in: Page) -> None:
     page = signed_in
+    page.wait_for_load_state()  # the keys are heard once the page is whole
     page.keyboard.press("/")
+    expect(page.locator('[data-key="/"]')).to_be_focused()
     page.keyboard.type("pier")
     page.keyboard.press("Enter")
     page.wait_for_url("**find=pier")
