@@ -199,7 +199,7 @@ def test_every_route_is_laid_on_every_bar(slot, code, shape) -> None:
             points_mm=piece.curve.points, radius_mm=piece.curve.radii
         )  # the same by the calculation
         assert piece.length_mm == pytest.approx(path.length_mm)
-        walked = piece.curve.drawn()
+        walked = piece.curve.drawn
         assert sum(math.dist(a, b) for a, b in itertools.pairwise(walked)) == pytest.approx(
             path.length_mm, abs=0.5
         )

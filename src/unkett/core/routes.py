@@ -41,11 +41,11 @@ LEAST_MM = {
     "hose": 25.0,
     "bare": 15.0,
 }  # under it the bend is too tight
-BAR_TURN_DEG = (-90, -60, -30, 0, 30, 60, 90)
+BAR_TURN_DEG = (-90, -45, 45, 90)  # beside straight on
 U_TURN_DEG = 140.0  # a turn beyond it is laid as two
 STEPS = 10  # of an arc drawn
 USED_MU = 0.10
-SETTLED_MM = 0.01  # of a corner that is looked for
+SETTLED_MM = 0.05  # of a corner that is looked for
 
 
 @frozen(kw_only=True)
@@ -104,6 +104,7 @@ class Curve:
         bends = zip(self.radii, self.turns, strict=True)
         return runs + sum(radius * (turn - 2 * math.tan(turn / 2)) for radius, turn in bends)
 
+    @functools.cached_property
     def drawn(self) -> list[Vector]:
         """Points along the curve, close enough to be drawn as strokes."""
         out = [self.points[0]]
@@ -163,7 +164,7 @@ def _led_out(at: Vector, way: Vector, goal: Vector, radius: float) -> list[Vecto
         wanted = radius * math.tan(turn / 2)
         if abs(wanted - far) < SETTLED_MM:
             break
-        far = (far + wanted) / 2
+        far += (wanted - far) * 0.8
     return [along(at, way, max(far, 1e-3))]
 
 
@@ -343,7 +344,9 @@ def _piece(slot: str, by: str, through: Sequence[Spot], axis: tuple[Vector, Vect
 
     moves = len({spot.turns for spot in through}) > 1
     straight = laid(0)
-    need = max(laid(angle).length_mm for angle in BAR_TURN_DEG) if moves else straight.length_mm
+    need = straight.length_mm
+    if moves:
+        need = max(need, *(laid(angle).length_mm for angle in BAR_TURN_DEG))
     return Piece(type=kind, start=through[0].name, end=through[-1].name, curve=straight, need_mm=need)
 
 

@@ -33,7 +33,7 @@ def lines_scene(bones: Bones, now: Sequence[Line], then: Sequence[Line] = ()) ->
 
 def _path(piece: Piece, view: View, role: str) -> Path:
     bare = " bare" if piece.type == "bare" else ""
-    return Path(points=tuple(view.at((x, y)) for x, y, _ in piece.curve.drawn()), role=role + bare)
+    return Path(points=tuple(view.at((x, y)) for x, y, _ in piece.curve.drawn), role=role + bare)
 
 
 def _line(line: Line, view: View) -> list[Shape]:
@@ -41,7 +41,7 @@ def _line(line: Line, view: View) -> list[Shape]:
     shapes: list[Shape] = [_path(piece, view, f"line-{line.slot}{guess}") for piece in line.pieces]
     for piece in line.pieces:
         if piece.need_mm >= LABEL_FROM_MM:
-            curve = piece.curve.drawn()
+            curve = piece.curve.drawn
             x, y = _middle([(x, y) for x, y, _ in curve])
             at = view.at((x, y))
             shapes.append(Text(at=(at[0], at[1] - 7), text=f"{piece.need_mm:.0f}", role=f"text-{line.slot}"))
@@ -62,7 +62,7 @@ def _middle(points: Sequence[Point]) -> Point:
 
 def cockpit_scene(lines: Sequence[Line]) -> Scene:
     """The cockpit from above, forward up: bar, head tube and the lines in front of it."""
-    runs = [(line, piece, piece.curve.drawn()) for line in lines for piece in line.pieces]
+    runs = [(line, piece, piece.curve.drawn) for line in lines for piece in line.pieces]
     reach = [point for _, _, points in runs for point in points]
     levers = [line.spots[0].at for line in lines]
     ahead = max(point[0] for point in reach) if reach else 0.0
