@@ -51,7 +51,8 @@ class WorkPage(BikePage):
 
     @cached_property
     def folds(self) -> bool:
-        return False
+        """On the pages of the bike as it stands, what is behind a finding comes as it is opened."""
+        return self.planned is None and not self.everything
 
     @cached_property
     def found(self) -> list[Finding]:

@@ -20,7 +20,7 @@ from unkett.core.vocabulary import describe
 from unkett.web.bikes.queries import standing
 from unkett.web.bikes.services import keep_typed, record_cut
 from unkett.web.pages.common.answers import answer, back, download
-from unkett.web.pages.common.bike_page import BikePage, of_bike, of_plan
+from unkett.web.pages.common.bike_page import BikePage, folded_findings, of_bike, of_plan
 from unkett.web.pages.common.forms import ReallyForm, VersionForm, clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.really import ask_really
@@ -55,6 +55,11 @@ def of_planned(request: HttpRequest, plan_id: int, page: str) -> HttpResponse:
 
 def _answered(request: HttpRequest, page: WorkPage) -> HttpResponse:
     """The page, its table as CSV (`?as=csv`), its picture as SVG (`?as=svg`, with `&sheet=…` where it has several)."""
+    if request.htmx and "part" in request.GET:
+        found = folded_findings(page)
+        if found is None:
+            raise Http404
+        return answer(request, found[0], page, **found[1])
     if isinstance(page, LinesPage) and page.row is not None:
         return answer(request, "work/_ways.html" if request.htmx else "work/ways.html", page)
     if request.GET.get("label") and page.work.name == "chain":
