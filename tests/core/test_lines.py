@@ -290,3 +290,5 @@ def test_what_is_cut_for_a_line() -> None:
     assert dict(small_parts([line])) == {"ferrule, metal, for brake housing": 4, "end cap": 1}
     found = inners_from([512, 1115], [{"length_mm": 1700, "count": 1}, {"length_mm": 2000}])
     assert [(cut.stock_mm, cut.pieces_mm) for cut in found.cuts] == [(1700, (1115,)), (2000, (512,))]
+    twice = [{"length_mm": 1700, "count": 1}, {"length_mm": 1700, "count": 1}, {"length_mm": 2000}]
+    assert [cut.stock_mm for cut in inners_from([900, 800, 700], twice).cuts] == [1700, 1700, 2000]

@@ -117,6 +117,7 @@ def test_the_cut_list_is_made_from_what_there_is(client, owner, lined) -> None:
     assert [(row.length_mm, row.count, row.offcut) for row in left] == [
         (900 - sum(pieces), 1, True), (900, 1, False),
     ]  # fmt: skip
+    assert not LineStock.objects.filter(sort="brake_inner", offcut=True).exists()  # it has no head
     with pytest.raises(Refused):
         cut_stock(actor=owner, opened=[Opened(sort="hose", length_mm=1700, left_mm=0)])
 

@@ -13,12 +13,12 @@ from unkett.core.calc.cutting import Cut, CutList
 from unkett.core.calc.lines import line_drag, line_length
 from unkett.core.errors import bad
 from unkett.core.routes import LINES, Ground, Line, line_of, routes_for
+from unkett.core.rules.lines import LOOSE_MM
 from unkett.core.vocabulary import SLOTS
 
 FRICTION = (("new", 0.06), ("used", 0.10), ("dirty", 0.15))
 LEVER_MM = {"brake": 60.0, "shift": 45.0}  # inner inside the control
 TAIL_MM = 50.0
-LOOSE_MM = 80.0
 BLEED_FREE_MM = 60.0  # a hose shortened by less may keep its fluid, where none is lost
 
 
@@ -141,15 +141,17 @@ def inners_from(pieces: Sequence[float], stock: Sequence[Mapping[str, float]]) -
 
     Raises InputError naming `pieces_mm` where there is none long enough.
     """
-    left = {float(item["length_mm"]): item.get("count") for item in stock}
+    left: dict[float, float] = {}
+    for item in stock:  # several rows may hold one length
+        length = float(item["length_mm"])
+        left[length] = left.get(length, 0) + item.get("count", math.inf)
     cuts = []
     for piece in sorted(pieces, reverse=True):
-        fits = [length for length, count in left.items() if length >= piece and (count is None or count > 0)]
+        fits = [length for length, count in left.items() if length >= piece and count > 0]
         if not fits:
             raise bad("pieces_mm", f"no inner of {piece:.0f} mm or more is left")
         length = min(fits)
-        count = left[length]
-        left[length] = None if count is None else count - 1
+        left[length] -= 1
         cuts.append(Cut(stock_mm=length, pieces_mm=(piece,)))
     waste = sum(cut.stock_mm for cut in cuts) - sum(pieces)
     traced = (TraceLine("waste_mm", waste, "mm", "for each the shortest that does, less the piece"),)

@@ -82,7 +82,9 @@ def cut_stock(*, actor: User, opened: Iterable[Opened]) -> None:
             row.count -= 1
             row.save(update_fields=["count"])
         log(actor, "cut", row, before={"length_mm": one.length_mm}, after={"left_mm": one.left_mm})
-        if one.left_mm >= OFFCUT_LEAST_MM:
+        if one.left_mm >= OFFCUT_LEAST_MM and not one.sort.endswith(
+            "_inner"
+        ):  # what is cut off an inner has no head
             rest = LineStock(
                 workshop_id=actor.workshop_id, sort=one.sort, length_mm=one.left_mm, count=1, offcut=True
             )
