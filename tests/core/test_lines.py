@@ -18,7 +18,8 @@ from unkett.core.calc.lines import line_path
 from unkett.core.calc.registry import CALCULATIONS
 from unkett.core.errors import InputError
 from unkett.core.lines import inners_from, pieces_of, small_parts, told
-from unkett.core.routes import LEAST_MM, LINES, as_planned, figures_of, line_of, routes_for
+from unkett.core.routes import LEAST_MM, as_planned, figures_of, line_of, routes_for
+from unkett.core.rules.lines import LINES
 from unkett.core.standards import table
 from unkett.core.vocabulary import enums
 

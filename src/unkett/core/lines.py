@@ -12,8 +12,8 @@ from unkett.core.calc.base import TraceLine
 from unkett.core.calc.cutting import Cut, CutList
 from unkett.core.calc.lines import line_drag, line_length
 from unkett.core.errors import bad
-from unkett.core.routes import LINES, Ground, Line, line_of, routes_for
-from unkett.core.rules.lines import LOOSE_MM
+from unkett.core.routes import Ground, Line, line_of, routes_for
+from unkett.core.rules.lines import LINES, LOOSE_MM
 from unkett.core.vocabulary import SLOTS
 
 FRICTION = (("new", 0.06), ("used", 0.10), ("dirty", 0.15))

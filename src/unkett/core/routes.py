@@ -18,16 +18,10 @@ from unkett.core.build import Build, Part
 from unkett.core.calc.lines import Vector, along, between, line_drag, turn_between, unit
 from unkett.core.figures import Facts
 from unkett.core.planning import laid_over
+from unkett.core.rules.lines import LINES
 from unkett.core.skeleton import Skeleton, skeleton
 from unkett.core.standards import lookup, table
 
-LINES = (
-    "front_brake_line",
-    "rear_brake_line",
-    "rear_shift_line",
-    "front_shift_line",
-    "dropper_line",
-)
 LAID_ON = frozenset(
     {
         *LINES, "frame", "fork", "headset", "spacers", "stem", "handlebar", "front_rim", "rear_rim", "front_tyre",

@@ -9,7 +9,7 @@ from unkett.core.rules.base import Outcome, View, at, beside, goes, goes_if, nee
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import Area
 
-SLOTS_OF = ("front_brake_line", "rear_brake_line", "rear_shift_line", "front_shift_line", "dropper_line")
+LINES = ("front_brake_line", "rear_brake_line", "rear_shift_line", "front_shift_line", "dropper_line")
 JOINTS_OF = ("front_line", "rear_line", "shift_lines", "shift_lines", "shift_lines")
 LOOSE_MM = 80.0  # more than this over its need hangs out and buckles
 
@@ -23,7 +23,7 @@ LENGTH = rule(
     ),
     area=Area.BRAKES,
     joint=JOINTS_OF,
-    parts=tuple({"line": at(slot)} for slot in SLOTS_OF),
+    parts=tuple({"line": at(slot)} for slot in LINES),
     messages={
         "reaches": "{has_mm:.0f} mm: {slack_mm:.0f} mm more than the path needs.",
         "short": "{has_mm:.0f} mm, {short_mm:.0f} mm shorter than its path with the bar turned.",
@@ -61,7 +61,7 @@ ROUTE = rule(
     ),
     area=Area.BRAKES,
     joint=JOINTS_OF,
-    parts=tuple({"line": at(slot), "frame": at("frame"), "bar": beside("handlebar")} for slot in SLOTS_OF),
+    parts=tuple({"line": at(slot), "frame": at("frame"), "bar": beside("handlebar")} for slot in LINES),
     messages={
         "runs": "The frame takes the line so.",
         "no_stops": "The route has bare pieces; the frame has no stops.",

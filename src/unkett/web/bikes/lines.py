@@ -7,7 +7,8 @@ from typing import Any
 
 from unkett.core.build import plain
 from unkett.core.errors import bad
-from unkett.core.routes import LINES, figures_of, line_of, routes_for
+from unkett.core.routes import figures_of, line_of, routes_for
+from unkett.core.rules.lines import LINES
 from unkett.core.vocabulary import KINDS, SLOTS
 from unkett.web.bikes.models import Bike, Origin
 from unkett.web.bikes.writing import Parts, write_bike

@@ -26,7 +26,8 @@ from unkett.core.lines import (
     told,
     ways_of,
 )
-from unkett.core.routes import LINES, Line
+from unkett.core.routes import Line
+from unkett.core.rules.lines import LINES
 from unkett.core.scene import Scene
 from unkett.core.skeleton import Assumption
 from unkett.core.vocabulary import SLOTS
