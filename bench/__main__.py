@@ -12,6 +12,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from bench import ways
 from unkett.core.vocabulary import KINDS
 from unkett.core.vocabulary.types import Number
 
@@ -324,6 +325,8 @@ def _varied(entry: dict[str, Any], n: int) -> dict[str, Any]:
 
 
 def main() -> int:
+    if sys.argv[1:2] == ["ways"]:
+        return ways.main(sys.argv[2:])
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "unkett.web.site.settings")
     print(
         json.dumps(
@@ -333,6 +336,7 @@ def main() -> int:
                 **cli_figures(),
                 **web_figures(),
                 **paint_figures(),
+                "ways": ways.times(),
             },
             indent=2,
         )

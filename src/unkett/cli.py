@@ -25,6 +25,12 @@ Exit 0; 1 where the verdict is no_go; 2 on bad input, told on standard error."""
     "calc": """usage: ./unkett calc NAME FILE|-      run a calculation on a JSON object of inputs
        ./unkett calc --list           name the calculations
        ./unkett calc NAME --help      its inputs, with units and ranges""",
+    "plan": """usage: ./unkett plan FILE|-
+
+Finds the best ways from a bike to a wish (JSON, format unkett.wish/1; - reads standard input) and prints
+them as one JSON object (unkett.ways/1); where there is none, what cannot hold together.
+"seconds" (10 by default) is the time for each objective.
+Exit 0 with at least one way; 1 with none; 2 on bad input, told on standard error.""",
     "identify": """usage: ./unkett identify FILE|-
 
 Ranks the standards that measurements fit (JSON; - reads standard input): an object with kind,
@@ -34,6 +40,7 @@ Exit 0; 2 on bad input, told on standard error.""",
 USAGE = """usage: ./unkett check FILE|-          check a build (unkett.build/1), print its findings
        ./unkett calc NAME FILE|-      run a calculation on a JSON object of inputs
        ./unkett calc --list           name the calculations
+       ./unkett plan FILE|-           find ways from a bike to a wish (unkett.wish/1)
        ./unkett identify FILE|-       rank the standards that measurements fit
        ./unkett COMMAND --help        more of each"""
 
@@ -88,7 +95,17 @@ def _identify(args: list[str]) -> int:
     return 0
 
 
-COMMANDS = {"check": _check, "calc": _calc, "identify": _identify}
+def _plan(args: list[str]) -> int:
+    from unkett.core.planning.ways import ways_json
+
+    if len(args) != 1:
+        raise bad("", USAGE)
+    found = ways_json(parse_json(_read(args[0])))
+    _print(found)
+    return 0 if found["ways"] else 1
+
+
+COMMANDS = {"check": _check, "calc": _calc, "plan": _plan, "identify": _identify}
 
 
 def main(args: list[str]) -> int:

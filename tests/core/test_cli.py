@@ -37,7 +37,24 @@ def test_check_reads_a_file(tmp_path) -> None:
     assert run("check", str(path)).returncode == 0
 
 
+WISH = {"build": {**GOES, "empty": []}, "wish": {}}
+NONE = {
+    "build": GOES,
+    "wish": {"fit": [], "require": [{"slot": "chain", "attr": "speeds", "op": "==", "value": 12}]},
+}
+
+
+@pytest.mark.parametrize(("asked", "code", "ways"), [(WISH, 0, 1), (NONE, 1, 0)])
+def test_plan(asked, code, ways) -> None:
+    done = run("plan", "-", given=json.dumps(asked))
+    out = json.loads(done.stdout)
+    assert (done.returncode, out["format"], len(out["ways"])) == (code, "unkett.ways/1", ways)
+    assert (out["stuck"] is None) is bool(ways)
+
+
 BAD = [
+    (("plan", "-"), '{"wish": {}}', "build: missing"),
+    (("plan", "-"), '{"build": {"parts": {}}, "wish": {"keep": ["forks"]}}', "wish.keep[0]: 'forks' given"),
     (("check", "-"), "{", "not JSON: line 1"),
     (("check", "-"), '{"parts": {"casette": {}}}', "parts.casette: unknown"),
     (("check", "/nowhere/bike.json"), "", "/nowhere/bike.json: cannot be read"),
@@ -69,7 +86,7 @@ def test_calc_lists_helps_and_computes() -> None:
     assert json.loads(done.stdout)["teeth"] == 33
 
 
-@pytest.mark.parametrize("command", ["check", "calc", "identify"])
+@pytest.mark.parametrize("command", ["check", "calc", "plan", "identify"])
 def test_each_command_has_help_of_its_own(command) -> None:
     done = run(command, "--help")
     assert (done.returncode, done.stderr) == (0, "")

@@ -7,7 +7,7 @@ import pytest
 from tests.core.test_skeleton import bike
 from unkett.core.build import Part
 from unkett.core.engine import check
-from unkett.core.planning import laid_over
+from unkett.core.planning.laying import laid_over
 from unkett.core.settings import DEFAULTS
 from unkett.core.sheets import PAGES, handling_sheet
 from unkett.core.skeleton import skeleton, skeleton_of_plan

@@ -234,7 +234,7 @@ def _declared(kinds: tuple[str, ...]) -> dict[str, list[AttributeType]]:
     return declared
 
 
-class _Reader:
+class Reader:
     """Reads one build and gathers every fault with its path."""
 
     def __init__(self) -> None:
@@ -428,7 +428,7 @@ def contradictions(kinds: Iterable[str], attrs: Mapping[str, Any]) -> list[Fault
 
 def build_from(value: Any) -> Build:
     """A build from parsed JSON. Raises InputError with every fault and its path."""
-    reader = _Reader()
+    reader = Reader()
     build = reader.build(value)
     if reader.faults:
         raise InputError(reader.faults[:FAULTS_MAX])
@@ -442,7 +442,7 @@ def read_build(text: str | bytes) -> Build:
 
 def attrs_from(value: Any, kind: str, path: str = "attrs") -> Json:
     """A part's attributes from parsed JSON, checked for one kind. Raises InputError."""
-    reader = _Reader()
+    reader = Reader()
     attrs = reader.attrs(value, [kind], path)
     if reader.faults:
         raise InputError(reader.faults[:FAULTS_MAX])
@@ -458,5 +458,5 @@ def stored_part(
 ) -> Part:
     """A part from what a store kept. An attribute that no longer reads counts as not measured."""
     slots = tuple(also)
-    clean = _Reader().attrs(attrs, [kind, *(SLOTS[slot].kind for slot in slots)], "attrs")
+    clean = Reader().attrs(attrs, [kind, *(SLOTS[slot].kind for slot in slots)], "attrs")
     return Part(kind=kind, name=name, attrs=clean, also=slots, extra=extra or {})

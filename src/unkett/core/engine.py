@@ -15,7 +15,7 @@ from typing import Any
 from attrs import evolve, field, frozen
 
 from unkett.core.build import Build, part_attrs_for
-from unkett.core.errors import InputError
+from unkett.core.errors import CoreError, InputError
 from unkett.core.finding import Finding, Verdict, worst
 from unkett.core.openslots import open_slots
 from unkett.core.rules import RULES
@@ -217,7 +217,7 @@ def _run(
     said: list[Outcome] = []
     asked: list[Asked] = []
     beyond: tuple[InputError, tuple[Seen, ...]] | None = None
-    for function, takes_settings, seen in site.plan:
+    for (look, _), (function, takes_settings, seen) in zip(site.looks, site.plan, strict=True):
         mine = _looked_at(seen, standing, asked)
         if mine is None:
             continue
@@ -234,6 +234,8 @@ def _run(
         if outcome.verdict is Verdict.NO_GO:
             return _finding(rule, site, outcome, standing)
         if outcome.verdict is None:
+            if not look.may_silence:
+                raise CoreError(f"rule {rule.id}, {function.__name__}: returns SILENT under another name")
             return None
         said.append(outcome)
     if asked and depth:
@@ -247,6 +249,25 @@ def _run(
     if asked:
         return _missing(rule, site, standing, said, asked)
     return _mildest(rule, site, standing, said)
+
+
+def refused_by_look(site: Site, n: int, standing: Standing, settings: Settings = DEFAULTS) -> bool:
+    """Whether the n-th look at a place makes it a No go by itself, whatever the looks beside it would say."""
+    for place, (look, seen) in enumerate(site.looks[: n + 1]):
+        if place < n and not look.may_silence:
+            continue
+        mine = _looked_at(seen, standing, [])
+        if mine is None:
+            continue
+        try:
+            outcome = look.function(*mine, settings) if look.settings else look.function(*mine)
+        except (Unread, InputError):
+            continue
+        if outcome is not None and outcome.verdict is None:
+            return False
+        if outcome is not None and outcome.verdict is Verdict.NO_GO:
+            return True
+    return False
 
 
 def _certain(
@@ -401,13 +422,13 @@ def _concerns(site: Site, values: Mapping[str, Mapping[str, Any]]) -> bool:
     return not values.keys().isdisjoint(site.slots)
 
 
+def said_at(rule: Rule, site: Site, standing: Standing, settings: Settings = DEFAULTS) -> Finding | None:
+    """What a rule says at one place of a bike."""
+    return _run(rule, site, standing, settings) if _concerns(site, standing.values) else None
+
+
 def _findings(rules: Iterable[Rule], standing: Standing, settings: Settings) -> tuple[Finding, ...]:
-    found = (
-        _run(rule, site, standing, settings)
-        for rule in rules
-        for site in rule.sites
-        if _concerns(site, standing.values)
-    )
+    found = (said_at(rule, site, standing, settings) for rule in rules for site in rule.sites)
     return _sorted(finding for finding in found if finding is not None)
 
 
@@ -463,6 +484,38 @@ def kind_reads(kind: str) -> tuple[str, ...]:
             }
         )
     )
+
+
+def told_by(rule: Rule, site: Site, slot: str) -> tuple[str, ...]:
+    """The names of a slot that what a rule says at a place may hang on: its looks read or its sentences quote them."""
+    quoted = {
+        site.roles[role].own(name)
+        for quotes in rule.quotes.values()
+        for role, names in quotes
+        if site.roles[role].slot == slot
+        for name in names
+    }
+    return tuple(sorted(quoted.union(site.reads(slot))))
+
+
+@functools.cache
+def told_of(slot: str) -> tuple[str, ...]:
+    """Every name that anything said of a bike may hang on in a slot: parts alike in these are told the same."""
+    return tuple(
+        sorted(
+            {
+                name
+                for rule in RULES_BY_SLOT[slot]
+                for site in rule.sites
+                for name in told_by(rule, site, slot)
+            }
+        )
+    )
+
+
+def signs(values: Mapping[str, Any] | None, known_empty: bool, names: Iterable[str]) -> Any:
+    """What tells two states of a slot apart in these names; `values` None: nothing stands there."""
+    return known_empty if values is None else tuple([_hashable(values.get(name)) for name in names])
 
 
 def _sites_of(slot: str) -> list[tuple[Rule, Site, tuple[str, ...]]]:

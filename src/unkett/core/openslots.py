@@ -122,20 +122,25 @@ def _check(wants: tuple[Want, ...]) -> None:
 
 
 _check(WANTS)
-_READS = tuple(sorted({word for want in WANTS for word in want.reads}))
+
+READS = tuple(sorted({word for want in WANTS for word in want.reads}))
 
 
-def open_slots(build: Build) -> tuple[str, ...]:
-    """The slots that a complete bike of this use would fill, in slot order; filled and known-empty ones are
-    left out.
-    """
+def wanted_slots(build: Build) -> tuple[str, ...]:
+    """The slots that a complete bike of this sort and use fills, in slot order, whether or not they are filled."""
     filled = build.filled()
     parts: dict[str, Values] = {"bike": build.bike_attrs()}
     values: dict[str, Any] = {}
-    for word in _READS:
+    for word in READS:
         slot, _, name = word.partition(".")
         if slot in filled and slot not in parts:
             parts[slot] = kind_of(slot).read(part_attrs_for(slot, filled[slot]))
         values[word] = parts.get(slot, {}).get(name) if name else slot in filled
     wanted = {slot for want in WANTS if want.when(values) for slot in want.slots}
-    return tuple(slot for slot in SLOTS if slot in wanted and slot not in filled and slot not in build.empty)
+    return tuple(slot for slot in SLOTS if slot in wanted)
+
+
+def open_slots(build: Build) -> tuple[str, ...]:
+    """The slots that a complete bike of this use would fill; filled and known-empty ones are left out."""
+    filled = build.filled()
+    return tuple(slot for slot in wanted_slots(build) if slot not in filled and slot not in build.empty)

@@ -17,7 +17,7 @@ from attrs import evolve, frozen
 from unkett.core.build import Build, Part
 from unkett.core.calc.lines import Vector, along, between, line_drag, turn_between, unit
 from unkett.core.figures import Facts
-from unkett.core.planning import laid_over
+from unkett.core.planning.laying import laid_over
 from unkett.core.rules.lines import LINES
 from unkett.core.skeleton import Skeleton, skeleton
 from unkett.core.standards import lookup, table

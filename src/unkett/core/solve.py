@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import functools
 import importlib
-from collections.abc import Mapping, Sequence
+import threading
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from datetime import timedelta
 from typing import Any
 
@@ -14,9 +15,17 @@ SEED = 1
 GAP = 0.9  # a worth is whole: closer to its bound than one is best
 
 
+POLL_SECONDS = 0.2  # so often a long search is asked whether it is still wanted
+
+
 @functools.cache
 def _library() -> Any:
     return importlib.import_module("ortools.math_opt.python.mathopt")
+
+
+@functools.cache
+def _choices_library() -> Any:
+    return importlib.import_module("ortools.sat.python.cp_model")
 
 
 @frozen(kw_only=True)
@@ -41,6 +50,7 @@ class Answer:
     worth: int = 0
     bound: int = 0
     values: tuple[int, ...] = field(factory=tuple)
+    earlier: tuple[tuple[int, ...], ...] = field(factory=tuple)  # worse ones that were met on the road
 
 
 def least(*, costs: Sequence[int], most: Sequence[int], rows: Sequence[Row], seconds: float) -> Answer:
@@ -78,3 +88,140 @@ def least(*, costs: Sequence[int], most: Sequence[int], rows: Sequence[Row], sec
 def _up(bound: float, worth: int) -> int:
     """A bound on whole worths, rounded up; the solver may know none."""
     return worth if bound >= worth else int(-(-(bound - 1e-6) // 1)) if bound > -1e18 else 0
+
+
+Terms = Mapping[int, int]  # so many times each variable
+
+
+class Choices:
+    """Yes/no answers and whole numbers that must fit together, and the best of all that do.
+
+    A variable is a number; `~number` is the opposite of a yes/no answer. Rules are only ever added; what should hold at
+    times is made to hang on an answer that is held or set free.
+    """
+
+    def __init__(self) -> None:
+        self._lib = _choices_library()
+        self._model = self._lib.CpModel()
+        self._variables: list[Any] = []
+
+    def yes_no(self) -> int:
+        self._variables.append(self._model.new_bool_var(""))
+        return len(self._variables) - 1
+
+    def whole(self, low: int, high: int) -> int:
+        self._variables.append(self._model.new_int_var(low, high, ""))
+        return len(self._variables) - 1
+
+    def _literal(self, number: int) -> Any:
+        return self._variables[number] if number >= 0 else ~self._variables[~number]
+
+    def any_of(self, literals: Iterable[int]) -> None:
+        """At least one of these answers is as told."""
+        self._model.add_bool_or([self._literal(number) for number in literals])
+
+    def one_of(self, literals: Iterable[int]) -> None:
+        """Exactly one of these answers is as told."""
+        self._model.add_exactly_one([self._literal(number) for number in literals])
+
+    def _sum(self, terms: Terms) -> Any:
+        return self._lib.LinearExpr.weighted_sum(
+            [self._variables[number] for number in terms], list(terms.values())
+        )
+
+    def at_most(self, terms: Terms, most: int, *, where: Iterable[int] = ()) -> None:
+        """A sum is at most so much, where all of these answers are as told."""
+        made = self._model.add(self._sum(terms) <= most)
+        given = [self._literal(number) for number in where]
+        if given:
+            made.only_enforce_if(given)
+
+    def hold(self, number: int, value: int) -> None:
+        """From now on a variable has this value, until it is held otherwise or set free."""
+        domain = self._model.proto.variables[number].domain
+        domain[0], domain[1] = value, value
+
+    def free(self, number: int) -> None:
+        """A yes/no answer is open again."""
+        domain = self._model.proto.variables[number].domain
+        domain[0], domain[1] = 0, 1
+
+    def least(
+        self,
+        terms: Terms,
+        *,
+        seconds: float,
+        hint: Mapping[int, int] | None = None,
+        unwanted: Callable[[], bool] = lambda: False,
+    ) -> Answer:
+        """The answers of the smallest sum; with no terms any that fit. Ends early once it is `unwanted`."""
+        model = self._model
+        model.clear_objective()
+        model.clear_hints()
+        model.clear_assumptions()
+        for number, value in (hint or {}).items():
+            model.add_hint(self._variables[number], value)
+        if terms:
+            model.minimize(self._sum(terms))
+        met: list[tuple[int, ...]] = []
+        solver, status = self._solved(seconds, unwanted, met)
+        lib = self._lib
+        if status == lib.INFEASIBLE:
+            return Answer(possible=False, proven=True)
+        if status not in (lib.OPTIMAL, lib.FEASIBLE):
+            bound = solver.best_objective_bound if terms and seconds > 0 else -1e18
+            return Answer(possible=False, proven=False, bound=_up(bound, 2**62))
+        values = tuple(solver.response_proto.solution)
+        worth = sum(times * values[number] for number, times in terms.items())
+        proven = status == lib.OPTIMAL or not terms
+        bound = worth if proven else _up(solver.best_objective_bound, worth)
+        earlier = tuple(one for one in met if one != values)
+        return Answer(possible=True, proven=proven, worth=worth, bound=bound, values=values, earlier=earlier)
+
+    def at_odds(self, held: Sequence[int], *, seconds: float) -> tuple[int, ...] | None:
+        """Some of the answers in `held` that cannot be as told together; None where all can, or time ran out."""
+        model = self._model
+        model.clear_objective()
+        model.clear_hints()
+        model.clear_assumptions()
+        model.add_assumptions([self._literal(number) for number in held])
+        solver, status = self._solved(seconds, lambda: False)
+        model.clear_assumptions()
+        if status != self._lib.INFEASIBLE:
+            return None
+        return tuple(solver.sufficient_assumptions_for_infeasibility())
+
+    def _solved(
+        self, seconds: float, unwanted: Callable[[], bool], met: list[tuple[int, ...]] | None = None
+    ) -> tuple[Any, Any]:
+        solver = self._lib.CpSolver()
+        parameters = solver.parameters
+        parameters.max_time_in_seconds = max(seconds, 0.001)
+        parameters.random_seed = SEED
+        parameters.num_workers = 1
+        parameters.relative_gap_limit = 0.0
+        parameters.absolute_gap_limit = 0.0
+        done = threading.Event()
+
+        def watch() -> None:
+            while not done.wait(POLL_SECONDS):
+                if unwanted():
+                    solver.stop_search()
+
+        watcher = threading.Thread(target=watch, daemon=True)
+        watcher.start()
+        try:
+            return solver, solver.solve(self._model, None if met is None else _keeper(self._lib, met))
+        finally:
+            done.set()
+            watcher.join()
+
+
+def _keeper(lib: Any, met: list[tuple[int, ...]]) -> Any:
+    """Keeps every answer that the solver meets."""
+
+    class Keeper(lib.CpSolverSolutionCallback):  # type: ignore[misc]  # loaded when first asked
+        def on_solution_callback(self) -> None:
+            met.append(tuple(self.response_proto.solution))
+
+    return Keeper()

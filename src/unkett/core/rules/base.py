@@ -245,6 +245,11 @@ class Look:
     readings: tuple[Reading, ...]
     settings: bool
 
+    @property
+    def may_silence(self) -> bool:
+        """Whether it may find that the rule does not apply: a look that does returns `SILENT` by that name."""
+        return "SILENT" in self.function.__code__.co_names
+
 
 @frozen(kw_only=True, slots=False)
 class Site:
@@ -269,6 +274,15 @@ class Site:
     def plan(self) -> tuple[tuple[LookFunction, bool, tuple[Seen, ...]], ...]:
         """The looks as the engine's inner loop runs them; made once all are declared."""
         return tuple((look.function, look.settings, seen) for look, seen in self.looks)
+
+    def told_by_look(self, n: int) -> Mapping[str, frozenset[str]]:
+        """What a No go of the n-th look alone may hang on, by slot: its readings and those of looks that silence it."""
+        names: dict[str, set[str]] = {}
+        for place, (look, seen) in enumerate(self.looks[: n + 1]):
+            if place == n or look.may_silence:
+                for seen_part in seen:
+                    names.setdefault(seen_part.slot, set()).update(seen_part.names.values())
+        return {slot: frozenset(found) for slot, found in names.items()}
 
     @functools.cached_property
     def measured(self) -> Mapping[tuple[str, str], bool]:

@@ -1,0 +1,488 @@
+"""The question as a model of answers that must fit together: wishes, joints, wants and what everything costs.
+
+Wishes and joints hang on a guard each, so that a conflict can be told by the guards that cannot hold together. Joints
+are tabled where they are small; of large ones only the planes that an answer ran into. What is left out of the model
+only lowers its bound: an answer that no table faults is as good as the bound says.
+"""
+
+from __future__ import annotations
+
+import itertools
+import time
+from collections import defaultdict
+from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
+
+from attrs import frozen
+
+from unkett.core.planning.changes import Changes, Standing, in_slot_order
+from unkett.core.planning.dominance import Aim, Dominance, Own
+from unkett.core.planning.gears_table import GearsTable
+from unkett.core.planning.slate import Slate, left_open, slate_of
+from unkett.core.planning.table import Cost, Fault, Table, Ungeared, Wanted, size_of
+from unkett.core.planning.tables import tables_of
+from unkett.core.planning.wish import Question
+from unkett.core.solve import Choices
+from unkett.core.vocabulary import SLOTS
+
+AT_ONCE = 400  # combinations of a joint that is tabled before the first solve
+LOOK_AT_ONCE = 2_000  # the same of one look at it, which is quicker
+PLANE_MOST = 1_000  # combinations of a plane that is tabled around an answer
+LOOK_PLANE_MOST = 6_000
+SUM_MAX = 2**50
+WHAT_MAY_BE_MANY = 40  # needs of one joint, at most
+Guard = tuple[str, ...]  # ("wish", "keep.fork") or ("joint", rule, *slots)
+Terms = dict[int, int]
+ALLOW = ("wish", "allow_unmeasured")
+
+
+class Tally:
+    """A whole number that is at least a sum to which terms are still added."""
+
+    def __init__(self, choices: Choices, most: int) -> None:
+        self._choices = choices
+        self._most = most
+        self.total = self._rest = choices.whole(0, most)
+        self._new: Terms = {}
+
+    def add(self, number: int, times: int) -> None:
+        if times:
+            self._new[number] = times
+
+    def close(self) -> None:
+        """Hand over what was added since."""
+        if not self._new:
+            return
+        rest = self._choices.whole(0, self._most)
+        self._choices.at_most({**self._new, rest: 1, self._rest: -1}, 0)
+        self._rest, self._new = rest, {}
+
+    def round_up_from(self, sixtieths: Tally) -> None:
+        """This one is the other's sixtieths, rounded half up."""
+        self._choices.at_most({sixtieths.total: 1, self.total: -60}, 29)
+
+
+@frozen(kw_only=True)
+class Found:
+    """An answer that no joint faults, as changes; None where there is none, or none was found in time."""
+
+    changes: Changes | None
+    proven: bool
+    bound: int = 0
+
+
+class Model:
+    """A question under the solver: asked for the best answer by any sum, it learns what it runs into."""
+
+    def __init__(self, question: Question, standing: Standing) -> None:
+        self.question = question
+        self.slate: Slate = slate_of(question)
+        self.choices = self.slate.choices
+        self.guards: dict[Guard, int] = {}
+        self.active: set[Guard] | None = None  # those a conflict is looked for among; None: all
+        self.dropped: Guard | None = None
+        self.live = {slot: {group.place for group in groups} for slot, groups in self.slate.groups.items()}
+        self._classes: dict[tuple[str, frozenset[int]], int] = {}
+        self._costs: dict[Cost, int] = {}
+        self._wants: dict[int, int] = {}
+        self._hint: dict[int, int] = {}
+        self._own: dict[int, Own] = {}
+        self._figures()
+        self.dominance = Dominance(question, self.slate, self._own)
+        wish = question.wish
+        limits = {"price": wish.price_max, "days": wish.ready_in_days_max}
+        self._limited = tuple(key for key, most in limits.items() if most is not None)
+        self._wishes()
+        self.tables = tables_of(question, standing, self.slate)
+        self._first_tables()
+
+    # what everything costs
+
+    def _figures(self) -> None:
+        question, choices = self.question, self.choices
+        parts = {part.id: part for part in question.shelf}
+        labour = question.labour_per_hour
+        slots = {slot for slot, _ in self.slate.changes}
+        need = list(question.needs.values())
+        needs_most = WHAT_MAY_BE_MANY * len(SLOTS)
+        self.minutes_most = sum(
+            max((part.minutes for part in parts.values() if slot in part.slots), default=0) for slot in slots
+        )
+        self.minutes_most += question.take_off_minutes * len(slots)
+        self.minutes_most += needs_most * max((effort.minutes for effort in need), default=0)
+        self.price_most = sum(
+            max((part.price for part in parts.values() if slot in part.slots), default=0) for slot in slots
+        )
+        self.price_most += needs_most * max((effort.price for effort in need), default=0)
+        self.price_most += labour * self.minutes_most // 60 + 1
+        self._sixtieths = Tally(choices, 60 * self.price_most + 60)
+        self._minutes = Tally(choices, self.minutes_most)
+        price = Tally(choices, self.price_most)
+        price.round_up_from(self._sixtieths)
+        self.price, self.minutes = price.total, self._minutes.total
+        levels = sorted({part.days for part in parts.values() if part.days})
+        reached = [choices.yes_no() for _ in levels]
+        for lower, higher in itertools.pairwise(reached):
+            choices.any_of([~higher, lower])
+        self.days_terms: Terms = {
+            literal: level - before
+            for literal, level, before in zip(reached, levels, [0, *levels], strict=False)
+        }
+        self.days_most = levels[-1] if levels else 0
+        for (slot, name), literal in self.slate.changes.items():
+            part = parts[name] if name is not None else None
+            minutes = part.minutes if part else question.take_off_minutes
+            own = self._own[literal] = Own(
+                slot=slot,
+                on=part is not None,
+                price=60 * (part.price if part else 0) + labour * minutes,
+                minutes=minutes,
+                days=part.days if part else 0,
+                grams=(part.grams if part else 0) - question.stands_g.get(slot, 0),
+                not_from_bin=int(part is not None and not part.from_bin),
+            )
+            self._minutes.add(literal, minutes)
+            self._sixtieths.add(literal, own.price)
+            if own.days:
+                choices.any_of([~literal, reached[levels.index(own.days)]])
+
+    def terms(self, key: str) -> tuple[Terms, int, int]:
+        """A key as a sum, with the least and the most it can be."""
+        if key == "price":
+            return {self.price: 1}, 0, self.price_most
+        if key == "minutes":
+            return {self.minutes: 1}, 0, self.minutes_most
+        if key == "days":
+            return self.days_terms, 0, self.days_most
+        terms = {literal: worth for literal, own in self._own.items() if (worth := getattr(own, key))}
+        slots = len(SLOTS)
+        low, high = (bound(terms.values(), default=0) for bound in (min, max))
+        return terms, slots * min(low, 0), slots * max(high, 0)
+
+    # what is wished
+
+    def guard(self, *name: str) -> int:
+        """The answer on which a wish or a joint hangs; held until a conflict is looked for."""
+        if name not in self.guards:
+            literal = self.guards[name] = self.choices.yes_no()
+            self.choices.hold(literal, 1)
+        return self.guards[name]
+
+    def _wishes(self) -> None:
+        wish, slate, choices = self.question.wish, self.slate, self.choices
+        for n, wanted in enumerate(wish.require):
+            guard = self.guard("wish", f"require[{n}]")
+            fine = [
+                state.literal
+                for state in slate.states[wanted.slot]
+                if state.values is not None and wanted.met_by(state.values)
+            ]
+            choices.any_of([~guard, *fine])
+            self._narrow(wanted.slot, set(fine))
+            self.dominance.hinder(
+                state.literal for state in slate.states[wanted.slot] if state.literal not in fine
+            )
+        for slot in wish.keep:
+            stays = [state.literal for state in slate.states[slot] if state.stays]
+            choices.any_of([~self.guard("wish", f"keep.{slot}"), *stays])
+            self._narrow(slot, set(stays))
+        for name in wish.fit:
+            on = [literal for (_, part), literal in slate.changes.items() if part == name]
+            choices.any_of([~self.guard("wish", f"fit.{name}"), *on])
+            self.dominance.needs(on)
+        for slot in wish.empty:
+            choices.any_of([~self.guard("wish", f"empty.{slot}"), slate.nothing[slot]])
+            self._narrow(slot, {slate.nothing[slot]})
+        if wish.price_max is not None:
+            choices.at_most({self.price: 1}, wish.price_max, where=[self.guard("wish", "price_max")])
+        if wish.ready_in_days_max is not None:
+            guard = self.guard("wish", "ready_in_days_max")
+            choices.at_most(self.days_terms, wish.ready_in_days_max, where=[guard])
+        if not wish.allow_unmeasured:
+            self.guard(*ALLOW)
+
+    def _narrow(self, slot: str, literals: set[int]) -> None:
+        """Only these answers of a slot are still possible while every guard holds."""
+        self.live[slot] &= {
+            group.place
+            for group in self.slate.groups[slot]
+            if any(state.literal in literals for state in group.states)
+        }
+
+    # what the joints say
+
+    def _first_tables(self) -> None:
+        """Tables of one open slot narrow it; then the small ones, smallest first, as earlier ones left them."""
+        waiting = self.tables
+        for most in (1, AT_ONCE):
+            left = []
+            for table in sorted(waiting, key=lambda table: size_of(table.live_classes(self.live))):
+                if not self._at_once(table, most):
+                    left.append(table)
+            waiting = left
+        for table in waiting:
+            for look in table.by_look:
+                self._at_once(look, LOOK_AT_ONCE)
+
+    def _at_once(self, table: Table, most: int) -> bool:
+        """Tables all that is still possible, where that is little enough."""
+        live = table.live_classes(self.live)
+        if size_of(live) > most and (most > 1 or sum(len(classes) > 1 for classes in live) > 1):
+            return False
+        self._tabulate(table, live)
+        self._close_out(table, live)
+        return True
+
+    def _close_out(self, table: Table, live: Sequence[Sequence[int]]) -> None:
+        """Classes that a whole table faults with everything beside them are no longer possible."""
+        for n, slot in enumerate(table.slots):
+            fine = {
+                found[n] for found in _box(live) if not isinstance(table.known.get(found), (Fault, Ungeared))
+            }
+            gone = {
+                group.place for place in live[n] if place not in fine for group in table.classes[n][place]
+            }
+            self.live[slot] -= gone
+
+    def _tabulate(self, table: Table, box: Sequence[Sequence[int]]) -> bool:
+        """Works out a box of combinations and hands its consequences over; whether there were any new ones."""
+        told = table.told
+        if not table.slots:
+            combination: tuple[int, ...] = ()
+            found = table.consequence(combination)
+            if found is not None and combination not in told:
+                told.add(combination)
+                self.choices.any_of(self._leads_to(found))
+                return True
+            return False
+        long = max(range(len(box)), key=lambda n: len(box[n]))
+        rows: dict[tuple[tuple[int, ...], Hashable], list[int]] = {}
+        for combination in _box(box):
+            found = table.consequence(combination)
+            if found is None or combination in told or not self._counts(found):
+                continue
+            told.add(combination)
+            others = (*combination[:long], *combination[long + 1 :])
+            rows.setdefault((others, found), []).append(combination[long])
+        for (others, found), classes in rows.items():
+            clause = [*self._leads_to(found), ~self._class(table, long, classes)]
+            slots = [n for n in range(len(table.slots)) if n != long]
+            clause += [~self._class(table, n, [one]) for n, one in zip(slots, others, strict=True)]
+            self.choices.any_of(clause)
+        return bool(rows)
+
+    def _counts(self, consequence: Hashable) -> bool:
+        """Whether a consequence matters among the guards that are looked at."""
+        if not isinstance(consequence, (Fault, Ungeared)):
+            return True
+        names = _guards_of(consequence)
+        return self.dropped not in names and (self.active is None or self.active.issuperset(names))
+
+    def _class(self, table: Table, n: int, classes: Iterable[int]) -> int:
+        """An answer that is yes where the slot holds a state of these classes."""
+        slot = table.slots[n]
+        places = frozenset(group.place for one in classes for group in table.classes[n][one])
+        key = (slot, places)
+        if key not in self._classes:
+            states = [state for place in places for state in self.slate.groups[slot][place].states]
+            if len(states) == 1:
+                self._classes[key] = states[0].literal
+            else:
+                literal = self._classes[key] = self.choices.yes_no()
+                for state in states:
+                    self.choices.any_of([~state.literal, literal])
+                self.choices.any_of([~literal, *(state.literal for state in states)])
+            self.dominance.hinder(state.literal for state in states)
+        return self._classes[key]
+
+    def _leads_to(self, consequence: Hashable) -> list[int]:
+        """The answers of which one must be as told where a combination has this consequence."""
+        if isinstance(consequence, (Fault, Ungeared)):
+            return [~self.guard(*name) for name in _guards_of(consequence)]
+        if isinstance(consequence, Cost):
+            if consequence not in self._costs:
+                literal = self._costs[consequence] = self.choices.yes_no()
+                effort = consequence.effort
+                self._minutes.add(literal, effort.minutes)
+                labour = self.question.labour_per_hour * effort.minutes
+                self._sixtieths.add(literal, 60 * effort.price + labour)
+            return [self._costs[consequence]]
+        assert isinstance(consequence, Wanted)
+        if consequence.place not in self._wants:
+            literal = self._wants[consequence.place] = self.choices.yes_no()
+            self._want(literal, consequence.place)
+        return [self._wants[consequence.place]]
+
+    def _want(self, literal: int, place: int) -> None:
+        """A wanted slot is not left open by the changes."""
+        for slot in left_open(self.question, place):
+            exempt = self.guards.get(("wish", f"empty.{slot}"))
+            unless = [] if exempt is None else [exempt]
+            self.choices.any_of([~literal, ~self.slate.nothing[slot], *unless])
+
+    # solving
+
+    def least(
+        self,
+        aim: Aim,
+        deadline: float,
+        *,
+        aims: tuple[Aim, ...] = (),
+        limits: tuple[str, ...] = (),
+        ids: bool = False,
+        worth: int | None = None,
+        seen: Callable[[Changes], None] = lambda _changes: None,
+        unwanted: Callable[[], bool] = lambda: False,
+    ) -> Found:
+        """The answer that makes an aim least and that no joint faults; with no aim any.
+
+        Round by round only those parts are open that no other outdoes as far as the model knows: an answer that no
+        joint faults is best over all. `aims` are those that are held, with this one and those to come, by which parts
+        are compared in turn; `limits` are keys in which a way may have to be no worse, and `ids` says whether equal
+        parts are told apart. `worth` is what the aim comes to by a way that is known. `seen` is told every way that is
+        met on the road.
+        """
+        terms: Terms = {}
+        for key, times in aim:
+            for number, times_each in self.terms(key)[0].items():
+                terms[number] = terms.get(number, 0) + times * times_each
+        bound = -SUM_MAX
+        while True:
+            self._minutes.close()
+            self._sixtieths.close()
+            left = deadline - time.monotonic()
+            if left <= 0 or unwanted():
+                return Found(changes=None, proven=False, bound=bound)
+            self._open(self._needed(aim, aims or ((aim,) if aim else ()), limits, ids, worth))
+            answer = self.choices.least(terms, seconds=left, hint=self._hint, unwanted=unwanted)
+            if not answer.possible:
+                return Found(changes=None, proven=answer.proven, bound=max(bound, answer.bound))
+            bound = max(bound, answer.bound)
+            self._hint = dict(enumerate(answer.values))
+            faults, costs = self._learn(answer.values)
+            for values in answer.earlier:
+                self._learn(values)
+            changes = self._changes(answer.values)
+            if not faults:
+                seen(changes)
+            if not faults and not costs:
+                return Found(changes=changes, proven=answer.proven, bound=bound)
+
+    def open_all(self) -> None:
+        """Every choice is open again, those too that are not possible while all guards hold."""
+        self._open({literal for literal, own in self._own.items() if own.on})
+
+    def _open(self, literals: set[int]) -> None:
+        """Only these parts may go on."""
+        for literal, own in self._own.items():
+            if own.on:
+                self.choices.hold(literal, 0) if literal not in literals else self.choices.free(literal)
+
+    def _needed(
+        self, aim: Aim, aims: tuple[Aim, ...], limits: tuple[str, ...], ids: bool, worth: int | None
+    ) -> set[int]:
+        """The parts that may be in the best answer, as far as the model knows."""
+        trusted = self.active is None and self.dropped is None
+        rows: dict[str, list[int]] = defaultdict(list)
+        for slot, groups in self.slate.groups.items():
+            for group in groups:
+                if trusted and group.place not in self.live[slot]:
+                    continue
+                for state in group.states:
+                    own = self._own.get(state.literal)
+                    if own is not None and own.on and own.slot == slot:
+                        rows[slot].append(state.literal)
+        if worth is not None and trusted:
+            rows = self._not_dearer(aim, rows, worth)
+        return {
+            literal
+            for row in rows.values()
+            for literal in self.dominance.needed(row, aims, (*limits, *self._limited), ids)
+        }
+
+    def _not_dearer(self, aim: Aim, rows: Mapping[str, list[int]], worth: int) -> dict[str, list[int]]:
+        """The parts with which, and with the least of every other slot, an aim may still be as small as this."""
+        additive = tuple((key, times) for key, times in aim if key != "days")
+        least = {slot: self._least_of(slot, row, additive) for slot, row in rows.items()}
+        base = sum(least.values())
+        most = 60 * worth + sum(29 * times for key, times in aim if key == "price")
+        return {
+            slot: [literal for literal in row if base - least[slot] + self._own[literal].worth(aim) <= most]
+            for slot, row in rows.items()
+        }
+
+    def _least_of(self, slot: str, row: list[int], aim: Aim) -> int:
+        """The least that a slot adds to an aim; nothing where it may stay as it stands."""
+        worths = [self._own[literal].worth(aim) for literal in row]
+        possible = [
+            state
+            for group in self.slate.groups[slot]
+            if group.place in self.live[slot]
+            for state in group.states
+        ]
+        must = all(state.literal in self._own and self._own[state.literal].slot == slot for state in possible)
+        off = self.slate.changes.get((slot, None))
+        if off is not None:
+            worths.append(self._own[off].worth(aim))
+        return min(worths, default=0) if must else min([0, *worths])
+
+    def _learn(self, values: Sequence[int]) -> tuple[bool, bool]:
+        """Tables the planes that the answer ran into: whether there were faults, and costs that were not known."""
+        places = {
+            slot: next(
+                group.place for group in groups if any(values[state.literal] for state in group.states)
+            )
+            for slot, groups in self.slate.groups.items()
+            if len(groups) > 1
+        }
+        faults = costs = False
+        for table in self.tables:
+            looked = [self._runs_into(look, places) for look in table.by_look]
+            found = next(filter(None, looked), None) or self._runs_into(table, places)
+            costs = costs or isinstance(found, Cost)
+            faults = faults or (found is not None and not isinstance(found, Cost))
+        return faults, costs
+
+    def _runs_into(self, table: Table, places: Mapping[str, int]) -> Hashable:
+        """What an answer runs into that the model does not know yet; the plane around it is tabled."""
+        combination = table.at(places)
+        if combination in table.told:
+            return None
+        found = table.consequence(combination)
+        if found is None or not self._counts(found):
+            return None
+        if isinstance(table, GearsTable):
+            for box in table.boxes(combination):
+                hindering = [~self._class(table, n, classes) for n, classes in box.items()]
+                self.choices.any_of([*self._leads_to(found), *hindering])
+            return found
+        live = [
+            classes if one in classes else [*classes, one]
+            for classes, one in zip(table.live_classes(self.live), combination, strict=True)
+        ]
+        most = PLANE_MOST if table.by_look else LOOK_PLANE_MOST
+        self._tabulate(table, table.plane(combination, live, most))
+        return found
+
+    def _changes(self, values: Sequence[int]) -> Changes:
+        parts = {part.id: part for part in self.question.shelf}
+        return in_slot_order(
+            {
+                slot: parts[name] if name is not None else None
+                for (slot, name), literal in self.slate.changes.items()
+                if values[literal]
+            }
+        )
+
+
+def _guards_of(consequence: Fault | Ungeared) -> list[Guard]:
+    if isinstance(consequence, Ungeared):
+        return [("wish", "gears")]
+    own = ("joint", consequence.rule, *consequence.slots)
+    return [own, ALLOW] if consequence.unmeasured else [own]
+
+
+def _box(box: Sequence[Sequence[int]]) -> Iterable[tuple[int, ...]]:
+    found: list[tuple[int, ...]] = [()]
+    for classes in box:
+        found = [(*before, one) for before in found for one in classes]
+    return found

@@ -1,0 +1,279 @@
+"""The best ways of a question, by every objective asked for, then further ones."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+
+from attrs import field, frozen
+
+from unkett.core.errors import CoreError
+from unkett.core.planning.changes import Changes, Key, Standing, Way, broken, lay
+from unkett.core.planning.dominance import Aim
+from unkett.core.planning.model import SUM_MAX, Found, Model
+from unkett.core.planning.wish import Question
+from unkett.core.vocabulary import SLOTS
+
+FIRST_KEYS = {
+    "cheapest": ("price", "count", "minutes", "days"),
+    "fewest": ("count", "price", "minutes", "days"),
+    "soonest": ("days", "price", "count", "minutes"),
+    "lightest": ("grams", "price", "count", "minutes"),
+    "bin": ("not_from_bin", "price", "count", "minutes"),
+}
+FIGURES = ("price", "count", "days", "minutes", "grams")
+
+
+@frozen(kw_only=True, eq=False)
+class Best:
+    """The best way by an objective; `bound` is what its first key cannot be below. No way and proven: there is none."""
+
+    way: Way | None
+    proven: bool
+    bound: int | None = None
+
+
+@frozen(kw_only=True, eq=False)
+class Listed:
+    """A way with the objectives by which it is the best; none for a further way."""
+
+    way: Way
+    best: tuple[str, ...] = ()
+    proven: bool = True
+    bound: int | None = None
+
+
+@frozen(kw_only=True)
+class Watch:
+    """Who looks on: told every better way, asked whether the answer is still wanted."""
+
+    better: Callable[[str, Way], None] = lambda _best, _way: None
+    unwanted: Callable[[], bool] = lambda: False
+
+
+@frozen(kw_only=True, eq=False)
+class Search:
+    """A question in the model, with every way that was met so far."""
+
+    question: Question
+    standing: Standing
+    model: Model
+    watch: Watch = field(factory=Watch)
+    met: list[Way] = field(factory=list)
+    told: list[str] = field(factory=list)  # the keys that ways listed already are compared by
+
+    @classmethod
+    def of(cls, question: Question, watch: Watch | None = None) -> Search:
+        standing = Standing.of(question.build, question.settings)
+        model = Model(question, standing)
+        return cls(question=question, standing=standing, model=model, watch=watch or Watch())
+
+    def lay(self, changes: Changes) -> Way:
+        """A way from changes that the model takes for one. Raises CoreError where the engine says otherwise."""
+        way = lay(self.question, self.standing, changes)
+        wrong = broken(self.question, self.standing, way)
+        if wrong:
+            raise CoreError(f"a way that is none: {wrong[0]}")
+        return way
+
+    # one objective
+
+    def best(self, objective: str) -> Best:
+        """The best way by an objective, proven unless time runs out or the answer is no longer wanted."""
+        deadline = time.monotonic() + self.question.seconds
+        model = self.model
+        stage = model.choices.yes_no()
+        model.choices.hold(stage, 1)
+        try:
+            return self._staged(objective, stage, deadline)
+        finally:
+            model.choices.hold(stage, 0)
+
+    def _aims(self, objective: str) -> list[tuple[Aim, tuple[str, ...]]]:
+        """An objective's keys as sums to be made least in turn, with their keys: two at once where it is exact."""
+        keys = FIRST_KEYS[objective]
+        found: list[tuple[Aim, tuple[str, ...]]] = []
+        for first, second in (keys[:2], keys[2:]):
+            (_, low, high), (_, second_low, second_high) = map(self.model.terms, (first, second))
+            span = second_high - second_low + 1
+            if max(abs(low), abs(high)) * span < SUM_MAX:
+                found.append((((first, span), (second, 1)), (first, second)))
+            else:
+                found += [(((first, 1),), (first,)), (((second, 1),), (second,))]
+        return found
+
+    def _least(
+        self, objective: str, aim: Aim, deadline: float, aims: list[Aim], *, ids: bool = False
+    ) -> Found:
+        def seen(changes: Changes) -> None:
+            way = self.lay(changes)
+            best = min((met.key(objective) for met in self.met), default=None)
+            self.met.append(way)
+            if best is None or way.key(objective) < best:
+                self.watch.better(objective, way)
+
+        worths = [sum(times * getattr(way, key) for key, times in aim) for way in self.met]
+        return self.model.least(
+            aim,
+            deadline,
+            aims=tuple(aims),
+            limits=tuple(self.told),
+            ids=ids,
+            worth=min(worths, default=None) if aim and len(aims) == 1 else None,
+            seen=seen,
+            unwanted=self.watch.unwanted,
+        )
+
+    def _staged(self, objective: str, stage: int, deadline: float) -> Best:
+        rows = self._aims(objective)
+        aims = [aim for aim, _ in rows]
+        bound: int | None = None
+        way: Way | None = None
+        for n, (aim, keys) in enumerate(rows):
+            if way is not None and self._alone(objective, aims, way, deadline):
+                return Best(way=way, proven=True)
+            found = self._least(objective, aim, deadline, aims[: n + 1])
+            if bound is None:
+                bound = self._bound(aim, found.bound)
+                if found.changes is None and found.proven:
+                    return Best(way=None, proven=True)
+            if found.changes is None or not found.proven:
+                return self._unproven(objective, bound)
+            way = self.lay(found.changes)
+            for key in keys:
+                terms, _, _ = self.model.terms(key)
+                if terms:
+                    self.model.choices.at_most(terms, getattr(way, key), where=[stage])
+        assert way is not None
+        assert bound is not None
+        return self._least_ids(objective, aims, way, deadline, bound)
+
+    def _bound(self, aim: Aim, bound: int) -> int:
+        """What an aim's first key cannot be below, from the bound of the whole sum."""
+        (first, span), *rest = aim
+        most = sum(times * self.model.terms(key)[2] for key, times in rest)
+        return max(self.model.terms(first)[1], -(-(bound - most) // span))
+
+    def _alone(self, objective: str, aims: list[Aim], way: Way, deadline: float) -> bool:
+        """Whether no other way is as good in the keys that are held; one solve instead of several."""
+        choices = self.model.choices
+        other = choices.yes_no()
+        choices.hold(other, 1)
+        choices.any_of([~other, *(~literal for literal in self._literals(way))])
+        found = self._least(objective, (), deadline, aims, ids=True)
+        choices.hold(other, 0)
+        return found.changes is None and found.proven
+
+    def _literals(self, way: Way) -> list[int]:
+        """The answers that make a way, one for each slot."""
+        slate = self.model.slate
+        changes = [slate.changes[named] for named in way.named]
+        return changes + [stays for slot, stays in slate.stays.items() if slot not in way.changes]
+
+    def _least_ids(self, objective: str, aims: list[Aim], way: Way, deadline: float, bound: int) -> Best:
+        """Of ways alike in every figure the first by slot and shelf id."""
+        choices = self.model.choices
+        while True:
+            smaller = choices.yes_no()
+            choices.hold(smaller, 1)
+            self._smaller_ids(way, smaller)
+            found = self._least(objective, (), deadline, aims, ids=True)
+            choices.hold(smaller, 0)
+            if found.changes is None and found.proven:
+                return Best(way=way, proven=True)
+            if found.changes is None:
+                return self._unproven(objective, bound)
+            way = self.lay(found.changes)
+
+    def _smaller_ids(self, way: Way, where: int) -> None:
+        """Where this answer holds, a way comes before this one by slot and shelf id."""
+        slate, choices = self.model.slate, self.model.choices
+        before: list[int] = []
+        firsts = []
+        for slot, stays in ((slot, slate.stays[slot]) for slot in SLOTS if slot in slate.stays):
+            if slot in way.changes:
+                part = way.changes[slot]
+                smaller = [stays]
+                if part is not None:
+                    smaller += [
+                        literal
+                        for (place, name), literal in slate.changes.items()
+                        if place == slot and (name is None or name < part.id)
+                    ]
+                first = choices.yes_no()
+                firsts.append(first)
+                choices.any_of([~first, *smaller])
+                for literal in before:
+                    choices.any_of([~first, literal])
+                before.append(slate.changes[slot, part.id if part else None])
+            else:
+                before.append(stays)
+        choices.any_of([~where, *firsts])
+
+    def _unproven(self, objective: str, bound: int) -> Best:
+        """The best way met so far; time ran out."""
+        way = min(self.met, key=lambda met: met.key(objective), default=None)
+        return Best(way=way, proven=False, bound=bound)
+
+    # further ways
+
+    def leave_out(self, way: Way) -> None:
+        """No further way holds all changes of this one, or is better than it in no figure."""
+        choices, model = self.model.choices, self.model
+        choices.any_of([~model.slate.changes[named] for named in way.named])
+        for named in way.named:
+            model.dominance.hinder([model.slate.changes[named]])
+        better = []
+        for key in FIGURES:
+            terms, low, _ = self.model.terms(key)
+            most = getattr(way, key) - 1
+            if terms and most >= low:
+                literal = choices.yes_no()
+                choices.at_most(terms, most, where=[literal])
+                better.append(literal)
+        choices.any_of(better)
+
+
+def listed_ways(search: Search) -> tuple[list[Listed], bool]:
+    """The best ways and the further ones; and whether, where there are none, it is proven that there is none."""
+    question = search.question
+    ways: list[Listed] = []
+    by_ids: dict[Key, int] = {}
+    for objective in question.best:
+        best = search.best(objective)
+        if best.way is None:
+            if best.proven or not ways:
+                return [], best.proven
+            continue
+        way = best.way
+        if way.ids in by_ids:
+            old = ways[by_ids[way.ids]]
+            proven = old.proven and best.proven
+            bound = old.bound if old.bound is not None else best.bound
+            ways[by_ids[way.ids]] = Listed(
+                way=old.way, best=(*old.best, objective), proven=proven, bound=bound
+            )
+        else:
+            by_ids[way.ids] = len(ways)
+            ways.append(Listed(way=way, best=(objective,), proven=best.proven, bound=best.bound))
+    if question.more:
+        ways += _further(search, [listed.way for listed in ways])
+    return ways, True
+
+
+def _further(search: Search, earlier: list[Way]) -> list[Listed]:
+    """Up to so many further ways in the order of the first objective."""
+    search.told.extend(FIGURES)
+    for way in earlier:
+        search.leave_out(way)
+    found: list[Listed] = []
+    while len(found) < search.question.more:
+        search.met.clear()
+        best = search.best(search.question.best[0])
+        if best.way is None:
+            break
+        found.append(Listed(way=best.way, proven=best.proven, bound=best.bound))
+        search.leave_out(best.way)
+        if not best.proven:
+            break
+    return found

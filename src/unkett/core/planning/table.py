@@ -1,0 +1,114 @@
+"""A table over groups of alike states: what each combination of classes has for a consequence.
+
+Combinations are worked out as they are asked for; what was not worked out constrains nothing, so that a model with
+gaps is never too strict.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Sequence
+
+from attrs import frozen
+
+from unkett.core.planning.slate import Group, Slate
+from unkett.core.planning.wish import Effort
+
+Combination = tuple[int, ...]  # a class of each slot of a table
+Evaluate = Callable[[Mapping[str, Group]], Hashable]
+NO_EFFORT = Effort()
+
+
+@frozen(kw_only=True)
+class Fault:
+    """A joint that does not go, or of which something would be unmeasured that is not so as the bike stands."""
+
+    rule: str
+    slots: tuple[str, ...]
+    unmeasured: bool = False
+
+
+@frozen(kw_only=True)
+class Ungeared:
+    """Gears that do not reach what is wished."""
+
+
+@frozen(kw_only=True)
+class Cost:
+    """What the needs of one joint cost."""
+
+    table: int
+    effort: Effort
+
+
+@frozen(kw_only=True)
+class Wanted:
+    """A want that a complete bike of this sort has."""
+
+    place: int
+
+
+class Table:
+    """The consequences of every combination of classes over some slots, worked out when they are asked for."""
+
+    def __init__(
+        self, slate: Slate, slots: Sequence[str], sign: Callable[[str, Group], Hashable], evaluate: Evaluate
+    ) -> None:
+        self.slots = tuple(slot for slot in slots if len(slate.groups[slot]) > 1)
+        self.fixed = {slot: slate.groups[slot][0] for slot in slots if len(slate.groups[slot]) == 1}
+        self._evaluate = evaluate
+        self.classes: list[list[list[Group]]] = []  # by slot, by class: its groups
+        self.class_of: list[list[int]] = []  # by slot, by place of the group: its class
+        for slot in self.slots:
+            found: dict[Hashable, list[Group]] = {}
+            for group in slate.groups[slot]:
+                found.setdefault(sign(slot, group), []).append(group)
+            places = {key: n for n, key in enumerate(found)}
+            self.classes.append(list(found.values()))
+            self.class_of.append([places[sign(slot, group)] for group in slate.groups[slot]])
+        self.known: dict[Combination, Hashable] = {}
+        self.told: set[Combination] = set()  # those whose consequence is handed over
+        self.by_look: list[Table] = []  # the same joint, look by look
+
+    def at(self, places: Mapping[str, int]) -> Combination:
+        """The combination of the groups, by their places, that stand in the slots."""
+        return tuple([of[places[slot]] for slot, of in zip(self.slots, self.class_of, strict=True)])
+
+    def consequence(self, combination: Combination) -> Hashable:
+        """What a combination leads to; None: nothing."""
+        if combination not in self.known:
+            groups = {
+                slot: classes[n][0]
+                for slot, classes, n in zip(self.slots, self.classes, combination, strict=True)
+            }
+            self.known[combination] = self._evaluate({**self.fixed, **groups})
+        return self.known[combination]
+
+    def live_classes(self, live: Mapping[str, set[int]]) -> list[list[int]]:
+        """By slot the classes of which a group is still possible."""
+        return [
+            [n for n, groups in enumerate(classes) if any(group.place in live[slot] for group in groups)]
+            for slot, classes in zip(self.slots, self.classes, strict=True)
+        ]
+
+    def unknown(self, box: Sequence[Sequence[int]]) -> Iterator[Combination]:
+        """The combinations of a box that were not worked out yet."""
+        return (found for found in itertools.product(*box) if found not in self.known)
+
+    def plane(
+        self, combination: Combination, live: Sequence[Sequence[int]], most: int
+    ) -> list[Sequence[int]]:
+        """The box around a combination that opens as many slots as stay within so many combinations, two at most."""
+        sizes = [len(classes) for classes in live]
+        pairs = sorted(
+            itertools.combinations(range(len(sizes)), min(2, len(sizes))),
+            key=lambda pair: -math.prod(sizes[n] for n in pair),
+        )
+        fitting = [pair for pair in pairs if math.prod(sizes[n] for n in pair) <= most]
+        opened = fitting[0] if fitting else (min(range(len(sizes)), key=lambda n: sizes[n]),)
+        return [live[n] if n in opened else [combination[n]] for n in range(len(sizes))]
+
+
+def size_of(classes: Iterable[Sequence[int]]) -> int:
+    return math.prod(len(found) for found in classes)

@@ -1,0 +1,115 @@
+"""The tables of a question: every joint with something to choose, look by look too, every want and the wished gears."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable, Mapping
+from typing import Any
+
+from unkett.core.engine import Standing as Stood
+from unkett.core.engine import refused_by_look, said_at, signs, told_by
+from unkett.core.finding import Verdict
+from unkett.core.openslots import WANTS, Want
+from unkett.core.planning.changes import Standing
+from unkett.core.planning.gears_table import gears_table
+from unkett.core.planning.slate import Group, Slate
+from unkett.core.planning.table import NO_EFFORT, Cost, Fault, Table, Wanted
+from unkett.core.planning.wish import Question
+from unkett.core.rules import RULES
+from unkett.core.rules.base import Rule, Site
+from unkett.core.settings import Settings
+
+
+def tables_of(question: Question, standing: Standing, slate: Slate) -> list[Table]:
+    """A table for every joint with something to choose, for every want and for the wished gears."""
+    stood = Stood.of(question.build)
+    found: list[Table] = []
+    for rule in RULES.values():
+        for site in rule.sites:
+            if all(len(slate.groups[slot]) == 1 for slot in site.slots):
+                continue
+            whole = _of_site(question, standing, slate, stood, rule, site, len(found))
+            found.append(whole)
+            if len(site.looks) > 1 and len(whole.slots) > 1:
+                whole.by_look = [
+                    _of_look(slate, stood, rule, site, n, question.settings) for n in range(len(site.looks))
+                ]
+    for n, want in enumerate(WANTS):
+        found.append(_of_want(slate, stood, want, n))
+    if question.wish.gears is not None:
+        found.append(gears_table(slate, question.wish.gears))
+    return found
+
+
+def _of_site(
+    question: Question, standing: Standing, slate: Slate, stood: Stood, rule: Rule, site: Site, place: int
+) -> Table:
+    names = {slot: told_by(rule, site, slot) for slot in site.slots}
+    values, empty = _beside(stood, site)
+
+    def evaluate(groups: Mapping[str, Group]) -> Hashable:
+        filled = {slot: group.values for slot, group in groups.items() if group.values is not None}
+        bare = {slot for slot, group in groups.items() if group.values is None and group.known_empty}
+        there = Stood(values={**values, **filled}, empty=frozenset(empty | bare))
+        finding = said_at(rule, site, there, question.settings)
+        if finding is None or finding.verdict is Verdict.GOES:
+            return None
+        if standing.fault(finding):
+            unmeasured = finding.verdict is Verdict.UNMEASURED
+            if unmeasured and question.wish.allow_unmeasured:
+                return None
+            return Fault(rule=finding.rule, slots=finding.slots, unmeasured=unmeasured)
+        effort = sum((need.effort for need in standing.needs(finding, question)), NO_EFFORT)
+        return None if effort == NO_EFFORT else Cost(table=place, effort=effort)
+
+    def sign(slot: str, group: Group) -> Hashable:
+        key: Hashable = signs(group.values, group.known_empty, names[slot])
+        return key
+
+    return Table(slate, list(dict.fromkeys(site.slots)), sign, evaluate)
+
+
+def _of_look(slate: Slate, stood: Stood, rule: Rule, site: Site, n: int, settings: Settings) -> Table:
+    """The No go of one look alone: smaller than the whole joint's table, since a look reads less."""
+    names = site.told_by_look(n)
+    values, empty = _beside(stood, site)
+
+    def evaluate(groups: Mapping[str, Group]) -> Hashable:
+        filled = {slot: group.values for slot, group in groups.items() if group.values is not None}
+        bare = {slot for slot, group in groups.items() if group.values is None and group.known_empty}
+        there = Stood(values={**values, **filled}, empty=frozenset(empty | bare))
+        if not refused_by_look(site, n, there, settings):
+            return None
+        return Fault(rule=rule.id, slots=tuple(slot for slot in site.slots if slot in filled))
+
+    def sign(slot: str, group: Group) -> Hashable:
+        return group.values is None, signs(group.values, group.known_empty, names.get(slot, ()))
+
+    return Table(slate, list(dict.fromkeys(site.slots)), sign, evaluate)
+
+
+def _beside(stood: Stood, site: Site) -> tuple[dict[str, Any], set[str]]:
+    """What stands on the bike beside a joint."""
+    values = {slot: value for slot, value in stood.values.items() if slot not in site.slots}
+    return values, set(stood.empty) - set(site.slots)
+
+
+def _of_want(slate: Slate, stood: Stood, want: Want, place: int) -> Table:
+    names: dict[str, list[str]] = {}
+    for word in want.reads:
+        slot, _, name = word.partition(".")
+        names.setdefault(slot, []).append(name)
+    bike = stood.values["bike"]
+
+    def evaluate(groups: Mapping[str, Group]) -> Hashable:
+        read: dict[str, Any] = {}
+        for slot, own in names.items():
+            values = bike if slot == "bike" else groups[slot].values
+            for name in own:
+                word = f"{slot}.{name}" if name else slot
+                read[word] = (values or {}).get(name) if name else values is not None
+        return Wanted(place=place) if want.when(read) else None
+
+    def sign(slot: str, group: Group) -> Hashable:
+        return group.values is not None, signs(group.values, False, names[slot])
+
+    return Table(slate, [slot for slot in names if slot != "bike"], sign, evaluate)
