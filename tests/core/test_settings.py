@@ -6,6 +6,7 @@ from tests.cases.all import CASES
 from tests.core.test_sheets import bike
 from unkett.core.engine import said_by
 from unkett.core.rules import RULES
+from unkett.core.planning.money import Priced, totals
 from unkett.core.settings import DEFAULTS, SETTINGS, Settings
 from unkett.core.sheets import PAGES
 
@@ -20,6 +21,12 @@ def told(rule, build, settings) -> list[tuple]:
     return [(one.verdict, one.says, one.needs, one.school) for one in found]
 
 
+def shown(build, settings):
+    """What pages and quotes show by these settings."""
+    quote = totals([Priced(price=10000, minutes=60)], settings)
+    return [page.sheets(build, settings) for page in PAGES.values()], quote
+
+
 @pytest.mark.parametrize("setting", SETTINGS.values(), ids=lambda one: one.name)
 def test_every_setting_changes_what_declares_it_and_nothing_else(setting) -> None:
     changed = set()
@@ -32,5 +39,4 @@ def test_every_setting_changes_what_declares_it_and_nothing_else(setting) -> Non
     assert changed == declared
     if not declared:  # read by a page alone
         build = bike()
-        usual = [page.sheets(build, DEFAULTS) for page in PAGES.values()]
-        assert any([page.sheets(build, own) for page in PAGES.values()] != usual for own in others(setting))
+        assert any(shown(build, own) != shown(build, DEFAULTS) for own in others(setting))

@@ -83,9 +83,9 @@ def met(has: Any, op: str, value: Any) -> bool:
         return value in has
     if op == "in":
         return has in value
-    return bool(
-        {"==": has == value, "!=": has != value}.get(op, has <= value if op == "<=" else has >= value)
-    )
+    if op in ("==", "!="):
+        return (has == value) is (op == "==")
+    return bool(has <= value if op == "<=" else has >= value)
 
 
 def develops(parts: Json, wanted: Json) -> bool:

@@ -5,6 +5,7 @@ from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
 from unkett.web.bikes.models import Picture, SetUp
 from unkett.web.catalogue.models import LineStock
+from unkett.web.plans.finding import ask_ways
 from unkett.web.rulebook.services import add_bench_name
 from unkett.web.workshop.permissions import EVERYONE, POLICIES
 
@@ -18,7 +19,17 @@ def walk(patterns, prefix=""):
 
 
 PAGES = dict(walk(get_resolver().url_patterns))
-OWNED = {"bike_id", "plan_id", "part_id", "name_id", "customer_id", "bike_part_id", "set_up_id", "stock_id"}
+OWNED = {
+    "bike_id",
+    "plan_id",
+    "part_id",
+    "name_id",
+    "customer_id",
+    "bike_part_id",
+    "set_up_id",
+    "stock_id",
+    "task_id",
+}
 
 
 @pytest.fixture
@@ -37,6 +48,7 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
         "bike_part_id": bike.fitted.first().pk,
         "set_up_id": set_up.pk,
         "stock_id": LineStock.objects.create(workshop=owner.workshop, sort="hose", length_mm=1700).pk,
+        "task_id": ask_ways(actor=owner, plan_id=plan.pk, wish={}, best=["cheapest"]).pk,
         "slot": "cassette",
         "kind": "bb_shell",
         "page": "wheels",
@@ -128,6 +140,7 @@ def test_things_of_another_workshop_are_not_here(client, things, stranger, name)
                 "to": 1,
                 "finding": "chain-width:chain:cassette",
                 "reason": "x",
+                "card": 0,
             },
         )
     assert answer.status_code == 404

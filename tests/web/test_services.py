@@ -16,6 +16,7 @@ from unkett.web.bikes.particulars import TEXTS
 from unkett.web.bikes.services import store_build
 from unkett.web.bikes.setups import Source, add_set_up
 from unkett.web.catalogue.models import LineStock
+from unkett.web.plans.finding import ask_ways
 from unkett.web.plans.services import start_plan, swap_part
 from unkett.web.rulebook.services import add_bench_name
 from unkett.web.workshop.errors import NotThere, Refused
@@ -36,6 +37,8 @@ MODULES = (
     "plans.services",
     "plans.carrying",
     "plans.options",
+    "plans.finding",
+    "tasks.services",
     "rulebook.services",
     "workshop.services",
 )
@@ -66,6 +69,7 @@ OF_THEIR_OWN = {
     "rulebook.services.change_setting",
     "rulebook.services.add_bench_name",
     "workshop.services.prefer_units",
+    "tasks.services.ask_for",
 }
 CONDITION = {"name": "", "values": {}, "origins": {}, "condition": {}}
 # by service: the things it is given beside an actor and a version; `their_…` are another workshop's
@@ -132,6 +136,9 @@ GIVEN: dict[str, dict[str, Any]] = {
     "plans.services.plan_as_there": {"plan_id": "our_plan", "slot": "cassette", "change_id": "their_change"},
     "plans.services.bring": {"plan_id": "their_plan", "slot": "cassette", "brought": True},
     "plans.carrying.carry_out": {"plan_id": "their_plan", "bike_version": 2, "slot": "cassette"},
+    "plans.finding.ask_ways": {"plan_id": "their_plan", "wish": {}, "best": ["cheapest"]},
+    "plans.finding.take_way": {"plan_id": "our_plan", "task_id": "their_task", "card": 0},
+    "tasks.services.stop_task": {"task_id": "their_task"},
     "plans.options.add_option": {"plan_id": "their_plan"},
     "plans.options.choose_option": {"plan_id": "their_plan"},
     "rulebook.services.remove_bench_name": {"name_id": "their_name"},
@@ -159,6 +166,7 @@ def things(owner, stranger, bike, catalogue) -> dict[str, Any]:
         "their_plan": plan.pk,
         "their_set_up": set_up.pk,
         "their_stock": LineStock.objects.create(workshop=owner.workshop, sort="hose", length_mm=1700).pk,
+        "their_task": ask_ways(actor=owner, plan_id=plan.pk, wish={}, best=["cheapest"]).pk,
         "their_change": plan.changes.get().pk,
         "their_catalogue_part": catalogue["Eight"].pk,
         "their_bench_part": BikePart.objects.get(workshop=owner.workshop, where="bench").pk,

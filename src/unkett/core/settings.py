@@ -103,6 +103,24 @@ SETTINGS: dict[str, Setting] = {
             high=5.0,
             why="Above 3.5° the chain lifts off the teeth under load.",
         ),
+        Setting(
+            name="labour_per_hour",
+            title="Labour for an hour",
+            default=45.0,
+            unit="an hour",
+            low=0.0,
+            high=500.0,
+            why="What a quote and the search for ways count for a mechanic's hour, without tax.",
+        ),
+        Setting(
+            name="tax_pct",
+            title="Tax on a quote",
+            default=20.0,
+            unit="%",
+            low=0.0,
+            high=50.0,
+            why="Added to parts and labour; local rules say how much.",
+        ),
     )
 }
 

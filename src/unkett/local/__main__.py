@@ -18,6 +18,7 @@ from unkett.local.state import HOST, PROJECT, SetupError, load_config, port_is_f
 WORKERS = 2
 THREADS = 4
 UP_WITHIN_S = 60
+LOOK_EVERY_S = 2.0  # how often the background process is looked after
 BIN = PROJECT / ".venv" / "bin"
 
 
@@ -94,6 +95,7 @@ def _serve(port: int) -> None:
         *(f"--workers={WORKERS}", f"--threads={THREADS}", "--log-level=warning", "--no-control-socket"),
     ]
     server = subprocess.Popen(command, env=_environment(), cwd=PROJECT, start_new_session=True)
+    worker = _background()
     try:
         _wait_until_up(server, port)
         password = load_config()["demo_password"]
@@ -101,17 +103,32 @@ def _serve(port: int) -> None:
         print(f"  owner         rona     {password}")
         print(f"  mechanic      eskil    {password}")
         print("  Ctrl-C stops it; the data stays.\n", flush=True)
-        code = server.wait()
+        while (code := server.poll()) is None:
+            if worker.poll() is not None:
+                print("unkett: the background process ended; it is started again", flush=True)
+                worker = _background()
+            time.sleep(LOOK_EVERY_S)
         raise SetupError(f"the server ended with exit code {code}")
     finally:
         signal.signal(signal.SIGINT, signal.SIG_IGN)  # a second Ctrl-C must not cut the clean stop short
         signal.signal(signal.SIGTERM, signal.SIG_IGN)
-        if server.poll() is None:
-            server.terminate()
-            try:
-                server.wait(timeout=20)
-            except subprocess.TimeoutExpired:
-                server.kill()
+        for process in (worker, server):
+            _end(process)
+
+
+def _background() -> subprocess.Popen[bytes]:
+    """The one process that does long work."""
+    command = [sys.executable, "-m", "django", "do_tasks"]
+    return subprocess.Popen(command, env=_environment(), cwd=PROJECT, start_new_session=True)
+
+
+def _end(process: subprocess.Popen[bytes]) -> None:
+    if process.poll() is None:
+        process.terminate()
+        try:
+            process.wait(timeout=20)
+        except subprocess.TimeoutExpired:
+            process.kill()
 
 
 LINT = (

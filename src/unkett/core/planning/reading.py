@@ -50,6 +50,15 @@ def question_from(value: Any) -> Question:
     return question
 
 
+def wish_from(value: Any, ids: frozenset[str]) -> Wish:
+    """A wish alone from parsed JSON; `ids` are those of the shelf. Raises InputError."""
+    reader = _Asked()
+    wish = reader.wish(value, set(ids))
+    if reader.faults:
+        raise InputError(reader.faults[:FAULTS_MAX])
+    return wish
+
+
 class _Asked(Reader):
     """Reads a wish with its build and shelf and gathers every fault."""
 

@@ -173,9 +173,9 @@ def _wish_says(question: Question, drop: str) -> tuple[tuple[str, ...], str]:
 
 
 _OPS = {
-    "==": "is", "!=": "is not", "<=": "is at most", ">=": "is at least", "in": "is one of",
-    "max<=": "ends at most at", "max>=": "reaches at least", "min<=": "begins at most at",
-    "min>=": "begins at least at", "len==": "counts", "has": "holds",
+    "==": "", "!=": "not ", "<=": "at most ", ">=": "at least ", "in": "one of ",
+    "max<=": "the largest at most ", "max>=": "the largest at least ", "min<=": "the smallest at most ",
+    "min>=": "the smallest at least ", "len==": "this many of them: ", "has": "with ",
 }  # fmt: skip
 
 
@@ -183,8 +183,7 @@ def required(row: Requirement) -> str:
     """A required property in words."""
     declared = describe(row.slot, row.attr)
     values = row.value if row.op == "in" else (row.value,)
-    own = row.op in ("==", "!=", "in")
-    shown = ", ".join(str(told(value, declared.type) if own else value) for value in values)
-    unit = f" {declared.unit}" if declared.unit and row.op in LIST_OPS and row.op != "len==" else ""
-    title = in_sentence(declared.title)
-    return f"{SLOTS[row.slot].title}: {title} {_OPS[row.op]} {shown}{unit}."
+    item = row.op in LIST_OPS
+    shown = ", ".join(str(value if item else told(value, declared.type)) for value in values)
+    unit = f" {declared.unit}" if declared.unit and row.op != "len==" else ""
+    return f"{SLOTS[row.slot].title}, {in_sentence(declared.title)}: {_OPS[row.op]}{shown}{unit}."

@@ -20,6 +20,7 @@ from unkett.web.pages.plan import views as plan
 from unkett.web.pages.rulebook import views as rulebook
 from unkett.web.pages.setups import views as setups
 from unkett.web.pages.stand import views as stand
+from unkett.web.pages.ways import views as ways
 from unkett.web.pages.work import lines
 from unkett.web.pages.work import views as work
 from unkett.web.pages.workout import views as workout
@@ -82,6 +83,10 @@ PLANS = [
     path("plans/<int:plan_id>/options/", options.show, name="options"),
     path("plans/<int:plan_id>/options/add/", options.add, name="option-add"),
     path("plans/<int:plan_id>/options/choose/", options.choose, name="option-choose"),
+    path("plans/<int:plan_id>/ways/", ways.ways, name="ways"),
+    path("plans/<int:plan_id>/ways/ask/", ways.ask, name="ways-ask"),
+    path("plans/<int:plan_id>/ways/<int:task_id>/stop/", ways.stop, name="ways-stop"),
+    path("plans/<int:plan_id>/ways/<int:task_id>/take/", ways.take, name="ways-take"),
     path("plans/<int:plan_id>/name/", plan.rename, name="plan-name"),
     path("plans/<int:plan_id>/copy/", plan.copy, name="plan-copy"),
     path("plans/<int:plan_id>/state/", plan.move, name="plan-move"),

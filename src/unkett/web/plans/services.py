@@ -12,7 +12,7 @@ from django.utils import timezone
 from unkett.core.build import attrs_from, contradictions, plain, stored_part
 from unkett.core.errors import Fault, InputError, bad
 from unkett.core.vocabulary import SLOTS
-from unkett.web.bikes.models import Origin
+from unkett.web.bikes.models import BikePart, Origin
 from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.queries import on_offer
@@ -85,15 +85,37 @@ def swap_parts(*, actor: User, plan_id: int, version: int, parts: Mapping[str, i
         after: dict[str, str] = {}
         for slot, part_id in parts.items():
             refuse_closed(plan, slot)
-            part = on_offer(actor).filter(kind=SLOTS[slot].kind, pk=part_id).first()
-            if part is None:
-                raise Refused(f"That part is not in the catalogue, or no {SLOTS[slot].title.lower()}.")
             before |= _was(plan, slot) or {}
-            after[slot] = part.name
-            _set(plan, slot, part)
+            after[slot] = hold_part(actor, plan, slot, part_id)
         return before or None, after
 
     return write_plan(actor, plan_id, version, "swap", action)
+
+
+def hold_part(actor: User, plan: Plan, slot: str, part_id: int | None) -> str:
+    """Let a plan's slot hold a part of the catalogue, or nothing; its name. Refused where it is not on offer."""
+    if part_id is None:
+        _set(plan, slot, None)
+        return ""
+    part = on_offer(actor).filter(kind=SLOTS[slot].kind, pk=part_id).first()
+    if part is None:
+        raise Refused(f"That part is not in the catalogue, or no {SLOTS[slot].title.lower()}.")
+    _set(plan, slot, part)
+    return part.name
+
+
+def hold_taken(plan: Plan, slot: str, part: BikePart) -> None:
+    """Let a plan's slot hold the very part that lies on the bench or stands on another bike."""
+    _hold(
+        plan,
+        slot,
+        kind=part.kind,
+        name=part.name or SLOTS[slot].title,
+        attrs=part.attrs,
+        origins=part.origins,
+        part=part,
+        catalogue_part=part.catalogue_part,
+    )
 
 
 def _set(plan: Plan, slot: str, part: CataloguePart | None) -> None:
@@ -176,16 +198,7 @@ def take_part(*, actor: User, plan_id: int, version: int, slot: str, part_id: in
         if part is None:
             raise NotThere
         before = _was(plan, slot)
-        _hold(
-            plan,
-            slot,
-            kind=part.kind,
-            name=part.name or SLOTS[slot].title,
-            attrs=part.attrs,
-            origins=part.origins,
-            part=part,
-            catalogue_part=part.catalogue_part,
-        )
+        hold_taken(plan, slot, part)
         return before, {slot: part.name}
 
     return write_plan(actor, plan_id, version, "take", action)

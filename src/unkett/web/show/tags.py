@@ -23,6 +23,7 @@ register = template.Library()
 
 for plain in (
     words.slot_title,
+    words.rule_title,
     words.figure,
     words.column_title,
     words.cell,

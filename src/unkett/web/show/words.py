@@ -27,6 +27,11 @@ def slot_title(slot: str) -> str:
     return SLOTS[slot].title if slot in SLOTS else slot
 
 
+def rule_title(rule_id: str) -> str:
+    """What a rule is called; what is no rule stays as it is."""
+    return RULES[rule_id].title if rule_id in RULES else rule_id
+
+
 def plain_value(value: Any, kind: Any = None) -> str:
     """A value as a mechanic writes it: codes by their long name, lists with dashes, figures without noise."""
     if isinstance(kind, Either):

@@ -22,12 +22,16 @@ INSTALLED_APPS = [
     "django_htmx",
     "unkett.web.site.apps.Config",
     "unkett.web.workshop.apps.Config",
+    "unkett.web.tasks.apps.Config",
     "unkett.web.catalogue.apps.Config",
     "unkett.web.bikes.apps.Config",
     "unkett.web.plans.apps.Config",
     "unkett.web.rulebook.apps.Config",
     "unkett.web.demo.apps.Config",
 ]
+
+# Long work by sort: who may ask for it, and the function that does it.
+TASK_HANDLERS = {"ways": ("change-plans", "unkett.web.plans.finding.search_ways")}
 
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

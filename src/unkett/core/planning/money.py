@@ -1,0 +1,80 @@
+"""What a quote comes to: parts, small parts, labour and tax. Money is in whole hundredths."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from fractions import Fraction
+
+from attrs import frozen
+
+from unkett.core.settings import Settings
+
+
+@frozen(kw_only=True)
+class Priced:
+    """One line of a quote: what it costs without tax, and the minutes it takes; `given` counts neither."""
+
+    price: int
+    minutes: int = 0
+    given: bool = False
+
+
+@frozen(kw_only=True)
+class Totals:
+    """The sums of a quote, each rounded half up; `gross` is what is paid."""
+
+    parts: int
+    minutes: int
+    labour: int
+    tax: int
+
+    @property
+    def net(self) -> int:
+        return self.parts + self.labour
+
+    @property
+    def gross(self) -> int:
+        return self.net + self.tax
+
+
+def half_up(value: Fraction) -> int:
+    """To the nearest whole number, halves up; values from 0."""
+    return int((2 * value + 1) // 2)
+
+
+def totals(lines: Iterable[Priced], settings: Settings) -> Totals:
+    """Σ prices + minutes ÷ 60 × the hour's labour, and tax on both by the workshop's settings."""
+    counted = [line for line in lines if not line.given]
+    parts, minutes = sum(line.price for line in counted), sum(line.minutes for line in counted)
+    hour = Fraction(str(settings.number("labour_per_hour"))) * 100
+    labour = half_up(hour * minutes / 60)
+    tax = half_up((parts + labour) * Fraction(str(settings.number("tax_pct"))) / 100)
+    return Totals(parts=parts, minutes=minutes, labour=labour, tax=tax)
+
+
+@frozen(kw_only=True)
+class Ledger:
+    """A bike built up to be sold: what went in, what came back, what is left of it. Money in hundredths."""
+
+    bought: int
+    parts_in: int = 0
+    parts_out: int = 0  # what parts taken off are worth: a credit
+    minutes: int = 0
+    sold: int | None = None
+
+    @property
+    def cost(self) -> int:
+        return self.bought + self.parts_in - self.parts_out
+
+    @property
+    def profit(self) -> int | None:
+        """Sold for less than it cost is a loss; None until it is sold."""
+        return None if self.sold is None else self.sold - self.cost
+
+    @property
+    def per_hour(self) -> int | None:
+        """What an hour of work earned; None until it is sold or where no hour is written down."""
+        if self.profit is None or not self.minutes:
+            return None
+        earned = half_up(Fraction(abs(self.profit) * 60, self.minutes))
+        return earned if self.profit >= 0 else -earned

@@ -1,0 +1,192 @@
+"""Find ways: the wish, the search as it goes on, what was found as cards, and why there is no way."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+from functools import cached_property
+from typing import Any
+
+from attrs import frozen
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect
+from django.utils import timezone
+from django.utils.datastructures import MultiValueDict
+
+from unkett.core.finding import Verdict
+from unkett.core.vocabulary import SLOTS
+from unkett.web.pages.common.answers import answer, is_for
+from unkett.web.pages.common.bike_page import BikePage, of_plan
+from unkett.web.pages.common.forms import clean
+from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.ways.forms import BEST_WORDS, TakeForm, WishForm
+from unkett.web.plans import finding
+from unkett.web.show.values import Shown
+from unkett.web.show.words import need_says
+from unkett.web.tasks.models import Task, TaskState
+from unkett.web.tasks.services import stop_task
+
+SORTS = {"part": "To get", "work": "To do", "check": "To look at", "accept": "To accept"}
+
+
+@frozen(kw_only=True)
+class Swap(Shown):
+    """One change of a way: its slot, what comes off, what goes on and what that costs."""
+
+    slot: str
+    out: str
+    name: str
+    price: float | None = None
+    days: int = 0
+    whence: str = ""
+
+
+@frozen(kw_only=True)
+class Card(Shown):
+    """A way as it is shown."""
+
+    place: int
+    row: dict[str, Any]
+
+    @property
+    def title(self) -> str:
+        words = [BEST_WORDS[name] for name in self.row["best"]]
+        return " · ".join(words).capitalize() if words else "Another way"
+
+    @property
+    def verdict(self) -> Verdict:
+        return Verdict(self.row["verdict"])
+
+    @property
+    def swaps(self) -> list[Swap]:
+        return [self._swap(change) for change in self.row["changes"]]
+
+    def _swap(self, change: dict[str, Any]) -> Swap:
+        slot = SLOTS[change["slot"]].title
+        part = self.row["parts"].get(change["in"])
+        if part is None:
+            return Swap(slot=slot, out=change["out"] or "", name="")
+        return Swap(
+            slot=slot,
+            out=change["out"] or "",
+            name=part["name"],
+            price=part["price"],
+            days=part["days"],
+            whence=part["from"],
+        )
+
+    @property
+    def needs(self) -> list[tuple[str, list[tuple[str, float]]]]:
+        """What is needed, by what is done about it, with its price."""
+        rows = [
+            (need["sort"], need_says(_without_minutes(need)), need["price"]) for need in self.row["needs"]
+        ]
+        found = [
+            (title, [(says, price) for own, says, price in rows if own == sort])
+            for sort, title in SORTS.items()
+        ]
+        return [(title, told) for title, told in found if told]
+
+    @property
+    def ready(self) -> date:
+        return timezone.localdate() + timedelta(days=self.row["days"])
+
+    @property
+    def why(self) -> list[str]:
+        """What the joints say then that is not simply Goes, and what they say no longer."""
+        return [row["says"] for row in self.row["findings"] if row["verdict"] in ("goes_if", "unmeasured")]
+
+
+def _without_minutes(need: dict[str, Any]) -> dict[str, Any]:
+    return {name: value for name, value in need.items() if name != "minutes"}
+
+
+@frozen(kw_only=True, slots=False)
+class WaysPage(BikePage):
+    """The wish of a plan and what was found for it."""
+
+    form: WishForm | None = None
+
+    @cached_property
+    def task(self) -> Task | None:
+        return finding.ways_asked(self.actor, self.plan.pk) if self.plan else None
+
+    @cached_property
+    def wish_form(self) -> WishForm:
+        if self.form is not None:
+            return self.form
+        return WishForm(MultiValueDict(self.task.asked["typed"])) if self.task else WishForm()
+
+    @property
+    def going_on(self) -> bool:
+        return self.task is not None and self.task.going_on
+
+    @property
+    def failed(self) -> bool:
+        return self.task is not None and self.task.state == TaskState.FAILED
+
+    @property
+    def _found(self) -> dict[str, Any]:
+        return (self.task.found if self.task else None) or {}
+
+    @property
+    def so_far(self) -> dict[str, Any] | None:
+        return self._found.get("so_far")
+
+    @property
+    def cards(self) -> list[Card]:
+        return [Card(place=n, row=row) for n, row in enumerate(self._found.get("cards", []))]
+
+    @property
+    def stuck(self) -> dict[str, Any] | None:
+        return self._found.get("stuck")
+
+    @property
+    def nothing(self) -> bool:
+        """Whether the search ended with neither a way nor a reason."""
+        ended = self.task is not None and not self.going_on and not self.failed
+        return ended and not self.cards and not self.stuck
+
+
+@allowed("see-plans")
+def ways(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """The wish and what was found; htmx asks again while the search goes on."""
+    return _show(request, plan_id)
+
+
+def _show(
+    request: HttpRequest, plan_id: int, form: WishForm | None = None, status: int = 200
+) -> HttpResponse:
+    page = of_plan(request, plan_id, WaysPage, "plan", form=form)
+    template = "ways/_found.html" if is_for(request, "found") else "ways/ways.html"
+    return answer(request, template, page, status=status)
+
+
+@allowed("change-plans", "POST")
+def ask(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """Start a search; a wish that cannot be read answers beside its field."""
+    form = WishForm(request.POST)
+    if not form.is_valid():
+        return _show(request, plan_id, form, status=422)
+    finding.ask_ways(
+        actor=request.user,
+        plan_id=plan_id,
+        wish=form.wish(),
+        best=form.objectives,
+        typed={name: value for name, value in request.POST.lists() if name in form.fields},
+    )
+    return redirect("plans:ways", plan_id)
+
+
+@allowed("change-plans", "POST")
+def stop(request: HttpRequest, plan_id: int, task_id: int) -> HttpResponse:
+    """Stop a search and keep what it found."""
+    stop_task(actor=request.user, task_id=task_id)
+    return redirect("plans:ways", plan_id)
+
+
+@allowed("change-plans", "POST")
+def take(request: HttpRequest, plan_id: int, task_id: int) -> HttpResponse:
+    """Take a way as another option of the plan."""
+    data = clean(TakeForm(request.POST))
+    option = finding.take_way(actor=request.user, plan_id=plan_id, task_id=task_id, **data)
+    return redirect("plans:show", option.pk)

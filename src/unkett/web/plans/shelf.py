@@ -1,0 +1,115 @@
+"""What may go on a bike: the catalogue, the bench, the wheels laced anew; and what things cost here."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Any
+
+from unkett.core.build import Build, plain, stored_part
+from unkett.core.planning.wish import Effort, ShelfPart
+from unkett.core.settings import Settings
+from unkett.core.standards import lookup, table
+from unkett.core.vocabulary import SLOTS, slots_of_kind
+from unkett.web.bikes.models import Where
+from unkett.web.bikes.permissions import parts_seen_by
+from unkett.web.catalogue.models import CataloguePart
+from unkett.web.catalogue.queries import on_offer
+from unkett.web.workshop.models import User
+
+CATALOGUE, BENCH, LACE = "c", "b", "lace-"  # what the ids of the shelf begin with
+LENGTHS = ("length_left_mm", "length_right_mm")
+
+
+def minutes_to_fit(kind: str) -> int:
+    """Usual minutes to fit a part of this sort."""
+    return int(lookup("fit_minutes", "kind")[kind]["minutes"])
+
+
+def shelf_of(actor: User, build: Build, settings: Settings) -> tuple[ShelfPart, ...]:
+    """Every part that the workshop has or can get, and both wheels laced anew with spokes cut for them.
+
+    The catalogue counts no pieces: one of each slot can be had.
+    """
+    places = {kind: tuple(slot.name for slot in slots_of_kind(kind)) for kind in _kinds()}
+    found = [
+        ShelfPart(
+            id=f"{CATALOGUE}{part.pk}",
+            slots=places[part.kind],
+            part=stored_part(part.kind, part.name, part.attrs),
+            price=_cents(part.price),
+            minutes=minutes_to_fit(part.kind),
+            days=part.days,
+            grams=part.mass_g or 0,
+            source=_whence(part),
+            count=len(places[part.kind]),
+        )
+        for part in on_offer(actor).filter(kind__in=places)
+    ]
+    lying = parts_seen_by(actor).filter(where=Where.BENCH, also=[], kind__in=places)
+    found += [
+        ShelfPart(
+            id=f"{BENCH}{part.pk}",
+            slots=places[part.kind],
+            part=stored_part(part.kind, part.name, part.attrs),
+            minutes=minutes_to_fit(part.kind),
+            source="bin",
+        )
+        for part in lying
+    ]
+    return (*found, *laced_anew(build))
+
+
+def laced_anew(build: Build) -> list[ShelfPart]:
+    """The spokes of both wheels cut anew: what another hub or rim wants, priced by what the joint then needs."""
+    found = []
+    for end in ("front", "rear"):
+        spokes = build.parts.get(f"{end}_spokes")
+        if spokes is not None:
+            attrs = {name: value for name, value in spokes.attrs.items() if name not in LENGTHS}
+            part = stored_part("spokes", f"{spokes.name}, cut anew", plain({**attrs, "to_lace": True}))
+            found.append(ShelfPart(id=f"{LACE}{end}", slots=(f"{end}_spokes",), part=part))
+    return found
+
+
+def needs_here() -> dict[str, Effort]:
+    """What needs cost: money in hundredths, and minutes."""
+    return {
+        row["what"]: Effort(
+            price=_cents(Decimal(str(row.get("price", 0)))), minutes=int(row.get("minutes", 0))
+        )
+        for row in table("needs").rows
+    }
+
+
+def stands_g(build: Build, masses: dict[str, int]) -> dict[str, int]:
+    """What the parts on the bike weigh, where it is known."""
+    return {slot: masses[slot] for slot in build.parts if slot in masses}
+
+
+def labour_cents(settings: Settings) -> int:
+    """What an hour of labour costs, in hundredths."""
+    return round(settings.number("labour_per_hour") * 100)
+
+
+def _kinds() -> set[str]:
+    return {slot.kind for slot in SLOTS.values()}
+
+
+def _cents(money: Decimal) -> int:
+    return int(money * 100)
+
+
+def _whence(part: CataloguePart) -> str:
+    if part.days:
+        return "supplier"
+    return "bin" if part.place.startswith("bin") else "stock"
+
+
+def row_of(part: ShelfPart) -> dict[str, Any]:
+    """What a card tells of a part on the shelf."""
+    return {
+        "name": part.part.name or SLOTS[part.slots[0]].title,
+        "price": part.price / 100,
+        "days": part.days,
+        "from": part.source,
+    }

@@ -1,0 +1,158 @@
+"""Find ways on a plan: asked for, done in the background, shown as cards, taken as an option."""
+
+import json
+
+import pytest
+from django.core.management import call_command
+from django.urls import reverse
+
+from tests.conftest import BUILD
+from tests.web.forms import forms_of
+from unkett.web.catalogue.services import add_parts
+from unkett.web.plans.finding import ask_ways, take_way, ways_asked
+from unkett.web.plans.models import Plan
+from unkett.web.tasks.models import Task, TaskState
+from unkett.web.tasks.services import Report, begin_again, do_next, stop_task
+from unkett.web.workshop.errors import NotThere, Refused
+
+WIDE = [{"slot": "cassette", "attr": "teeth", "op": "max>=", "value": 42}]
+
+
+@pytest.fixture
+def shelf(workshop, catalogue):
+    """The catalogue with a wide cassette, and a derailleur that reaches its 42 teeth."""
+    cage = {**BUILD["parts"]["rear_derailleur"]["attrs"], "sprocket_max_teeth": 42}
+    teeth = [12, 14, 16, 18, 21, 24, 28, 34, 42]
+    wide = {"speeds": 9, "teeth": teeth, "mount": "spline9"}
+    entries = [
+        {"kind": "rear_derailleur", "name": "Long cage", "attrs": cage, "price": "40.00", "days": 3},
+        {"kind": "cassette", "name": "Very wide nine", "attrs": wide, "price": "50.00"},
+    ]
+    return catalogue | {part.name: part for part in add_parts(workshop, entries)}
+
+
+@pytest.fixture
+def page(client, owner, plan):
+    """The page's address, its owner signed in."""
+    client.force_login(owner)
+    return reverse("plans:ways", args=[plan.pk])
+
+
+def wish_form(client, page, **typed):
+    form = next(form for form in forms_of(client.get(page).text) if "largest" in form.fields)
+    return client.post(reverse("plans:ways-ask", args=[page.split("/")[2]]), {**form.fields, **typed})
+
+
+def test_a_wish_becomes_cards_and_a_card_an_option(client, page, plan, shelf) -> None:
+    """50.00 and 40.00 and 8 + 20 minutes at 45.00 an hour = 90.00 + 21.00 = 111.00, here in 3 days."""
+    assert wish_form(client, page, largest="42").status_code == 302
+    waiting = client.get(page).text
+    assert 'data-testid="going-on"' in waiting
+    assert do_next()
+    assert not do_next()
+    shown = client.get(page).text
+    assert shown.count('data-testid="way"') == 1
+    assert "111.00" in shown
+    assert "Very wide nine" in shown
+    assert "Long cage" in shown
+    form = next(form for form in forms_of(shown) if "card" in form.fields)
+    answer = client.post(form.action, form.fields)
+    option = Plan.objects.get(letter="B")
+    assert answer.url == reverse("plans:show", args=[option.pk])
+    assert set(option.changes.values_list("slot", "name")) == {
+        ("cassette", "Very wide nine"),
+        ("rear_derailleur", "Long cage"),
+    }
+    assert not plan.changes.exists()
+
+
+def test_a_wish_that_cannot_be_is_told_with_what_to_let_go_of(client, page, catalogue) -> None:
+    wish_form(client, page, largest="42")
+    do_next()
+    shown = client.get(page).text
+    assert "There is no way" in shown
+    assert "Cassette, sprockets: the largest at least 42 teeth." in shown
+    assert "What to let go of" in shown
+
+
+@pytest.mark.parametrize(
+    ("typed", "says"),
+    [
+        ({"largest": "many"}, "whole number"),
+        ({"money": "-3"}, "greater than"),
+        ({"by": "2001-01-01"}, "past"),
+    ],
+)
+def test_a_wish_that_cannot_be_read_is_told_beside_its_field(client, page, typed, says) -> None:
+    answer = wish_form(client, page, **typed)
+    assert answer.status_code == 422
+    assert says in answer.text
+    assert not Task.objects.exists()
+
+
+def test_a_search_is_stopped_and_keeps_what_it_found(owner, plan, shelf, monkeypatch) -> None:
+    task = ask_ways(actor=owner, plan_id=plan.pk, wish={}, best=["cheapest"])
+    stop_task(actor=owner, task_id=task.pk)
+    task.refresh_from_db()
+    assert (task.state, do_next()) == (TaskState.STOPPED, False)
+    running = ask_ways(actor=owner, plan_id=plan.pk, wish={"require": WIDE}, best=["cheapest"])
+
+    def stopping(task: Task, report: Report) -> object:
+        report.found({"so_far": {"price": 1, "changes": 1}})
+        stop_task(actor=owner, task_id=task.pk)
+        assert report.unwanted()
+        return {"cards": []}
+
+    monkeypatch.setattr("unkett.web.plans.finding.search_ways", stopping)
+    do_next()
+    running.refresh_from_db()
+    assert (running.state, running.found) == (TaskState.STOPPED, {"cards": []})
+
+
+def test_what_breaks_in_the_background_is_told_and_nothing_else_stops(
+    owner, plan, monkeypatch, caplog
+) -> None:
+    task = ask_ways(actor=owner, plan_id=plan.pk, wish={}, best=["cheapest"])
+    monkeypatch.setattr("unkett.web.plans.finding.search_ways", lambda _task, _report: 1 / 0)
+    call_command("do_tasks", "--once")
+    task.refresh_from_db()
+    assert task.state == TaskState.FAILED
+    assert "could not be worked out" in task.says
+    assert "ZeroDivisionError" in caplog.text
+
+
+def test_what_a_process_left_running_waits_again(owner, plan) -> None:
+    task = ask_ways(actor=owner, plan_id=plan.pk, wish={}, best=["cheapest"])
+    Task.objects.filter(pk=task.pk).update(state=TaskState.RUNNING)
+    assert (begin_again(), do_next()) == (1, True)
+    task.refresh_from_db()
+    assert task.state == TaskState.DONE
+
+
+def test_a_workshop_may_wait_for_a_few_searches_only(owner, plan) -> None:
+    for _ in range(5):
+        ask_ways(actor=owner, plan_id=plan.pk, wish={}, best=["cheapest"])
+    with pytest.raises(Refused, match="under way"):
+        ask_ways(actor=owner, plan_id=plan.pk, wish={}, best=["cheapest"])
+
+
+def test_a_way_whose_part_is_gone_is_refused_and_nothing_is_stored(owner, plan, shelf) -> None:
+    task = ask_ways(actor=owner, plan_id=plan.pk, wish={"require": WIDE}, best=["cheapest"])
+    do_next()
+    shelf["Very wide nine"].retired = True
+    shelf["Very wide nine"].save()
+    with pytest.raises(Refused, match="not in the catalogue"):
+        take_way(actor=owner, plan_id=plan.pk, version=1, task_id=task.pk, card=0)
+    with pytest.raises(NotThere):
+        take_way(actor=owner, plan_id=plan.pk, version=1, task_id=task.pk, card=1)
+    assert Plan.objects.count() == 1
+
+
+def test_the_stored_answer_is_the_contracts(owner, plan, shelf) -> None:
+    ask_ways(actor=owner, plan_id=plan.pk, wish={"require": WIDE}, best=["cheapest", "soonest"])
+    do_next()
+    task = ways_asked(owner, plan.pk)
+    card = task.found["cards"][0]
+    assert card["best"] == ["cheapest", "soonest"]
+    assert (card["price"], card["days"], card["proven"], card["beyond"]) == (111.0, 3, True, [])
+    assert json.loads(json.dumps(task.found)) == task.found
