@@ -5,8 +5,8 @@ import pytest
 from tests.cases.all import CASES
 from tests.core.test_sheets import bike
 from unkett.core.engine import said_by
-from unkett.core.rules import RULES
 from unkett.core.planning.money import Priced, totals
+from unkett.core.rules import RULES
 from unkett.core.settings import DEFAULTS, SETTINGS, Settings
 from unkett.core.sheets import PAGES
 

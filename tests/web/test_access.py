@@ -141,6 +141,7 @@ def test_things_of_another_workshop_are_not_here(client, things, stranger, name)
                 "finding": "chain-width:chain:cassette",
                 "reason": "x",
                 "card": 0,
+                "pick": "chain:c1",
             },
         )
     assert answer.status_code == 404

@@ -138,6 +138,7 @@ GIVEN: dict[str, dict[str, Any]] = {
     "plans.carrying.carry_out": {"plan_id": "their_plan", "bike_version": 2, "slot": "cassette"},
     "plans.finding.ask_ways": {"plan_id": "their_plan", "wish": {}, "best": ["cheapest"]},
     "plans.finding.take_way": {"plan_id": "our_plan", "task_id": "their_task", "card": 0},
+    "plans.finding.plan_picks": {"plan_id": "their_plan", "picks": {"chain": "c1"}},
     "tasks.services.stop_task": {"task_id": "their_task"},
     "plans.options.add_option": {"plan_id": "their_plan"},
     "plans.options.choose_option": {"plan_id": "their_plan"},

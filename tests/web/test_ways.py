@@ -11,6 +11,7 @@ from tests.web.forms import forms_of
 from unkett.web.catalogue.services import add_parts
 from unkett.web.plans.finding import ask_ways, take_way, ways_asked
 from unkett.web.plans.models import Plan
+from unkett.web.plans.services import swap_part
 from unkett.web.tasks.models import Task, TaskState
 from unkett.web.tasks.services import Report, begin_again, do_next, stop_task
 from unkett.web.workshop.errors import NotThere, Refused
@@ -156,3 +157,49 @@ def test_the_stored_answer_is_the_contracts(owner, plan, shelf) -> None:
     assert card["best"] == ["cheapest", "soonest"]
     assert (card["price"], card["days"], card["proven"], card["beyond"]) == (111.0, 3, True, [])
     assert json.loads(json.dumps(task.found)) == task.found
+
+
+def test_a_way_out_is_shown_with_its_effect_and_planned_as_one(client, owner, plan, bike, shelf) -> None:
+    """The cassette of 42 teeth is too large for the derailleur: a longer cage is the way out."""
+    client.force_login(owner)
+    swap_part(actor=owner, plan_id=plan.pk, version=1, slot="cassette", part_id=shelf["Very wide nine"].pk)
+    shown = client.get(reverse("plans:show", args=[plan.pk])).text
+    finding = "largest-sprocket:cassette:rear_derailleur:frame"
+    assert reverse("plans:way-out", args=[plan.pk]) in shown
+    page = client.get(reverse("plans:way-out", args=[plan.pk]), {"finding": finding}).text
+    assert "Long cage" in page
+    assert "Puts right:" in page
+    form = next(form for form in forms_of(page) if "pick" in form.fields)
+    assert client.post(form.action, form.fields).status_code == 302
+    assert plan.changes.get(slot="rear_derailleur").name == "Long cage"
+    assert client.get(reverse("plans:way-out", args=[plan.pk]), {"finding": "no"}).status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("pick", "status"),
+    [("cassette:x1", 404), ("cassette:c999999", 422), ("cog:c1", 404), ("", 422), ("cassette", 404)],
+)
+def test_a_pick_that_is_no_part_is_refused(client, owner, plan, pick, status) -> None:
+    client.force_login(owner)
+    answer = client.post(reverse("plans:pick", args=[plan.pk]), {"version": 1, "pick": pick, "once": ""})
+    assert answer.status_code == status
+    assert not plan.changes.exists()
+
+
+def test_gears_to_order_are_found_for_a_gear_and_for_a_hill(client, owner, plan, shelf) -> None:
+    """40/42 of 2.205 m are 2.10 m."""
+    client.force_login(owner)
+    url = reverse("plans:gear-search", args=[plan.pk])
+    assert "how steep the hill" in client.get(url).text
+    page = client.get(url, {"low": "2.2"}).text
+    assert page.count('data-testid="gear-set"') == 1
+    assert "Very wide nine" in page
+    assert "2.10" in page
+    form = next(form for form in forms_of(page) if "pick" in form.fields)
+    client.post(form.action, form.fields)
+    assert plan.changes.get().name == "Very wide nine"
+    hill = client.get(url, {"grade": "4", "power": "200", "mass": "90", "by": "price"})
+    assert 'data-testid="gear-set"' in hill.text
+    wrong = client.get(url, {"grade": "4"})
+    assert wrong.status_code == 422
+    assert "power" in wrong.text

@@ -25,18 +25,16 @@ _MET: dict[str, Met] = {
     "<=": lambda has, value: bool(has <= value),
     ">=": lambda has, value: bool(has >= value),
     "in": lambda has, value: has in value,
-    "max<=": lambda has, value: bool(has) and max(has) <= value,
-    "max>=": lambda has, value: bool(has) and max(has) >= value,
-    "min<=": lambda has, value: bool(has) and min(has) <= value,
-    "min>=": lambda has, value: bool(has) and min(has) >= value,
-    "len==": lambda has, value: len(has) == value,
     "has": lambda has, value: value in has,
 }
+_OF_LIST: dict[str, Callable[[Any], Any]] = {"max": max, "min": min, "len": len}
 
 
 @frozen(kw_only=True)
 class Requirement:
-    """A property that the part in a slot must state."""
+    """A property that the part in a slot must state. `op` is a plain one, `has`, or a plain one of a list's `max`,
+    `min` or `len`.
+    """
 
     slot: str
     attr: str
@@ -48,9 +46,14 @@ class Requirement:
         has = attrs.get(self.attr)
         if has is None:
             return False
-        if self.op in LIST_OPS and not isinstance(has, tuple):
+        of_list, op = _OF_LIST.get(self.op[:3]), self.op
+        if (of_list or op == "has") and not isinstance(has, tuple):
             has = (has,)
-        return _MET[self.op](has, self.value)
+        if of_list is not None:
+            if not has:
+                return False
+            has, op = of_list(has), op[3:]
+        return _MET[op](has, self.value)
 
 
 @frozen(kw_only=True)

@@ -20,6 +20,8 @@ from unkett.web.pages.plan import views as plan
 from unkett.web.pages.rulebook import views as rulebook
 from unkett.web.pages.setups import views as setups
 from unkett.web.pages.stand import views as stand
+from unkett.web.pages.ways import gears as ways_gears
+from unkett.web.pages.ways import out
 from unkett.web.pages.ways import views as ways
 from unkett.web.pages.work import lines
 from unkett.web.pages.work import views as work
@@ -87,6 +89,9 @@ PLANS = [
     path("plans/<int:plan_id>/ways/ask/", ways.ask, name="ways-ask"),
     path("plans/<int:plan_id>/ways/<int:task_id>/stop/", ways.stop, name="ways-stop"),
     path("plans/<int:plan_id>/ways/<int:task_id>/take/", ways.take, name="ways-take"),
+    path("plans/<int:plan_id>/gear-search/", ways_gears.gears, name="gear-search"),
+    path("plans/<int:plan_id>/way-out/", out.way_out, name="way-out"),
+    path("plans/<int:plan_id>/pick/", out.pick, name="pick"),
     path("plans/<int:plan_id>/name/", plan.rename, name="plan-name"),
     path("plans/<int:plan_id>/copy/", plan.copy, name="plan-copy"),
     path("plans/<int:plan_id>/state/", plan.move, name="plan-move"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from typing import Any
 
@@ -30,8 +31,9 @@ from unkett.web.plans.shelf import (
     needs_here,
     row_of,
     shelf_of,
+    stands_g,
 )
-from unkett.web.plans.writing import write_plan
+from unkett.web.plans.writing import refuse_closed, write_plan
 from unkett.web.tasks.models import Task
 from unkett.web.tasks.services import Report, ask_for, tasks_seen_by
 from unkett.web.workshop.errors import NotThere, Refused
@@ -39,6 +41,7 @@ from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
 
 WAYS = "ways"
+PICK = rf"({CATALOGUE}|{BENCH})\d{{1,12}}|{LACE}(front|rear)"
 SECONDS = 30.0
 MORE = 2
 TAKE_OFF_MINUTES = 5
@@ -73,12 +76,14 @@ def ways_asked(actor: User, plan_id: int) -> Task | None:
 def question_of(actor: User, plan: Plan, asked: Mapping[str, Any]) -> Question:
     """The question that was asked, with the bike and the shelf as they are now."""
     settings = settings_of(actor)
-    build = standing_of(plan.bike, settings).build
+    stands = standing_of(plan.bike, settings)
+    build = stands.build
     return Question(
         build=build,
         wish=wish_from(asked["wish"], frozenset()),
-        shelf=shelf_of(actor, build, settings),
+        shelf=shelf_of(actor, build),
         needs=needs_here(),
+        stands_g=stands_g(stands.fitted),
         take_off_minutes=TAKE_OFF_MINUTES,
         labour_per_hour=labour_cents(settings),
         best=tuple(asked["best"]),
@@ -148,8 +153,22 @@ def take_way(*, actor: User, plan_id: int, version: int, task_id: int, card: int
     return write_plan(actor, option.pk, option.version, "take way", action)
 
 
+def plan_picks(*, actor: User, plan_id: int, version: int, picks: Mapping[str, str]) -> Plan:
+    """Plan parts of the shelf by slot, all of them or none. Raises NotThere; refused where one is gone."""
+
+    def action(plan: Plan) -> tuple[Any, Any]:
+        for slot, name in picks.items():
+            refuse_closed(plan, slot)
+            _take(actor, plan, slot, name)
+        return None, dict(picks)
+
+    return write_plan(actor, plan_id, version, "pick", action)
+
+
 def _take(actor: User, plan: Plan, slot: str, name: str | None) -> None:
     """One change of a way as a change of a plan; a wheel is laced anew by the hub or rim that asks for it."""
+    if name is not None and not re.fullmatch(PICK, name):
+        raise NotThere
     if name is None:
         hold_part(actor, plan, slot, None)
     elif name.startswith(LACE):

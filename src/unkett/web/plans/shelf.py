@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from decimal import Decimal
 from typing import Any
+
+from django.db.models import QuerySet
 
 from unkett.core.build import Build, plain, stored_part
 from unkett.core.planning.wish import Effort, ShelfPart
 from unkett.core.settings import Settings
 from unkett.core.standards import lookup, table
 from unkett.core.vocabulary import SLOTS, slots_of_kind
-from unkett.web.bikes.models import Where
+from unkett.web.bikes.models import BikePart, Where
 from unkett.web.bikes.permissions import parts_seen_by
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.queries import on_offer
@@ -25,11 +28,21 @@ def minutes_to_fit(kind: str) -> int:
     return int(lookup("fit_minutes", "kind")[kind]["minutes"])
 
 
-def shelf_of(actor: User, build: Build, settings: Settings) -> tuple[ShelfPart, ...]:
+def shelf_of(actor: User, build: Build) -> tuple[ShelfPart, ...]:
     """Every part that the workshop has or can get, and both wheels laced anew with spokes cut for them.
 
     The catalogue counts no pieces: one of each slot can be had.
     """
+    return (*_had(actor, on_offer(actor)), *laced_anew(build))
+
+
+def one_of_each(actor: User) -> tuple[ShelfPart, ...]:
+    """Of parts that no rule tells apart the cheapest, and what lies on the bench."""
+    cheapest = on_offer(actor).order_by("fit_class_id", "price", "pk").distinct("fit_class_id")
+    return tuple(_had(actor, cheapest))
+
+
+def _had(actor: User, offered: QuerySet[CataloguePart]) -> list[ShelfPart]:
     places = {kind: tuple(slot.name for slot in slots_of_kind(kind)) for kind in _kinds()}
     found = [
         ShelfPart(
@@ -43,7 +56,7 @@ def shelf_of(actor: User, build: Build, settings: Settings) -> tuple[ShelfPart, 
             source=_whence(part),
             count=len(places[part.kind]),
         )
-        for part in on_offer(actor).filter(kind__in=places)
+        for part in offered.filter(kind__in=places)
     ]
     lying = parts_seen_by(actor).filter(where=Where.BENCH, also=[], kind__in=places)
     found += [
@@ -56,7 +69,7 @@ def shelf_of(actor: User, build: Build, settings: Settings) -> tuple[ShelfPart, 
         )
         for part in lying
     ]
-    return (*found, *laced_anew(build))
+    return found
 
 
 def laced_anew(build: Build) -> list[ShelfPart]:
@@ -81,9 +94,10 @@ def needs_here() -> dict[str, Effort]:
     }
 
 
-def stands_g(build: Build, masses: dict[str, int]) -> dict[str, int]:
-    """What the parts on the bike weigh, where it is known."""
-    return {slot: masses[slot] for slot in build.parts if slot in masses}
+def stands_g(fitted: Mapping[str, BikePart]) -> dict[str, int]:
+    """What the parts on the bike weigh in grams, where their catalogue entry tells."""
+    entries = {slot: part.catalogue_part for slot, part in fitted.items() if part.catalogue_part_id}
+    return {slot: entry.mass_g for slot, entry in entries.items() if entry is not None and entry.mass_g}
 
 
 def labour_cents(settings: Settings) -> int:

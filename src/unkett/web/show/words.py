@@ -11,6 +11,7 @@ from unkett.core.build import Build, part_attrs_for
 from unkett.core.engine import site_of
 from unkett.core.finding import Finding
 from unkett.core.identify import SORTS
+from unkett.core.planning.attempts import targets
 from unkett.core.rules import RULES
 from unkett.core.settings import SETTINGS
 from unkett.core.standards import COLUMNS
@@ -30,6 +31,11 @@ def slot_title(slot: str) -> str:
 def rule_title(rule_id: str) -> str:
     """What a rule is called; what is no rule stays as it is."""
     return RULES[rule_id].title if rule_id in RULES else rule_id
+
+
+def may_be_tried(finding: Finding) -> bool:
+    """Whether another part may be the way out of a finding."""
+    return bool(targets(finding))
 
 
 def plain_value(value: Any, kind: Any = None) -> str:

@@ -86,7 +86,9 @@ def begin_again() -> int:
 def do_next() -> bool:
     """Take up the piece of work that waits longest and do it; whether there was one."""
     with transaction.atomic():
-        waiting = Task.objects.select_for_update(skip_locked=True, of=("self",)).filter(state=TaskState.WAITING)
+        waiting = Task.objects.select_for_update(skip_locked=True, of=("self",)).filter(
+            state=TaskState.WAITING
+        )
         task = waiting.select_related("workshop", "made_by__workshop").order_by("pk").first()
         if task is None:
             return False

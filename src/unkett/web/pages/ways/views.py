@@ -14,6 +14,7 @@ from django.utils.datastructures import MultiValueDict
 
 from unkett.core.finding import Verdict
 from unkett.core.vocabulary import SLOTS
+from unkett.core.words import in_sentence
 from unkett.web.pages.common.answers import answer, is_for
 from unkett.web.pages.common.bike_page import BikePage, of_plan
 from unkett.web.pages.common.forms import clean
@@ -85,6 +86,16 @@ class Card(Shown):
             for sort, title in SORTS.items()
         ]
         return [(title, told) for title, told in found if told]
+
+    @property
+    def measure(self) -> list[tuple[str, str]]:
+        """What to measure first, by slot."""
+        found: dict[str, list[str]] = {}
+        for asked in self.row["measure"]:
+            found.setdefault(SLOTS[asked["slot"]].title if asked["slot"] in SLOTS else "Bike", []).append(
+                in_sentence(asked["title"])
+            )
+        return [(slot, ", ".join(titles)) for slot, titles in found.items()]
 
     @property
     def ready(self) -> date:
