@@ -6,7 +6,9 @@ from django.urls import URLPattern, URLResolver, get_resolver, reverse
 from unkett.web.bikes.models import Picture, SetUp
 from unkett.web.catalogue.models import LineStock
 from unkett.web.plans.finding import ask_ways
+from unkett.web.plans.models import QuoteLine, SaleBook, SaleLine
 from unkett.web.rulebook.services import add_bench_name
+from unkett.web.tasks.models import Task
 from unkett.web.workshop.permissions import EVERYONE, POLICIES
 
 
@@ -29,6 +31,7 @@ OWNED = {
     "set_up_id",
     "stock_id",
     "task_id",
+    "line_id",
 }
 
 
@@ -39,6 +42,7 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
     part = catalogue["Eight"]
     set_up = SetUp.objects.create(bike=bike, name="Summer")
     Picture.objects.create(bike=bike, about="chain_worn", content=b"a picture")
+    book = SaleBook.objects.create(bike=bike, bought=80, bought_on="2026-01-05")
     return {
         "bike_id": bike.pk,
         "plan_id": plan.pk,
@@ -49,6 +53,11 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
         "set_up_id": set_up.pk,
         "stock_id": LineStock.objects.create(workshop=owner.workshop, sort="hose", length_mm=1700).pk,
         "task_id": ask_ways(actor=owner, plan_id=plan.pk, wish={}, best=["cheapest"]).pk,
+        "line_id": QuoteLine.objects.create(plan=plan, title="Cleaning").pk,
+        "pdf_id": Task.objects.create(
+            workshop=owner.workshop, sort="quote-pdf", about_id=plan.pk, found={"pdf": ""}
+        ).pk,
+        "sale_line_id": SaleLine.objects.create(book=book, title="Bar", value=5).pk,
         "slot": "cassette",
         "kind": "bb_shell",
         "page": "wheels",
@@ -65,6 +74,10 @@ def address(name, known) -> str:
         "bikes:look-over-picture": "chain_worn",
     }
     slots = {"bikes:line-route": "rear_shift_line", "bikes:line-point": "rear_shift_line"}
+    if name == "plans:quote-file":
+        known = {**known, "task_id": known["pdf_id"]}
+    if name == "bikes:ledger-remove":
+        known = {**known, "line_id": known["sale_line_id"]}
     known = {**known, "name": names.get(name, known["name"]), "slot": slots.get(name, known["slot"])}
     wanted = PAGES[name].pattern.converters
     return reverse(name, kwargs={key: known[key] for key in wanted})
@@ -136,11 +149,15 @@ def test_things_of_another_workshop_are_not_here(client, things, stranger, name)
                 "name": "x",
                 "slot": "chain",
                 "attr": "links",
-                "value": "110",
                 "to": 1,
                 "finding": "chain-width:chain:cassette",
                 "reason": "x",
                 "card": 0,
+                "title": "x",
+                "bought": "1",
+                "bought_on": "2026-01-05",
+                "minutes": "5",
+                "value": "110",
                 "pick": "chain:c1",
             },
         )

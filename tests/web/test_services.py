@@ -3,6 +3,7 @@
 import importlib
 import inspect
 from collections.abc import Callable
+from datetime import date
 from typing import Any
 
 import pytest
@@ -17,6 +18,7 @@ from unkett.web.bikes.services import store_build
 from unkett.web.bikes.setups import Source, add_set_up
 from unkett.web.catalogue.models import LineStock
 from unkett.web.plans.finding import ask_ways
+from unkett.web.plans.models import QuoteLine, SaleBook, SaleLine
 from unkett.web.plans.services import start_plan, swap_part
 from unkett.web.rulebook.services import add_bench_name
 from unkett.web.workshop.errors import NotThere, Refused
@@ -38,6 +40,8 @@ MODULES = (
     "plans.carrying",
     "plans.options",
     "plans.finding",
+    "plans.quoting",
+    "plans.sales",
     "tasks.services",
     "rulebook.services",
     "workshop.services",
@@ -138,6 +142,19 @@ GIVEN: dict[str, dict[str, Any]] = {
     "plans.carrying.carry_out": {"plan_id": "their_plan", "bike_version": 2, "slot": "cassette"},
     "plans.finding.ask_ways": {"plan_id": "their_plan", "wish": {}, "best": ["cheapest"]},
     "plans.finding.take_way": {"plan_id": "our_plan", "task_id": "their_task", "card": 0},
+    "plans.quoting.add_quote_line": {
+        "plan_id": "their_plan", "title": "mine", "price": 1, "minutes": 0, "given": False,
+    },
+    "plans.quoting.agree_quote_line": {"plan_id": "their_plan", "line_id": "their_line"},
+    "plans.quoting.drop_quote_line": {"plan_id": "their_plan", "line_id": "their_line"},
+    "plans.sales.keep_book": {
+        "bike_id": "their_bike",
+        "values": {
+            "bought": 1, "bought_on": date(2026, 1, 5), "minutes": 0, "on_market": None, "sold": None, "sold_on": None,
+        },
+    },
+    "plans.sales.add_sale_line": {"bike_id": "their_bike", "title": "mine", "value": 1, "goes_in": True},
+    "plans.sales.remove_sale_line": {"bike_id": "their_bike", "line_id": "their_sale_line"},
     "plans.finding.plan_picks": {"plan_id": "their_plan", "picks": {"chain": "c1"}},
     "tasks.services.stop_task": {"task_id": "their_task"},
     "plans.options.add_option": {"plan_id": "their_plan"},
@@ -161,12 +178,15 @@ def things(owner, stranger, bike, catalogue) -> dict[str, Any]:
     row = Bike.objects.get(pk=bench.pk)
     wheels = {"cassette": Source(sort="on")}
     set_up = add_set_up(actor=owner, bike_id=row.pk, version=row.version, name="Summer", parts=wheels)
+    book = SaleBook.objects.create(bike=row, bought=80, bought_on=date(2026, 1, 5))
     nine = {"kind": "cassette", "name": "Nine", "attrs": {"speeds": 9}, "price": 1}
     return {
         "their_bike": bench.pk,
         "their_plan": plan.pk,
         "their_set_up": set_up.pk,
         "their_stock": LineStock.objects.create(workshop=owner.workshop, sort="hose", length_mm=1700).pk,
+        "their_line": QuoteLine.objects.create(plan=plan, title="Cleaning").pk,
+        "their_sale_line": SaleLine.objects.create(book=book, title="Bar", value=5).pk,
         "their_task": ask_ways(actor=owner, plan_id=plan.pk, wish={}, best=["cheapest"]).pk,
         "their_change": plan.changes.get().pk,
         "their_catalogue_part": catalogue["Eight"].pk,

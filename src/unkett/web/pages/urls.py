@@ -10,6 +10,7 @@ from unkett.web.pages.customers import views as customers
 from unkett.web.pages.history import views as history
 from unkett.web.pages.intake import first, lookover
 from unkett.web.pages.intake import views as intake
+from unkett.web.pages.ledger import views as ledger
 from unkett.web.pages.measure import views as measure
 from unkett.web.pages.options import views as options
 from unkett.web.pages.part import views as part
@@ -17,6 +18,7 @@ from unkett.web.pages.partslist import views as partslist
 from unkett.web.pages.people import views as people
 from unkett.web.pages.plan import slots
 from unkett.web.pages.plan import views as plan
+from unkett.web.pages.quote import views as quote
 from unkett.web.pages.rulebook import views as rulebook
 from unkett.web.pages.setups import views as setups
 from unkett.web.pages.stand import views as stand
@@ -63,6 +65,11 @@ BIKES = [
     path("bikes/<int:bike_id>/lines/is-cut/", lines.is_cut, name="lines-is-cut"),
     path("bikes/<int:bike_id>/lines/<slug:slot>/route/", lines.route, name="line-route"),
     path("bikes/<int:bike_id>/lines/<slug:slot>/point/", lines.point, name="line-point"),
+    path("bikes/ledgers/", ledger.books, name="ledgers"),
+    path("bikes/<int:bike_id>/ledger/", ledger.ledger, name="ledger"),
+    path("bikes/<int:bike_id>/ledger/keep/", ledger.keep, name="ledger-keep"),
+    path("bikes/<int:bike_id>/ledger/add/", ledger.add, name="ledger-add"),
+    path("bikes/<int:bike_id>/ledger/<int:line_id>/remove/", ledger.remove, name="ledger-remove"),
     path("bikes/<int:bike_id>/cut/", work.cut, name="steerer-cut"),
 ]
 PLANS = [
@@ -89,6 +96,12 @@ PLANS = [
     path("plans/<int:plan_id>/ways/ask/", ways.ask, name="ways-ask"),
     path("plans/<int:plan_id>/ways/<int:task_id>/stop/", ways.stop, name="ways-stop"),
     path("plans/<int:plan_id>/ways/<int:task_id>/take/", ways.take, name="ways-take"),
+    path("plans/<int:plan_id>/quote/", quote.quote, name="quote"),
+    path("plans/<int:plan_id>/quote/add/", quote.add, name="quote-add"),
+    path("plans/<int:plan_id>/quote/<int:line_id>/agree/", quote.agree, name="quote-agree"),
+    path("plans/<int:plan_id>/quote/<int:line_id>/drop/", quote.drop, name="quote-drop"),
+    path("plans/<int:plan_id>/quote/make-pdf/", quote.make_pdf, name="quote-pdf"),
+    path("plans/<int:plan_id>/quote/<int:task_id>/quote.pdf", quote.pdf_file, name="quote-file"),
     path("plans/<int:plan_id>/gear-search/", ways_gears.gears, name="gear-search"),
     path("plans/<int:plan_id>/way-out/", out.way_out, name="way-out"),
     path("plans/<int:plan_id>/pick/", out.pick, name="pick"),

@@ -123,3 +123,69 @@ class Change(models.Model):
         if self.empties:
             return self.slot not in {slot for part in parts.values() for slot in part.slots()}
         return self.fitted_id is not None and self.fitted_id in {part.pk for part in parts.values()}
+
+
+class QuoteLine(models.Model):
+    """Work or a part that a quote has beside what the plan itself comes to. Given free it is shown at 0."""
+
+    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="quote_lines")
+    title = models.CharField(max_length=200)
+    price = models.DecimalField(max_digits=9, decimal_places=2, default=0)
+    minutes = models.PositiveIntegerField(default=0)
+    given = models.BooleanField(default=False)
+    later = models.BooleanField(default=False)  # found after the quote was agreed
+    agreed_at = models.DateTimeField(null=True, blank=True)
+    made_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    made = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["id"]  # noqa: RUF012
+
+    def __str__(self) -> str:
+        return self.title
+
+
+class Agreement(models.Model):
+    """A quote as it was agreed: never changed, whatever the plan becomes."""
+
+    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="agreements")
+    at = models.DateTimeField(default=timezone.now)
+    by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    content = models.JSONField()
+
+    class Meta:
+        ordering = ["-id"]  # noqa: RUF012
+
+    def __str__(self) -> str:
+        return f"agreed {self.at:%Y-%m-%d}"
+
+
+class SaleBook(models.Model):
+    """A bike that the workshop builds up and sells: what it was bought for, the work in it, what it was sold for."""
+
+    bike = models.OneToOneField(Bike, on_delete=models.CASCADE, related_name="sale_book")
+    bought = models.DecimalField(max_digits=9, decimal_places=2)
+    bought_on = models.DateField()
+    minutes = models.PositiveIntegerField(default=0)
+    on_market = models.DateField(null=True, blank=True)
+    sold = models.DecimalField(max_digits=9, decimal_places=2, null=True, blank=True)
+    sold_on = models.DateField(null=True, blank=True)
+    version = models.PositiveIntegerField(default=1)
+
+    def __str__(self) -> str:
+        return f"book of {self.bike.name}"
+
+
+class SaleLine(models.Model):
+    """A part that went into such a bike at its value, or came off it as a credit."""
+
+    book = models.ForeignKey(SaleBook, on_delete=models.CASCADE, related_name="lines")
+    goes_in = models.BooleanField(default=True)
+    title = models.CharField(max_length=200)
+    value = models.DecimalField(max_digits=9, decimal_places=2)
+
+    class Meta:
+        ordering = ["id"]  # noqa: RUF012
+
+    def __str__(self) -> str:
+        return self.title

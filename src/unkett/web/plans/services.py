@@ -18,6 +18,7 @@ from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.queries import on_offer
 from unkett.web.plans.models import Change, Plan, State
 from unkett.web.plans.queries import planned_elsewhere, plans_seen_by, to_be_taken
+from unkett.web.plans.quoting import freeze_quote
 from unkett.web.plans.writing import refuse_closed, write_plan
 from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import User
@@ -285,6 +286,8 @@ def move_plan(*, actor: User, plan_id: int, version: int, to: str) -> Plan:
         left = _left(plan) if to == State.CHECKED else []
         if left:
             raise Refused(f"Not carried out yet: {', '.join(SLOTS[slot].title.lower() for slot in left)}.")
+        if to == State.AGREED and plan.state in (State.DRAFT, State.QUOTED):
+            freeze_quote(actor, plan)
         before, plan.state = plan.state, State(to)
         plan.state_at, plan.state_by = timezone.now(), actor
         return {"state": before}, {"state": plan.state}

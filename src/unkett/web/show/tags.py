@@ -24,6 +24,7 @@ register = template.Library()
 for plain in (
     words.slot_title,
     words.rule_title,
+    words.money,
     words.may_be_tried,
     words.figure,
     words.column_title,

@@ -38,6 +38,12 @@ def may_be_tried(finding: Finding) -> bool:
     return bool(targets(finding))
 
 
+def money(hundredths: int) -> str:
+    """Money kept in hundredths as it is written."""
+    sign = "−" if hundredths < 0 else ""
+    return f"{sign}{abs(hundredths) // 100}.{abs(hundredths) % 100:02d}"
+
+
 def plain_value(value: Any, kind: Any = None) -> str:
     """A value as a mechanic writes it: codes by their long name, lists with dashes, figures without noise."""
     if isinstance(kind, Either):

@@ -31,7 +31,10 @@ INSTALLED_APPS = [
 ]
 
 # Long work by sort: who may ask for it, and the function that does it.
-TASK_HANDLERS = {"ways": ("change-plans", "unkett.web.plans.finding.search_ways")}
+TASK_HANDLERS = {
+    "ways": ("change-plans", "unkett.web.plans.finding.search_ways"),
+    "quote-pdf": ("see-plans", "unkett.web.pages.quote.pdf.make_pdf"),
+}
 
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

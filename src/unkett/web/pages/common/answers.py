@@ -59,6 +59,11 @@ def json_file(content: Any, name: str) -> HttpResponse:
     )
 
 
+def bytes_file(content: bytes, name: str, sort: str) -> HttpResponse:
+    """A file of any sort to keep."""
+    return _file(HttpResponse(content, content_type=sort), name)
+
+
 def _file(response: HttpResponse, name: str) -> HttpResponse:
     response["Content-Disposition"] = f'attachment; filename="{name}"'
     return response

@@ -10,7 +10,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.web.bikes.queries import file_of
-from unkett.web.pages.common.answers import answer, is_for, json_file
+from unkett.web.pages.common.answers import answer, back_or, is_for, json_file
 from unkett.web.pages.common.bike_page import folded_findings, of_plan
 from unkett.web.pages.common.forms import clean
 from unkett.web.pages.common.guard import allowed
@@ -77,7 +77,7 @@ def rename(request: HttpRequest, plan_id: int) -> HttpResponse:
 def move(request: HttpRequest, plan_id: int) -> HttpResponse:
     """Bring the plan to another state."""
     services.move_plan(actor=request.user, plan_id=plan_id, **clean(StateForm(request.POST)))
-    return redirect("plans:show", plan_id)
+    return back_or(request, "plans:show", plan_id)
 
 
 @allowed("see-plans")

@@ -1,0 +1,148 @@
+"""The quote of a plan: on the page, printed and as PDF; extra lines; what was agreed."""
+
+from __future__ import annotations
+
+import base64
+from functools import cached_property
+
+from attrs import frozen
+from django import forms
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect
+
+from unkett.web.pages.common.answers import answer, bytes_file
+from unkett.web.pages.common.bike_page import BikePage, of_plan
+from unkett.web.pages.common.forms import Money, VersionForm, clean
+from unkett.web.pages.common.guard import allowed
+from unkett.web.plans import quoting
+from unkett.web.plans.models import Agreement, Plan, State
+from unkett.web.plans.queries import options_of, planned, plans_seen_by
+from unkett.web.plans.quoting import Quote, quote_now, quote_shown
+from unkett.web.tasks.models import Task
+from unkett.web.tasks.services import ask_for, tasks_seen_by
+
+PDF = "quote-pdf"
+
+
+class LineForm(VersionForm):
+    """Extra work or a part."""
+
+    title = forms.CharField(max_length=200, strip=True)
+    price = Money(required=False, min_value=0, max_digits=9, decimal_places=2)
+    minutes = forms.IntegerField(required=False, min_value=0, max_value=10_000)
+    given = forms.BooleanField(required=False)
+
+
+@frozen(kw_only=True, slots=False)
+class QuotePage(BikePage):
+    """The quote of a plan with its other options and its PDF."""
+
+    form: LineForm | None = None
+
+    @cached_property
+    def shown(self) -> tuple[Quote | None, Agreement | None]:
+        return quote_shown(self.planned, self.settings) if self.planned else (None, None)
+
+    @property
+    def quote(self) -> Quote | None:
+        return self.shown[0]
+
+    @property
+    def agreed(self) -> Agreement | None:
+        return self.shown[1]
+
+    @property
+    def older(self) -> list[Agreement]:
+        """What was agreed before and no longer counts."""
+        found = list(self.plan.agreements.all()) if self.plan else []
+        return [one for one in found if one != self.agreed]
+
+    @cached_property
+    def line_form(self) -> LineForm:
+        return self.form or LineForm()
+
+    @cached_property
+    def others(self) -> list[tuple[Plan, int]]:
+        """The plan's other options with what they come to."""
+        if self.plan is None or not self.plan.letter:
+            return []
+        others = [one for one in options_of(self.actor, self.plan) if one.pk != self.plan.pk]
+        open_ones = [one for one in others if one.state != State.DROPPED]
+        return [
+            (one, quote_now(planned(self.actor, one.pk), self.settings).totals.gross) for one in open_ones
+        ]
+
+    @property
+    def may_agree(self) -> bool:
+        return self.plan is not None and State.AGREED in self.plan.may_go and self.agreed is None
+
+    @cached_property
+    def pdf(self) -> Task | None:
+        """The last PDF asked for of this version of the plan."""
+        if self.plan is None:
+            return None
+        made = tasks_seen_by(self.actor).filter(sort=PDF, about_id=self.plan.pk)
+        return made.filter(asked={"version": self.plan.version}).defer("found").order_by("-pk").first()
+
+
+def _show(
+    request: HttpRequest, plan_id: int, form: LineForm | None = None, status: int = 200
+) -> HttpResponse:
+    page = of_plan(request, plan_id, QuotePage, "plan", form=form)
+    return answer(request, "quote/quote.html", page, status=status)
+
+
+@allowed("see-plans")
+def quote(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """The quote."""
+    return _show(request, plan_id)
+
+
+@allowed("change-plans", "POST")
+def add(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """Another line; one that cannot be read answers beside its field."""
+    form = LineForm(request.POST)
+    if not form.is_valid():
+        return _show(request, plan_id, form, status=422)
+    data = form.cleaned_data
+    quoting.add_quote_line(
+        actor=request.user,
+        plan_id=plan_id,
+        **{**data, "price": data["price"] or 0, "minutes": data["minutes"] or 0},
+    )
+    return redirect("plans:quote", plan_id)
+
+
+@allowed("change-plans", "POST")
+def agree(request: HttpRequest, plan_id: int, line_id: int) -> HttpResponse:
+    """A line found later is agreed."""
+    version = clean(VersionForm(request.POST))["version"]
+    quoting.agree_quote_line(actor=request.user, plan_id=plan_id, version=version, line_id=line_id)
+    return redirect("plans:quote", plan_id)
+
+
+@allowed("change-plans", "POST")
+def drop(request: HttpRequest, plan_id: int, line_id: int) -> HttpResponse:
+    """A line goes again."""
+    version = clean(VersionForm(request.POST))["version"]
+    quoting.drop_quote_line(actor=request.user, plan_id=plan_id, version=version, line_id=line_id)
+    return redirect("plans:quote", plan_id)
+
+
+@allowed("see-plans", "POST")
+def make_pdf(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """Ask for the quote as PDF."""
+    plan = plans_seen_by(request.user).filter(pk=plan_id).first()
+    if plan is None:
+        raise Http404
+    ask_for(actor=request.user, sort=PDF, about_id=plan.pk, asked={"version": plan.version})
+    return redirect("plans:quote", plan_id)
+
+
+@allowed("see-plans")
+def pdf_file(request: HttpRequest, plan_id: int, task_id: int) -> HttpResponse:
+    """The PDF that was made."""
+    task = tasks_seen_by(request.user).filter(pk=task_id, sort=PDF, about_id=plan_id).first()
+    if task is None or not task.found:
+        raise Http404
+    return bytes_file(base64.b64decode(task.found["pdf"]), f"quote-{plan_id}.pdf", "application/pdf")

@@ -1,0 +1,219 @@
+"""The quote of a plan: what its parts, needs and extra lines come to; agreed, it is frozen."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from decimal import Decimal
+from typing import Any
+
+from attrs import frozen
+from django.utils import timezone
+
+from unkett.core.errors import Fault, InputError
+from unkett.core.finding import Verdict
+from unkett.core.planning.changes import chosen_needs
+from unkett.core.planning.money import Priced, Totals, totals
+from unkett.core.planning.wish import Question
+from unkett.core.settings import Settings
+from unkett.core.vocabulary import SLOTS
+from unkett.web.bikes.queries import settings_of
+from unkett.web.plans.models import Agreement, Change, Plan, QuoteLine, State
+from unkett.web.plans.queries import Planned, planned
+from unkett.web.plans.shelf import labour_cents, minutes_to_fit, needs_here
+from unkett.web.plans.writing import write_plan
+from unkett.web.workshop.errors import NotThere, Refused
+from unkett.web.workshop.models import User
+
+TAKE_OFF_MINUTES = 5
+TITLE_MAX, PRICE_UNDER, MINUTES_MAX = 200, 1_000_000, 10_000
+PART, NEED, ACCEPT, EXTRA = "Parts", "What the joints need", "To accept", "Beside that"
+
+
+@frozen(kw_only=True)
+class Row:
+    """A line of a quote; money in hundredths. An extra line has its id and says whether it is agreed."""
+
+    sort: str
+    title: str
+    price: int = 0
+    minutes: int = 0
+    given: bool = False
+    line: int | None = None
+    open: bool = False  # found later and not agreed yet: not counted
+
+    @property
+    def money(self) -> Decimal:
+        return Decimal(0 if self.given else self.price) / 100
+
+    def to_json(self) -> dict[str, Any]:
+        return {
+            name: getattr(self, name)
+            for name in ("sort", "title", "price", "minutes", "given", "line", "open")
+        }
+
+
+@frozen(kw_only=True)
+class Quote:
+    """The lines of a quote and what they come to."""
+
+    rows: tuple[Row, ...]
+    totals: Totals
+    labour_per_hour: float
+    tax_pct: float
+
+    @property
+    def groups(self) -> list[tuple[str, list[Row]]]:
+        sorts = (PART, NEED, ACCEPT, EXTRA)
+        found = [(sort, [row for row in self.rows if row.sort == sort and not row.open]) for sort in sorts]
+        return [(sort, rows) for sort, rows in found if rows]
+
+    @property
+    def to_agree(self) -> list[Row]:
+        return [row for row in self.rows if row.open]
+
+    def to_json(self) -> dict[str, Any]:
+        return {
+            "rows": [row.to_json() for row in self.rows],
+            "labour_per_hour": self.labour_per_hour,
+            "tax_pct": self.tax_pct,
+        }
+
+
+def quote_of(rows: Iterable[Row], labour_per_hour: float, tax_pct: float) -> Quote:
+    """A quote with its sums; what waits to be agreed is not counted."""
+    rows = tuple(rows)
+    settings = Settings.of({"labour_per_hour": labour_per_hour, "tax_pct": tax_pct})
+    priced = [Priced(price=row.price, minutes=row.minutes, given=row.given) for row in rows if not row.open]
+    return Quote(rows=rows, totals=totals(priced, settings), labour_per_hour=labour_per_hour, tax_pct=tax_pct)
+
+
+def quote_now(found: Planned, settings: Settings) -> Quote:
+    """What a plan comes to as it is now."""
+    rows = [
+        *(_of_change(change) for change in found.changes.values()),
+        *_of_needs(found, settings),
+        *(_of_line(line) for line in found.plan.quote_lines.all()),
+    ]
+    return quote_of(rows, settings.number("labour_per_hour"), settings.number("tax_pct"))
+
+
+def quote_shown(found: Planned, settings: Settings) -> tuple[Quote, Agreement | None]:
+    """The quote that counts: as it was agreed with what was agreed since, else as it is now."""
+    agreed = found.plan.agreements.first()
+    if agreed is None or found.plan.state in (State.DRAFT, State.QUOTED, State.DROPPED):
+        return quote_now(found, settings), None
+    rows = [Row(**row) for row in agreed.content["rows"]]
+    rows += [_of_line(line) for line in found.plan.quote_lines.filter(later=True)]
+    return quote_of(rows, agreed.content["labour_per_hour"], agreed.content["tax_pct"]), agreed
+
+
+def _of_change(change: Change) -> Row:
+    title = SLOTS[change.slot].title
+    if change.empties:
+        return Row(sort=PART, title=f"{title} taken off", minutes=TAKE_OFF_MINUTES)
+    brought = ", brought by the customer" if change.brought else ""
+    return Row(
+        sort=PART,
+        title=f"{title}: {change.name}{brought}",
+        price=int(change.price * 100),
+        minutes=minutes_to_fit(SLOTS[change.slot].kind),
+    )
+
+
+def _of_needs(found: Planned, settings: Settings) -> list[Row]:
+    question = Question(
+        build=found.build, needs=needs_here(), labour_per_hour=labour_cents(settings), settings=settings
+    )
+    asking = [one for one in found.difference.new if one.verdict is Verdict.GOES_IF and not one.accepted]
+    rows = []
+    for one in asking:
+        for need in chosen_needs(one, question):
+            sort = ACCEPT if need.need["sort"] == "accept" else NEED
+            rows.append(Row(sort=sort, title=need.what, price=need.effort.price, minutes=need.effort.minutes))
+    return rows
+
+
+def _of_line(line: QuoteLine) -> Row:
+    return Row(
+        sort=EXTRA,
+        title=line.title,
+        price=int(line.price * 100),
+        minutes=line.minutes,
+        given=line.given,
+        line=line.pk,
+        open=line.later and not line.given and line.agreed_at is None,
+    )
+
+
+# writes
+
+
+def freeze_quote(actor: User, plan: Plan) -> Agreement:
+    """Keep the quote as it is agreed now. Call it inside the action's transaction."""
+    settings = settings_of(actor)
+    content = quote_now(planned(actor, plan.pk), settings).to_json()
+    plan.quote_lines.filter(agreed_at=None).update(agreed_at=timezone.now())
+    return Agreement.objects.create(plan=plan, by=actor, content=content)
+
+
+def add_quote_line(
+    *, actor: User, plan_id: int, version: int, title: str, price: Decimal, minutes: int, given: bool
+) -> Plan:
+    """Extra work or a part on a quote; once that is agreed it is a new line to agree, or given free.
+
+    Raises InputError beside the field.
+    """
+
+    def action(plan: Plan) -> tuple[Any, Any]:
+        faults = []
+        if not 1 <= len(title.strip()) <= TITLE_MAX:
+            faults.append(Fault(path="title", says=f"words of 1 to {TITLE_MAX} characters are wanted"))
+        if not 0 <= price < PRICE_UNDER:
+            faults.append(Fault(path="price", says=f"{price} given; 0 to {PRICE_UNDER} allowed"))
+        if not 0 <= minutes <= MINUTES_MAX:
+            faults.append(Fault(path="minutes", says=f"{minutes} given; 0 to {MINUTES_MAX} allowed"))
+        if faults:
+            raise InputError(faults)
+        later = plan.state not in (State.DRAFT, State.QUOTED)
+        line = QuoteLine.objects.create(
+            plan=plan,
+            title=title.strip(),
+            price=price,
+            minutes=minutes,
+            given=given,
+            later=later,
+            made_by=actor,
+        )
+        return None, {"title": line.title, "price": str(price), "minutes": minutes, "given": given}
+
+    return write_plan(actor, plan_id, version, "add to quote", action)
+
+
+def agree_quote_line(*, actor: User, plan_id: int, version: int, line_id: int) -> Plan:
+    """The customer agrees to work found later. Raises NotThere."""
+
+    def action(plan: Plan) -> tuple[Any, Any]:
+        line = plan.quote_lines.filter(pk=line_id).first()
+        if line is None:
+            raise NotThere
+        line.agreed_at = line.agreed_at or timezone.now()
+        line.save(update_fields=["agreed_at"])
+        return None, {"agreed": line.title}
+
+    return write_plan(actor, plan_id, version, "agree line", action)
+
+
+def drop_quote_line(*, actor: User, plan_id: int, version: int, line_id: int) -> Plan:
+    """Take a line off again. Raises NotThere; refused once it is agreed."""
+
+    def action(plan: Plan) -> tuple[Any, Any]:
+        line = plan.quote_lines.filter(pk=line_id).first()
+        if line is None:
+            raise NotThere
+        if line.agreed_at is not None:
+            raise Refused("This line is agreed already.")
+        before = {"title": line.title, "price": str(line.price)}
+        line.delete()
+        return before, None
+
+    return write_plan(actor, plan_id, version, "drop from quote", action)
