@@ -23,17 +23,19 @@ def _money(**more: object) -> Money:
     return Money(min_value=0, max_digits=9, decimal_places=2, **more)
 
 
+def _day() -> forms.DateInput:
+    return forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
+
+
 class BookForm(VersionForm):
     """What the bike was bought and sold for, and when."""
 
     bought = _money(label="Bought for")
-    bought_on = forms.DateField(label="Bought on", widget=forms.DateInput(attrs={"type": "date"}))
+    bought_on = forms.DateField(label="Bought on", widget=_day())
     minutes = forms.IntegerField(min_value=0, max_value=100_000, label="Work in it")
-    on_market = forms.DateField(
-        required=False, label="Offered since", widget=forms.DateInput(attrs={"type": "date"})
-    )
+    on_market = forms.DateField(required=False, label="Offered since", widget=_day())
     sold = _money(required=False, label="Sold for")
-    sold_on = forms.DateField(required=False, label="Sold on", widget=forms.DateInput(attrs={"type": "date"}))
+    sold_on = forms.DateField(required=False, label="Sold on", widget=_day())
 
 
 class LineForm(forms.Form):

@@ -27,7 +27,7 @@ PDF = "quote-pdf"
 class LineForm(VersionForm):
     """Extra work or a part."""
 
-    title = forms.CharField(max_length=200, strip=True)
+    title = forms.CharField(max_length=200, strip=True, label="What")
     price = Money(required=False, min_value=0, max_digits=9, decimal_places=2)
     minutes = forms.IntegerField(required=False, min_value=0, max_value=10_000)
     given = forms.BooleanField(required=False)

@@ -67,7 +67,7 @@ class WishForm(forms.Form):
         initial=["frame", "fork"],
     )
     no_front = forms.BooleanField(required=False, label="without a front derailleur")
-    money = Money(required=False, min_value=0, max_digits=8, decimal_places=2, label="At most")
+    money = Money(required=False, min_value=0, max_digits=8, decimal_places=2, label="It may cost")
     by = forms.DateField(
         required=False, label="Ready by", widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
     )

@@ -98,6 +98,11 @@ class Card(Shown):
         return [(slot, ", ".join(titles)) for slot, titles in found.items()]
 
     @property
+    def grams(self) -> str:
+        """How much heavier or lighter, with its sign."""
+        return f"{self.row['grams']:+d}".replace("-", "−")
+
+    @property
     def ready(self) -> date:
         return timezone.localdate() + timedelta(days=self.row["days"])
 
