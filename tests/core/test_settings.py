@@ -5,7 +5,7 @@ import pytest
 from tests.cases.all import CASES
 from tests.core.test_sheets import bike
 from unkett.core.engine import said_by
-from unkett.core.planning.money import Priced, totals
+from unkett.core.planning.money import Priced, consumables, totals
 from unkett.core.rules import RULES
 from unkett.core.settings import DEFAULTS, SETTINGS, Settings
 from unkett.core.sheets import PAGES
@@ -23,7 +23,7 @@ def told(rule, build, settings) -> list[tuple]:
 
 def shown(build, settings):
     """What pages and quotes show by these settings."""
-    quote = totals([Priced(price=10000, minutes=60)], settings)
+    quote = totals([Priced(price=10000, minutes=60), consumables(settings)], settings)
     return [page.sheets(build, settings) for page in PAGES.values()], quote
 
 

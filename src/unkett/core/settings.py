@@ -113,6 +113,15 @@ SETTINGS: dict[str, Setting] = {
             why="What a quote and the search for ways count for a mechanic's hour, without tax.",
         ),
         Setting(
+            name="consumables",
+            title="Consumables on a quote",
+            default=3.0,
+            unit="a job",
+            low=0.0,
+            high=100.0,
+            why="Grease, threadlocker, cable ends, cleaner: one sum for each plan that changes anything, without tax.",
+        ),
+        Setting(
             name="tax_pct",
             title="Tax on a quote",
             default=20.0,

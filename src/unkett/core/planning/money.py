@@ -42,6 +42,11 @@ def half_up(value: Fraction) -> int:
     return int((2 * value + 1) // 2)
 
 
+def consumables(settings: Settings) -> Priced:
+    """What every job uses up, by the workshop's settings."""
+    return Priced(price=half_up(Fraction(str(settings.number("consumables"))) * 100))
+
+
 def totals(lines: Iterable[Priced], settings: Settings) -> Totals:
     """Σ prices + minutes ÷ 60 × the hour's labour, and tax on both by the workshop's settings."""
     counted = [line for line in lines if not line.given]

@@ -12,7 +12,7 @@ from django.utils import timezone
 from unkett.core.errors import Fault, InputError
 from unkett.core.finding import Verdict
 from unkett.core.planning.changes import chosen_needs
-from unkett.core.planning.money import Priced, Totals, totals
+from unkett.core.planning.money import Priced, Totals, consumables, totals
 from unkett.core.planning.wish import Question
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS
@@ -92,6 +92,7 @@ def quote_now(found: Planned, settings: Settings) -> Quote:
     rows = [
         *(_of_change(change) for change in found.changes.values()),
         *_of_needs(found, settings),
+        *_consumables(found, settings),
         *(_of_line(line) for line in found.plan.quote_lines.all()),
     ]
     return quote_of(rows, settings.number("labour_per_hour"), settings.number("tax_pct"))
@@ -131,6 +132,13 @@ def _of_needs(found: Planned, settings: Settings) -> list[Row]:
             sort = ACCEPT if need.need["sort"] == "accept" else NEED
             rows.append(Row(sort=sort, title=need.what, price=need.effort.price, minutes=need.effort.minutes))
     return rows
+
+
+def _consumables(found: Planned, settings: Settings) -> list[Row]:
+    """One sum for what every job uses up; nothing where nothing is changed."""
+    price = consumables(settings).price
+    title = "Consumables: grease, threadlocker, cable ends"
+    return [Row(sort=NEED, title=title, price=price)] if found.changes and price else []
 
 
 def _of_line(line: QuoteLine) -> Row:

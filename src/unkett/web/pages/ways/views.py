@@ -98,6 +98,13 @@ class Card(Shown):
         return [(slot, ", ".join(titles)) for slot, titles in found.items()]
 
     @property
+    def bound(self) -> str:
+        """What the first thing it is best in cannot be below, where that is not proven; money alone is told."""
+        if "bound" not in self.row or self.row["best"][:1] not in (["cheapest"], []):
+            return ""
+        return f"{self.row['bound']:.2f}"
+
+    @property
     def grams(self) -> str:
         """How much heavier or lighter, with its sign."""
         return f"{self.row['grams']:+d}".replace("-", "−")
