@@ -89,8 +89,8 @@ class Model:
         self._figures()
         self.dominance = Dominance(question, self.slate, self._own)
         wish = question.wish
-        limits = {"price": wish.price_max, "days": wish.ready_in_days_max}
-        self._limited = tuple(key for key, most in limits.items() if most is not None)
+        self._limited = () if wish.price_max is None else ("price",)
+        self.latest = wish.ready_in_days_max  # parts that come later than that are out
         self._wishes()
         self.tables = tables_of(question, standing, self.slate)
         self._first_tables()
@@ -128,6 +128,8 @@ class Model:
             for literal, level, before in zip(reached, levels, [0, *levels], strict=False)
         }
         self.days_most = levels[-1] if levels else 0
+        late = question.wish.ready_in_days_max
+        self.day_levels = [days for days in (0, *levels) if late is None or days <= late]
         for (slot, name), literal in self.slate.changes.items():
             part = parts[name] if name is not None else None
             minutes = part.minutes if part else question.take_off_minutes
@@ -357,7 +359,7 @@ class Model:
             if not answer.possible:
                 return Found(changes=None, proven=answer.proven, bound=max(bound, answer.bound))
             bound = max(bound, answer.bound)
-            self._hint = dict(enumerate(answer.values))
+            self._hint = {number: value for number, value in enumerate(answer.values) if value}
             faults, costs = self._learn(answer.values)
             for values in answer.earlier:
                 self._learn(values)
@@ -389,15 +391,23 @@ class Model:
                     continue
                 for state in group.states:
                     own = self._own.get(state.literal)
-                    if own is not None and own.on and own.slot == slot:
+                    if own is not None and own.on and own.slot == slot and not self._late(own, trusted):
                         rows[slot].append(state.literal)
         if worth is not None and trusted:
             rows = self._not_dearer(aim, rows, worth)
         return {
             literal
             for row in rows.values()
-            for literal in self.dominance.needed(row, aims, (*limits, *self._limited), ids)
+            for literal in self.dominance.needed(row, aims, (*limits, *self._limits(trusted)), ids)
         }
+
+    def _late(self, own: Own, trusted: bool) -> bool:
+        return trusted and self.latest is not None and own.days > self.latest
+
+    def _limits(self, trusted: bool) -> tuple[str, ...]:
+        """Keys in which another part must be no worse in any case, since a wish limits them."""
+        late = not trusted and self.question.wish.ready_in_days_max is not None
+        return (*self._limited, "days") if late else self._limited
 
     def _not_dearer(self, aim: Aim, rows: Mapping[str, list[int]], worth: int) -> dict[str, list[int]]:
         """The parts with which, and with the least of every other slot, an aim may still be as small as this."""

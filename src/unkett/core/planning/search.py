@@ -88,18 +88,22 @@ class Search:
             return self._staged(objective, stage, deadline)
         finally:
             model.choices.hold(stage, 0)
+            model.latest = self.question.wish.ready_in_days_max
 
     def _aims(self, objective: str) -> list[tuple[Aim, tuple[str, ...]]]:
-        """An objective's keys as sums to be made least in turn, with their keys: two at once where it is exact."""
-        keys = FIRST_KEYS[objective]
+        """An objective's keys as sums to be made least in turn, with their keys: two at once where it is exact.
+
+        The soonest ways are the cheapest of the fewest days in which there are any.
+        """
+        keys = FIRST_KEYS[objective][1:] if objective == "soonest" else FIRST_KEYS[objective]
         found: list[tuple[Aim, tuple[str, ...]]] = []
-        for first, second in (keys[:2], keys[2:]):
-            (_, low, high), (_, second_low, second_high) = map(self.model.terms, (first, second))
-            span = second_high - second_low + 1
-            if max(abs(low), abs(high)) * span < SUM_MAX:
-                found.append((((first, span), (second, 1)), (first, second)))
+        for pair in (keys[:2], keys[2:]):
+            bounds = [self.model.terms(key) for key in pair]
+            span = bounds[-1][2] - bounds[-1][1] + 1
+            if len(pair) == 2 and max(abs(bounds[0][1]), abs(bounds[0][2])) * span < SUM_MAX:
+                found.append((((pair[0], span), (pair[1], 1)), pair))
             else:
-                found += [(((first, 1),), (first,)), (((second, 1),), (second,))]
+                found += [(((key, 1),), (key,)) for key in pair]
         return found
 
     def _least(
@@ -112,7 +116,9 @@ class Search:
             if best is None or way.key(objective) < best:
                 self.watch.better(objective, way)
 
-        worths = [sum(times * getattr(way, key) for key, times in aim) for way in self.met]
+        latest = self.model.latest
+        met = [way for way in self.met if latest is None or way.days <= latest]
+        worths = [sum(times * getattr(way, key) for key, times in aim) for way in met]
         return self.model.least(
             aim,
             deadline,
@@ -127,16 +133,12 @@ class Search:
     def _staged(self, objective: str, stage: int, deadline: float) -> Best:
         rows = self._aims(objective)
         aims = [aim for aim, _ in rows]
-        bound: int | None = None
-        way: Way | None = None
+        found, bound = self._first(objective, aims, deadline)
         for n, (aim, keys) in enumerate(rows):
-            if way is not None and self._alone(objective, aims, way, deadline):
-                return Best(way=way, proven=True)
-            found = self._least(objective, aim, deadline, aims[: n + 1])
-            if bound is None:
-                bound = self._bound(aim, found.bound)
-                if found.changes is None and found.proven:
-                    return Best(way=None, proven=True)
+            if n:
+                found = self._least(objective, aim, deadline, aims[: n + 1])
+            if found.changes is None and found.proven and not n:
+                return Best(way=None, proven=True)
             if found.changes is None or not found.proven:
                 return self._unproven(objective, bound)
             way = self.lay(found.changes)
@@ -144,9 +146,21 @@ class Search:
                 terms, _, _ = self.model.terms(key)
                 if terms:
                     self.model.choices.at_most(terms, getattr(way, key), where=[stage])
-        assert way is not None
-        assert bound is not None
+            if n == 0 and self._alone(objective, aims, way, deadline):
+                return Best(way=way, proven=True)
         return self._least_ids(objective, aims, way, deadline, bound)
+
+    def _first(self, objective: str, aims: list[Aim], deadline: float) -> tuple[Found, int]:
+        """The least of the first aim, and what the objective's first key cannot be below."""
+        if objective != "soonest":
+            found = self._least(objective, aims[0], deadline, aims[:1])
+            return found, self._bound(aims[0], found.bound)
+        for days in self.model.day_levels:
+            self.model.latest = days
+            found = self._least(objective, aims[0], deadline, aims[:1])
+            if found.changes is not None or not found.proven:
+                break
+        return found, days
 
     def _bound(self, aim: Aim, bound: int) -> int:
         """What an aim's first key cannot be below, from the bound of the whole sum."""

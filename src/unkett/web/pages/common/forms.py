@@ -24,6 +24,8 @@ class FindForm(forms.Form):
 class Money(forms.DecimalField):
     """A price, with a point or a comma."""
 
+    widget = forms.TextInput(attrs={"inputmode": "decimal"})
+
     def to_python(self, value: Any) -> Any:
         return super().to_python(value.replace(",", ".") if isinstance(value, str) else value)
 
