@@ -66,6 +66,7 @@ class Dominance:
         }
         self._hindered: dict[int, int] = defaultdict(int)  # by answer, a bit for each class it is in
         self._classes = 0
+        self._figured: dict[tuple[tuple[Aim, ...], tuple[str, ...]], dict[int, Figures]] = {}
         self._alone = {literal for literal, part in self._part.items() if part.part.also}
 
     def hinder(self, literals: Iterable[int]) -> None:
@@ -87,7 +88,11 @@ class Dominance:
         `aims` are compared in turn, then the ids where they matter; each of `limits` is a key in which the other must
         be no worse in any case.
         """
-        figures = {literal: self._figures(literal, aims, limits) for literal in row}
+        known = self._figured.setdefault((aims, limits), {})
+        figures = {
+            literal: known.get(literal) or known.setdefault(literal, self._figures(literal, aims, limits))
+            for literal in row
+        }
         kept: list[int] = []
         for literal in sorted(figures, key=lambda one: (figures[one].turns, self._part[one].id)):
             if literal in self._alone or not self._outdone(literal, kept, figures, ids):

@@ -26,7 +26,7 @@ from unkett.core.vocabulary import SLOTS
 
 AT_ONCE = 400  # combinations of a joint that is tabled before the first solve
 LOOK_AT_ONCE = 2_000  # the same of one look at it, which is quicker
-PLANE_MOST = 1_000  # combinations of a plane that is tabled around an answer
+PLANE_MOST = 500  # combinations of a plane that is tabled around an answer
 LOOK_PLANE_MOST = 6_000
 SUM_MAX = 2**50
 WHAT_MAY_BE_MANY = 40  # needs of one joint, at most
@@ -221,6 +221,7 @@ class Model:
                 if not self._at_once(table, most):
                     left.append(table)
             waiting = left
+        self._large = set(map(id, waiting))
         for table in waiting:
             for look in table.by_look:
                 self._at_once(look, LOOK_AT_ONCE)
@@ -446,7 +447,8 @@ class Model:
         }
         faults = costs = False
         for table in self.tables:
-            looked = [self._runs_into(look, places) for look in table.by_look]
+            looks = table.by_look if id(table) in self._large else []
+            looked = [self._runs_into(look, places) for look in looks]
             found = next(filter(None, looked), None) or self._runs_into(table, places)
             costs = costs or isinstance(found, Cost)
             faults = faults or (found is not None and not isinstance(found, Cost))
@@ -469,7 +471,7 @@ class Model:
             classes if one in classes else [*classes, one]
             for classes, one in zip(table.live_classes(self.live), combination, strict=True)
         ]
-        most = PLANE_MOST if table.by_look else LOOK_PLANE_MOST
+        most = PLANE_MOST if id(table) in self._large and table.by_look else LOOK_PLANE_MOST
         self._tabulate(table, table.plane(combination, live, most))
         return found
 

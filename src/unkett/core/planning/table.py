@@ -6,6 +6,7 @@ gaps is never too strict.
 
 from __future__ import annotations
 
+import functools
 import itertools
 import math
 from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Sequence
@@ -61,15 +62,25 @@ class Table:
         self.classes: list[list[list[Group]]] = []  # by slot, by class: its groups
         self.class_of: list[list[int]] = []  # by slot, by place of the group: its class
         for slot in self.slots:
-            found: dict[Hashable, list[Group]] = {}
-            for group in slate.groups[slot]:
-                found.setdefault(sign(slot, group), []).append(group)
-            places = {key: n for n, key in enumerate(found)}
-            self.classes.append(list(found.values()))
-            self.class_of.append([places[sign(slot, group)] for group in slate.groups[slot]])
+            places: dict[Hashable, int] = {}
+            class_of = [places.setdefault(sign(slot, group), len(places)) for group in slate.groups[slot]]
+            classes: list[list[Group]] = [[] for _ in places]
+            for group, place in zip(slate.groups[slot], class_of, strict=True):
+                classes[place].append(group)
+            self.classes.append(classes)
+            self.class_of.append(class_of)
         self.known: dict[Combination, Hashable] = {}
         self.told: set[Combination] = set()  # those whose consequence is handed over
-        self.by_look: list[Table] = []  # the same joint, look by look
+        self._make_looks: Callable[[], list[Table]] = list
+
+    def look_by(self, make: Callable[[], list[Table]]) -> None:
+        """How the same joint is tabled look by look, should it be too large as a whole."""
+        self._make_looks = make
+
+    @functools.cached_property
+    def by_look(self) -> list[Table]:
+        """The same joint, look by look; none where one look is all there is."""
+        return self._make_looks()
 
     def at(self, places: Mapping[str, int]) -> Combination:
         """The combination of the groups, by their places, that stand in the slots."""

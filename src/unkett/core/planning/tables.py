@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Hashable, Mapping
 from typing import Any
 
@@ -30,9 +31,7 @@ def tables_of(question: Question, standing: Standing, slate: Slate) -> list[Tabl
             whole = _of_site(question, standing, slate, stood, rule, site, len(found))
             found.append(whole)
             if len(site.looks) > 1 and len(whole.slots) > 1:
-                whole.by_look = [
-                    _of_look(slate, stood, rule, site, n, question.settings) for n in range(len(site.looks))
-                ]
+                whole.look_by(functools.partial(_looks, question, slate, stood, rule, site))
     for n, want in enumerate(WANTS):
         found.append(_of_want(slate, stood, want, n))
     if question.wish.gears is not None:
@@ -66,6 +65,10 @@ def _of_site(
         return key
 
     return Table(slate, list(dict.fromkeys(site.slots)), sign, evaluate)
+
+
+def _looks(question: Question, slate: Slate, stood: Stood, rule: Rule, site: Site) -> list[Table]:
+    return [_of_look(slate, stood, rule, site, n, question.settings) for n in range(len(site.looks))]
 
 
 def _of_look(slate: Slate, stood: Stood, rule: Rule, site: Site, n: int, settings: Settings) -> Table:
