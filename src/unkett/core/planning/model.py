@@ -160,6 +160,14 @@ class Model:
         low, high = (bound(terms.values(), default=0) for bound in (min, max))
         return terms, slots * min(low, 0), slots * max(high, 0)
 
+    def sum_of(self, aim: Aim) -> Terms:
+        """An aim as one sum."""
+        terms: Terms = {}
+        for key, times in aim:
+            for number, worth in self.terms(key)[0].items():
+                terms[number] = terms.get(number, 0) + times * worth
+        return terms
+
     # what is wished
 
     def guard(self, *name: str) -> int:
@@ -344,10 +352,7 @@ class Model:
         parts are told apart. `worth` is what the aim comes to by a way that is known. `seen` is told every way that is
         met on the road.
         """
-        terms: Terms = {}
-        for key, times in aim:
-            for number, times_each in self.terms(key)[0].items():
-                terms[number] = terms.get(number, 0) + times * times_each
+        terms = self.sum_of(aim)
         bound = -SUM_MAX
         while True:
             self._minutes.close()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import time
 from collections.abc import Callable
 
@@ -118,14 +119,14 @@ class Search:
 
         latest = self.model.latest
         met = [way for way in self.met if latest is None or way.days <= latest]
-        worths = [sum(times * getattr(way, key) for key, times in aim) for way in met]
+        worths = [worth_of(aim, way) for way in met]
         return self.model.least(
             aim,
             deadline,
             aims=tuple(aims),
             limits=tuple(self.told),
             ids=ids,
-            worth=min(worths, default=None) if aim and len(aims) == 1 else None,
+            worth=min(worths, default=None) if aim == aims[0] else None,
             seen=seen,
             unwanted=self.watch.unwanted,
         )
@@ -134,21 +135,16 @@ class Search:
         rows = self._aims(objective)
         aims = [aim for aim, _ in rows]
         found, bound = self._first(objective, aims, deadline)
-        for n, (aim, keys) in enumerate(rows):
-            if n:
-                found = self._least(objective, aim, deadline, aims[: n + 1])
-            if found.changes is None and found.proven and not n:
-                return Best(way=None, proven=True)
-            if found.changes is None or not found.proven:
-                return self._unproven(objective, bound)
-            way = self.lay(found.changes)
-            for key in keys:
-                terms, _, _ = self.model.terms(key)
-                if terms:
-                    self.model.choices.at_most(terms, getattr(way, key), where=[stage])
-            if n == 0 and self._alone(objective, aims, way, deadline):
-                return Best(way=way, proven=True)
-        return self._least_ids(objective, aims, way, deadline, bound)
+        if found.changes is None and found.proven:
+            return Best(way=None, proven=True)
+        if found.changes is None or not found.proven:
+            return self._unproven(objective, bound)
+        way = self.lay(found.changes)
+        for key in rows[0][1]:
+            terms = self.model.terms(key)[0]
+            if terms:
+                self.model.choices.at_most(terms, getattr(way, key), where=[stage])
+        return self._last(objective, aims, way, deadline, bound)
 
     def _first(self, objective: str, aims: list[Aim], deadline: float) -> tuple[Found, int]:
         """The least of the first aim, and what the objective's first key cannot be below."""
@@ -168,61 +164,88 @@ class Search:
         most = sum(times * self.model.terms(key)[2] for key, times in rest)
         return max(self.model.terms(first)[1], -(-(bound - most) // span))
 
-    def _alone(self, objective: str, aims: list[Aim], way: Way, deadline: float) -> bool:
-        """Whether no other way is as good in the keys that are held; one solve instead of several."""
-        choices = self.model.choices
-        other = choices.yes_no()
-        choices.hold(other, 1)
-        choices.any_of([~other, *(~literal for literal in self._literals(way))])
-        found = self._least(objective, (), deadline, aims, ids=True)
-        choices.hold(other, 0)
-        return found.changes is None and found.proven
+    def _last(self, objective: str, aims: list[Aim], way: Way, deadline: float, bound: int) -> Best:
+        """Of the ways alike in the first aim, which is held, the first by the other aims and the ids.
 
-    def _literals(self, way: Way) -> list[int]:
-        """The answers that make a way, one for each slot."""
-        slate = self.model.slate
-        changes = [slate.changes[named] for named in way.named]
-        return changes + [stays for slot, stays in slate.stays.items() if slot not in way.changes]
-
-    def _least_ids(self, objective: str, aims: list[Aim], way: Way, deadline: float, bound: int) -> Best:
-        """Of ways alike in every figure the first by slot and shelf id."""
+        One question after another: is there a way that comes before this one?
+        """
         choices = self.model.choices
         while True:
-            smaller = choices.yes_no()
-            choices.hold(smaller, 1)
-            self._smaller_ids(way, smaller)
-            found = self._least(objective, (), deadline, aims, ids=True)
-            choices.hold(smaller, 0)
+            way = self._exchanged(objective, way)
+            before = choices.yes_no()
+            choices.hold(before, 1)
+            if aims[1:]:
+                self._within(aims[1], worth_of(aims[1], way), before)
+            choices.any_of([~before, *self._smaller(aims[1:], way), *self._smaller_ids(aims[2:], way)])
+            found = self._least(objective, aims[0], deadline, aims, ids=True)
+            choices.hold(before, 0)
             if found.changes is None and found.proven:
                 return Best(way=way, proven=True)
             if found.changes is None:
                 return self._unproven(objective, bound)
             way = self.lay(found.changes)
 
-    def _smaller_ids(self, way: Way, where: int) -> None:
-        """Where this answer holds, a way comes before this one by slot and shelf id."""
+    def _exchanged(self, objective: str, way: Way) -> Way:
+        """The way, or one that comes before it by two parts that change places, such as front and rear tyres."""
+        for (slot, one), (place, other) in itertools.combinations(way.changes.items(), 2):
+            if one is None or other is None or place not in one.slots or slot not in other.slots:
+                continue
+            then = lay(self.question, self.standing, {**way.changes, slot: other, place: one})
+            first = then.key(objective) < way.key(objective)
+            if first and not broken(self.question, self.standing, then):
+                return self._exchanged(objective, then)
+        return way
+
+    def _within(self, aim: Aim, most: int, where: int) -> None:
+        """Where this answer holds, an aim is at most so much."""
+        terms = self.model.sum_of(aim)
+        if terms:
+            self.model.choices.at_most(terms, most, where=[where])
+
+    def _smaller(self, aims: list[Aim], way: Way) -> list[int]:
+        """Answers each of which makes a way smaller than this one in one of the aims, and no larger in those before.
+
+        In the first of them no way is larger.
+        """
+        found = []
+        for n, aim in enumerate(aims):
+            literal = self.model.choices.yes_no()
+            for earlier in aims[1:n]:
+                self._within(earlier, worth_of(earlier, way), literal)
+            least = sum(times * self.model.terms(key)[1] for key, times in aim)
+            if self.model.sum_of(aim) and worth_of(aim, way) > least:
+                self._within(aim, worth_of(aim, way) - 1, literal)
+                found.append(literal)
+        return found
+
+    def _smaller_ids(self, aims: list[Aim], way: Way) -> list[int]:
+        """Answers each of which makes a way come before this one by slot and shelf id, no larger in the aims."""
         slate, choices = self.model.slate, self.model.choices
         before: list[int] = []
         firsts = []
-        for slot, stays in ((slot, slate.stays[slot]) for slot in SLOTS if slot in slate.stays):
-            if slot in way.changes:
-                part = way.changes[slot]
-                smaller = [stays]
-                if part is not None:
-                    smaller += [
-                        literal
-                        for (place, name), literal in slate.changes.items()
-                        if place == slot and (name is None or name < part.id)
-                    ]
-                first = choices.yes_no()
-                firsts.append(first)
-                choices.any_of([~first, *smaller])
-                for literal in before:
-                    choices.any_of([~first, literal])
-                before.append(slate.changes[slot, part.id if part else None])
-            else:
-                before.append(stays)
-        choices.any_of([~where, *firsts])
+        same = choices.yes_no()
+        for aim in aims:
+            self._within(aim, worth_of(aim, way), same)
+        for slot in (slot for slot in SLOTS if slot in slate.stays):
+            if slot not in way.changes:
+                before.append(slate.stays[slot])
+                continue
+            part = way.changes[slot]
+            smaller = [slate.stays[slot]]
+            if part is not None:
+                smaller += [
+                    literal
+                    for (place, name), literal in slate.changes.items()
+                    if place == slot and (name is None or name < part.id)
+                ]
+            first = choices.yes_no()
+            firsts.append(first)
+            choices.any_of([~first, *smaller])
+            for literal in before:
+                choices.any_of([~first, literal])
+            choices.any_of([~first, same])
+            before.append(slate.changes[slot, part.id if part else None])
+        return firsts
 
     def _unproven(self, objective: str, bound: int) -> Best:
         """The best way met so far; time ran out."""
@@ -246,6 +269,11 @@ class Search:
                 choices.at_most(terms, most, where=[literal])
                 better.append(literal)
         choices.any_of(better)
+
+
+def worth_of(aim: Aim, way: Way) -> int:
+    """What an aim comes to by a way."""
+    return sum(times * int(getattr(way, key)) for key, times in aim)
 
 
 def listed_ways(search: Search) -> tuple[list[Listed], bool]:
