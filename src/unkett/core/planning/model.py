@@ -7,7 +7,6 @@ only lowers its bound: an answer that no table faults is as good as the bound sa
 
 from __future__ import annotations
 
-import itertools
 import time
 from collections import defaultdict
 from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
@@ -15,50 +14,21 @@ from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
 from attrs import frozen
 
 from unkett.core.planning.changes import Changes, Standing, in_slot_order
+from unkett.core.planning.costs import Costs
 from unkett.core.planning.dominance import Aim, Dominance, Own
 from unkett.core.planning.gears_table import GearsTable
 from unkett.core.planning.slate import Slate, left_open, slate_of
 from unkett.core.planning.table import Cost, Fault, Table, Ungeared, Wanted, size_of
 from unkett.core.planning.tables import tables_of
 from unkett.core.planning.wish import Question
-from unkett.core.solve import Choices
-from unkett.core.vocabulary import SLOTS
 
 AT_ONCE = 400  # combinations of a joint that is tabled before the first solve
 LOOK_AT_ONCE = 2_000  # the same of one look at it, which is quicker
 PLANE_MOST = 500  # combinations of a plane that is tabled around an answer
 LOOK_PLANE_MOST = 6_000
 SUM_MAX = 2**50
-WHAT_MAY_BE_MANY = 40  # needs of one joint, at most
 Guard = tuple[str, ...]  # ("wish", "keep.fork") or ("joint", rule, *slots)
-Terms = dict[int, int]
 ALLOW = ("wish", "allow_unmeasured")
-
-
-class Tally:
-    """A whole number that is at least a sum to which terms are still added."""
-
-    def __init__(self, choices: Choices, most: int) -> None:
-        self._choices = choices
-        self._most = most
-        self.total = self._rest = choices.whole(0, most)
-        self._new: Terms = {}
-
-    def add(self, number: int, times: int) -> None:
-        if times:
-            self._new[number] = times
-
-    def close(self) -> None:
-        """Hand over what was added since."""
-        if not self._new:
-            return
-        rest = self._choices.whole(0, self._most)
-        self._choices.at_most({**self._new, rest: 1, self._rest: -1}, 0)
-        self._rest, self._new = rest, {}
-
-    def round_up_from(self, sixtieths: Tally) -> None:
-        """This one is the other's sixtieths, rounded half up."""
-        self._choices.at_most({sixtieths.total: 1, self.total: -60}, 29)
 
 
 @frozen(kw_only=True)
@@ -82,11 +52,10 @@ class Model:
         self.dropped: Guard | None = None
         self.live = {slot: {group.place for group in groups} for slot, groups in self.slate.groups.items()}
         self._classes: dict[tuple[str, frozenset[int]], int] = {}
-        self._costs: dict[Cost, int] = {}
         self._wants: dict[int, int] = {}
         self._hint: dict[int, int] = {}
-        self._own: dict[int, Own] = {}
-        self._figures()
+        self.costs = Costs(question, self.slate)
+        self._own = self.costs.own
         self.dominance = Dominance(question, self.slate, self._own)
         wish = question.wish
         self._limited = () if wish.price_max is None else ("price",)
@@ -94,79 +63,6 @@ class Model:
         self._wishes()
         self.tables = tables_of(question, standing, self.slate)
         self._first_tables()
-
-    # what everything costs
-
-    def _figures(self) -> None:
-        question, choices = self.question, self.choices
-        parts = {part.id: part for part in question.shelf}
-        labour = question.labour_per_hour
-        slots = {slot for slot, _ in self.slate.changes}
-        need = list(question.needs.values())
-        needs_most = WHAT_MAY_BE_MANY * len(SLOTS)
-        self.minutes_most = sum(
-            max((part.minutes for part in parts.values() if slot in part.slots), default=0) for slot in slots
-        )
-        self.minutes_most += question.take_off_minutes * len(slots)
-        self.minutes_most += needs_most * max((effort.minutes for effort in need), default=0)
-        self.price_most = sum(
-            max((part.price for part in parts.values() if slot in part.slots), default=0) for slot in slots
-        )
-        self.price_most += needs_most * max((effort.price for effort in need), default=0)
-        self.price_most += labour * self.minutes_most // 60 + 1
-        self._sixtieths = Tally(choices, 60 * self.price_most + 60)
-        self._minutes = Tally(choices, self.minutes_most)
-        price = Tally(choices, self.price_most)
-        price.round_up_from(self._sixtieths)
-        self.price, self.minutes = price.total, self._minutes.total
-        levels = sorted({part.days for part in parts.values() if part.days})
-        reached = [choices.yes_no() for _ in levels]
-        for lower, higher in itertools.pairwise(reached):
-            choices.any_of([~higher, lower])
-        self.days_terms: Terms = {
-            literal: level - before
-            for literal, level, before in zip(reached, levels, [0, *levels], strict=False)
-        }
-        self.days_most = levels[-1] if levels else 0
-        late = question.wish.ready_in_days_max
-        self.day_levels = [days for days in (0, *levels) if late is None or days <= late]
-        for (slot, name), literal in self.slate.changes.items():
-            part = parts[name] if name is not None else None
-            minutes = part.minutes if part else question.take_off_minutes
-            own = self._own[literal] = Own(
-                slot=slot,
-                on=part is not None,
-                price=60 * (part.price if part else 0) + labour * minutes,
-                minutes=minutes,
-                days=part.days if part else 0,
-                grams=(part.grams if part else 0) - question.stands_g.get(slot, 0),
-                not_from_bin=int(part is not None and not part.from_bin),
-            )
-            self._minutes.add(literal, minutes)
-            self._sixtieths.add(literal, own.price)
-            if own.days:
-                choices.any_of([~literal, reached[levels.index(own.days)]])
-
-    def terms(self, key: str) -> tuple[Terms, int, int]:
-        """A key as a sum, with the least and the most it can be."""
-        if key == "price":
-            return {self.price: 1}, 0, self.price_most
-        if key == "minutes":
-            return {self.minutes: 1}, 0, self.minutes_most
-        if key == "days":
-            return self.days_terms, 0, self.days_most
-        terms = {literal: worth for literal, own in self._own.items() if (worth := getattr(own, key))}
-        slots = len(SLOTS)
-        low, high = (bound(terms.values(), default=0) for bound in (min, max))
-        return terms, slots * min(low, 0), slots * max(high, 0)
-
-    def sum_of(self, aim: Aim) -> Terms:
-        """An aim as one sum."""
-        terms: Terms = {}
-        for key, times in aim:
-            for number, worth in self.terms(key)[0].items():
-                terms[number] = terms.get(number, 0) + times * worth
-        return terms
 
     # what is wished
 
@@ -203,10 +99,10 @@ class Model:
             choices.any_of([~self.guard("wish", f"empty.{slot}"), slate.nothing[slot]])
             self._narrow(slot, {slate.nothing[slot]})
         if wish.price_max is not None:
-            choices.at_most({self.price: 1}, wish.price_max, where=[self.guard("wish", "price_max")])
+            choices.at_most({self.costs.price: 1}, wish.price_max, where=[self.guard("wish", "price_max")])
         if wish.ready_in_days_max is not None:
             guard = self.guard("wish", "ready_in_days_max")
-            choices.at_most(self.days_terms, wish.ready_in_days_max, where=[guard])
+            choices.at_most(self.costs.days_terms, wish.ready_in_days_max, where=[guard])
         if not wish.allow_unmeasured:
             self.guard(*ALLOW)
 
@@ -310,13 +206,7 @@ class Model:
         if isinstance(consequence, (Fault, Ungeared)):
             return [~self.guard(*name) for name in _guards_of(consequence)]
         if isinstance(consequence, Cost):
-            if consequence not in self._costs:
-                literal = self._costs[consequence] = self.choices.yes_no()
-                effort = consequence.effort
-                self._minutes.add(literal, effort.minutes)
-                labour = self.question.labour_per_hour * effort.minutes
-                self._sixtieths.add(literal, 60 * effort.price + labour)
-            return [self._costs[consequence]]
+            return [self.costs.need(consequence)]
         assert isinstance(consequence, Wanted)
         if consequence.place not in self._wants:
             literal = self._wants[consequence.place] = self.choices.yes_no()
@@ -352,11 +242,10 @@ class Model:
         parts are told apart. `worth` is what the aim comes to by a way that is known. `seen` is told every way that is
         met on the road.
         """
-        terms = self.sum_of(aim)
+        terms = self.costs.sum_of(aim)
         bound = -SUM_MAX
         while True:
-            self._minutes.close()
-            self._sixtieths.close()
+            self.costs.close()
             left = deadline - time.monotonic()
             if left <= 0 or unwanted():
                 return Found(changes=None, proven=False, bound=bound)

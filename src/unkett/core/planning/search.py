@@ -99,7 +99,7 @@ class Search:
         keys = FIRST_KEYS[objective][1:] if objective == "soonest" else FIRST_KEYS[objective]
         found: list[tuple[Aim, tuple[str, ...]]] = []
         for pair in (keys[:2], keys[2:]):
-            bounds = [self.model.terms(key) for key in pair]
+            bounds = [self.model.costs.terms(key) for key in pair]
             span = bounds[-1][2] - bounds[-1][1] + 1
             if len(pair) == 2 and max(abs(bounds[0][1]), abs(bounds[0][2])) * span < SUM_MAX:
                 found.append((((pair[0], span), (pair[1], 1)), pair))
@@ -141,7 +141,7 @@ class Search:
             return self._unproven(objective, bound)
         way = self.lay(found.changes)
         for key in rows[0][1]:
-            terms = self.model.terms(key)[0]
+            terms = self.model.costs.terms(key)[0]
             if terms:
                 self.model.choices.at_most(terms, getattr(way, key), where=[stage])
         return self._last(objective, aims, way, deadline, bound)
@@ -151,7 +151,7 @@ class Search:
         if objective != "soonest":
             found = self._least(objective, aims[0], deadline, aims[:1])
             return found, self._bound(aims[0], found.bound)
-        for days in self.model.day_levels:
+        for days in self.model.costs.day_levels:
             self.model.latest = days
             found = self._least(objective, aims[0], deadline, aims[:1])
             if found.changes is not None or not found.proven:
@@ -161,8 +161,8 @@ class Search:
     def _bound(self, aim: Aim, bound: int) -> int:
         """What an aim's first key cannot be below, from the bound of the whole sum."""
         (first, span), *rest = aim
-        most = sum(times * self.model.terms(key)[2] for key, times in rest)
-        return max(self.model.terms(first)[1], -(-(bound - most) // span))
+        most = sum(times * self.model.costs.terms(key)[2] for key, times in rest)
+        return max(self.model.costs.terms(first)[1], -(-(bound - most) // span))
 
     def _last(self, objective: str, aims: list[Aim], way: Way, deadline: float, bound: int) -> Best:
         """Of the ways alike in the first aim, which is held, the first by the other aims and the ids.
@@ -198,7 +198,7 @@ class Search:
 
     def _within(self, aim: Aim, most: int, where: int) -> None:
         """Where this answer holds, an aim is at most so much."""
-        terms = self.model.sum_of(aim)
+        terms = self.model.costs.sum_of(aim)
         if terms:
             self.model.choices.at_most(terms, most, where=[where])
 
@@ -212,8 +212,8 @@ class Search:
             literal = self.model.choices.yes_no()
             for earlier in aims[1:n]:
                 self._within(earlier, worth_of(earlier, way), literal)
-            least = sum(times * self.model.terms(key)[1] for key, times in aim)
-            if self.model.sum_of(aim) and worth_of(aim, way) > least:
+            least = sum(times * self.model.costs.terms(key)[1] for key, times in aim)
+            if self.model.costs.sum_of(aim) and worth_of(aim, way) > least:
                 self._within(aim, worth_of(aim, way) - 1, literal)
                 found.append(literal)
         return found
@@ -262,7 +262,7 @@ class Search:
             model.dominance.hinder([model.slate.changes[named]])
         better = []
         for key in FIGURES:
-            terms, low, _ = self.model.terms(key)
+            terms, low, _ = self.model.costs.terms(key)
             most = getattr(way, key) - 1
             if terms and most >= low:
                 literal = choices.yes_no()
