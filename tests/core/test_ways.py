@@ -11,7 +11,7 @@ import pytest
 from tests.core.ways_oracle import KEYS, compare, small_question
 from unkett.core.errors import InputError
 from unkett.core.planning.reading import question_from
-from unkett.core.planning.search import Search, Watch
+from unkett.core.planning.search import Best, Search, Watch, listed_ways
 from unkett.core.planning.ways import find_ways, ways_json
 
 DEMO = Path(__file__).resolve().parents[2] / "src/unkett/web/demo"
@@ -235,3 +235,21 @@ def test_a_question_with_its_build_alone_is_enough() -> None:
     for wrong in (None, [], "a", {}):
         with pytest.raises(InputError, match=r"build|object"):
             ways_json(wrong)
+
+
+def test_a_way_told_for_two_objectives_keeps_the_bound_of_its_first() -> None:
+    """5.00 is proven the cheapest; that one change is the fewest is not: the bound told is the money."""
+    search = Search.of(
+        question_from({"build": NINE, "shelf": [chain(9, id="a", price=5)], "best": ["cheapest", "fewest"]})
+    )
+    way = search.best("cheapest").way
+
+    class Told:
+        question = search.question
+
+        def best(self, objective: str) -> Best:
+            sure = objective == "cheapest"
+            return Best(way=way, proven=sure, bound=None if sure else 0)
+
+    listed, _ = listed_ways(Told())
+    assert [(one.best, one.proven, one.bound) for one in listed] == [(("cheapest", "fewest"), False, 500)]

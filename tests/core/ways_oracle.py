@@ -1,4 +1,4 @@
-"""Ways by trying every combination, straight from the contract: slow, and written without a look at the search."""
+"""Ways by trying every combination, straight from `docs/ways.md`: slow, and written without a look at the search."""
 
 from __future__ import annotations
 

@@ -130,6 +130,14 @@ def test_what_a_process_left_running_waits_again(owner, plan) -> None:
     assert task.state == TaskState.DONE
 
 
+def test_what_ended_its_process_twice_is_given_up(owner, plan) -> None:
+    task = ask_ways(actor=owner, plan_id=plan.pk, wish={}, best=["cheapest"])
+    Task.objects.filter(pk=task.pk).update(state=TaskState.RUNNING, tries=2)
+    assert (begin_again(), do_next()) == (0, False)
+    task.refresh_from_db()
+    assert (task.state, "could not be worked out" in task.says) == (TaskState.FAILED, True)
+
+
 def test_a_workshop_may_wait_for_a_few_searches_only(owner, plan) -> None:
     for _ in range(5):
         ask_ways(actor=owner, plan_id=plan.pk, wish={}, best=["cheapest"])
@@ -149,7 +157,7 @@ def test_a_way_whose_part_is_gone_is_refused_and_nothing_is_stored(owner, plan, 
     assert Plan.objects.count() == 1
 
 
-def test_the_stored_answer_is_the_contracts(owner, plan, shelf) -> None:
+def test_what_is_stored_is_what_the_command_line_tells(owner, plan, shelf) -> None:
     ask_ways(actor=owner, plan_id=plan.pk, wish={"require": WIDE}, best=["cheapest", "soonest"])
     do_next()
     task = ways_asked(owner, plan.pk)

@@ -1,4 +1,4 @@
-"""Changes laid on a bike by the contract of ways, and what they come to: sound, whole, price, minutes, days, grams."""
+"""Changes laid on a bike as `docs/ways.md` says, and what they come to: sound, whole, price, minutes, days, grams."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from unkett.core.build import Build, Part
 from unkett.core.engine import Check, check, check_again
 from unkett.core.finding import Finding, Verdict
 from unkett.core.openslots import wanted_slots
-from unkett.core.planning.wish import Effort, Question, ShelfPart, attrs_reader
+from unkett.core.planning.wish import KEYS, Effort, Question, ShelfPart, attrs_reader
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.vocabulary import SLOTS
 
@@ -148,13 +148,7 @@ class Way:
 
     def key(self, best: str) -> Key:
         """The keys by which an objective compares ways, smaller first."""
-        first = {
-            "cheapest": (self.price, self.count, self.minutes, self.days),
-            "fewest": (self.count, self.price, self.minutes, self.days),
-            "soonest": (self.days, self.price, self.count, self.minutes),
-            "lightest": (self.grams, self.price, self.count, self.minutes),
-            "bin": (self.not_from_bin, self.price, self.count, self.minutes),
-        }[best]
+        first = tuple(getattr(self, name) for name in KEYS[best])
         return (*first, self.ids)
 
 

@@ -16,6 +16,12 @@ from unkett.core.figures import Facts, wheel_radius
 LENGTHS = ("length_left_mm", "length_right_mm")
 
 
+def to_lace(spokes: Part) -> Part:
+    """These spokes, still to be cut and laced to the lengths worked out."""
+    kept = {name: value for name, value in spokes.attrs.items() if name not in LENGTHS}
+    return evolve(spokes, attrs={**kept, "to_lace": True})
+
+
 def laid_over(build: Build, changes: Mapping[str, Part | None]) -> Build:
     """The bike with other parts in some slots, or with nothing fitted there (None).
 
@@ -30,8 +36,7 @@ def laid_over(build: Build, changes: Mapping[str, Part | None]) -> Build:
         spokes = then.parts.get(f"{end}_spokes")
         laced_anew = changes.get(f"{end}_hub") or changes.get(f"{end}_rim")
         if spokes is not None and laced_anew and f"{end}_spokes" not in changes:
-            kept = {name: value for name, value in spokes.attrs.items() if name not in LENGTHS}
-            then = then.with_part(f"{end}_spokes", evolve(spokes, attrs={**kept, "to_lace": True}))
+            then = then.with_part(f"{end}_spokes", to_lace(spokes))
     frame = then.parts.get("frame")
     if frame is None or "frame" in changes:
         return then

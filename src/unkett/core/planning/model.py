@@ -150,8 +150,8 @@ class Model:
             }
             self.live[slot] -= gone
 
-    def _tabulate(self, table: Table, box: Sequence[Sequence[int]]) -> bool:
-        """Works out a box of combinations and hands its consequences over; whether there were any new ones."""
+    def _tabulate(self, table: Table, box: Sequence[Sequence[int]]) -> None:
+        """Works out a box of combinations and hands its consequences over."""
         told = table.told
         if not table.slots:
             combination: tuple[int, ...] = ()
@@ -159,8 +159,7 @@ class Model:
             if found is not None and combination not in told:
                 told.add(combination)
                 self.choices.any_of(self._leads_to(found))
-                return True
-            return False
+            return
         long = max(range(len(box)), key=lambda n: len(box[n]))
         rows: dict[tuple[tuple[int, ...], Hashable], list[int]] = {}
         for combination in _box(box):
@@ -175,7 +174,6 @@ class Model:
             slots = [n for n in range(len(table.slots)) if n != long]
             clause += [~self._class(table, n, [one]) for n, one in zip(slots, others, strict=True)]
             self.choices.any_of(clause)
-        return bool(rows)
 
     def _counts(self, consequence: Hashable) -> bool:
         """Whether a consequence matters among the guards that are looked at."""

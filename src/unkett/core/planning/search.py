@@ -12,16 +12,9 @@ from unkett.core.errors import CoreError
 from unkett.core.planning.changes import Changes, Key, Standing, Way, broken, lay
 from unkett.core.planning.dominance import Aim
 from unkett.core.planning.model import SUM_MAX, Found, Model
-from unkett.core.planning.wish import Question
+from unkett.core.planning.wish import KEYS, Question
 from unkett.core.vocabulary import SLOTS
 
-FIRST_KEYS = {
-    "cheapest": ("price", "count", "minutes", "days"),
-    "fewest": ("count", "price", "minutes", "days"),
-    "soonest": ("days", "price", "count", "minutes"),
-    "lightest": ("grams", "price", "count", "minutes"),
-    "bin": ("not_from_bin", "price", "count", "minutes"),
-}
 FIGURES = ("price", "count", "days", "minutes", "grams")
 
 
@@ -36,7 +29,10 @@ class Best:
 
 @frozen(kw_only=True, eq=False)
 class Listed:
-    """A way with the objectives by which it is the best; none for a further way."""
+    """A way with the objectives by which it is the best; none for a further way.
+
+    `bound` is what the first key of the first objective cannot be below.
+    """
 
     way: Way
     best: tuple[str, ...] = ()
@@ -96,7 +92,7 @@ class Search:
 
         The soonest ways are the cheapest of the fewest days in which there are any.
         """
-        keys = FIRST_KEYS[objective][1:] if objective == "soonest" else FIRST_KEYS[objective]
+        keys = KEYS[objective][1:] if objective == "soonest" else KEYS[objective]
         found: list[tuple[Aim, tuple[str, ...]]] = []
         for pair in (keys[:2], keys[2:]):
             bounds = [self.model.costs.terms(key) for key in pair]
@@ -193,6 +189,7 @@ class Search:
             then = lay(self.question, self.standing, {**way.changes, slot: other, place: one})
             first = then.key(objective) < way.key(objective)
             if first and not broken(self.question, self.standing, then):
+                self.met.append(then)
                 return self._exchanged(objective, then)
         return way
 
@@ -290,10 +287,9 @@ def listed_ways(search: Search) -> tuple[list[Listed], bool]:
         way = best.way
         if way.ids in by_ids:
             old = ways[by_ids[way.ids]]
-            proven = old.proven and best.proven
-            bound = old.bound if old.bound is not None else best.bound
+            bound = way.key(old.best[0])[0] if old.proven else old.bound
             ways[by_ids[way.ids]] = Listed(
-                way=old.way, best=(*old.best, objective), proven=proven, bound=bound
+                way=old.way, best=(*old.best, objective), proven=old.proven and best.proven, bound=bound
             )
         else:
             by_ids[way.ids] = len(ways)

@@ -9,7 +9,7 @@ from __future__ import annotations
 import functools
 import itertools
 import math
-from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
 
 from attrs import frozen
 
@@ -102,10 +102,6 @@ class Table:
             [n for n, groups in enumerate(classes) if any(group.place in live[slot] for group in groups)]
             for slot, classes in zip(self.slots, self.classes, strict=True)
         ]
-
-    def unknown(self, box: Sequence[Sequence[int]]) -> Iterator[Combination]:
-        """The combinations of a box that were not worked out yet."""
-        return (found for found in itertools.product(*box) if found not in self.known)
 
     def plane(
         self, combination: Combination, live: Sequence[Sequence[int]], most: int

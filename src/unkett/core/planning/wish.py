@@ -13,7 +13,14 @@ from unkett.core.calc.gears import circumference
 from unkett.core.settings import DEFAULTS, Settings
 
 FORMAT = "unkett.wish/1"
-BEST = ("cheapest", "fewest", "soonest", "lightest", "bin")
+KEYS: dict[str, tuple[str, ...]] = {
+    "cheapest": ("price", "count", "minutes", "days"),
+    "fewest": ("count", "price", "minutes", "days"),
+    "soonest": ("days", "price", "count", "minutes"),
+    "lightest": ("grams", "price", "count", "minutes"),
+    "bin": ("not_from_bin", "price", "count", "minutes"),
+}  # by what is best, what ways are compared by in turn, smaller first; ids come last
+BEST = tuple(KEYS)
 WHERE_FROM = ("bin", "stock", "supplier")
 PLAIN_OPS = ("==", "!=", "<=", ">=", "in")
 LIST_OPS = ("max<=", "max>=", "min<=", "min>=", "len==", "has")

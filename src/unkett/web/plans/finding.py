@@ -26,6 +26,7 @@ from unkett.web.plans.shelf import (
     BENCH,
     CATALOGUE,
     LACE,
+    TAKE_OFF_MINUTES,
     labour_cents,
     laced_anew,
     needs_here,
@@ -44,7 +45,6 @@ WAYS = "ways"
 PICK = rf"({CATALOGUE}|{BENCH})\d{{1,12}}|{LACE}(front|rear)"
 SECONDS = 30.0
 MORE = 2
-TAKE_OFF_MINUTES = 5
 
 
 def ask_ways(
@@ -113,7 +113,7 @@ def search_ways(task: Task, report: Report) -> Any:
 
 
 def _card(question: Question, found: Ways, listed: Listed) -> dict[str, Any]:
-    """A way with what its card shows beside the contract's figures: names, and what laying it on the bike adds."""
+    """A way with what its card shows beside what `./unkett plan` tells: names, and what laying it on the bike adds."""
     way = listed.way
     laced = {part.id for part in laced_anew(question.build)}
     changes = {

@@ -19,12 +19,11 @@ from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.queries import settings_of
 from unkett.web.plans.models import Agreement, Change, Plan, QuoteLine, State
 from unkett.web.plans.queries import Planned, planned
-from unkett.web.plans.shelf import labour_cents, minutes_to_fit, needs_here
+from unkett.web.plans.shelf import TAKE_OFF_MINUTES, labour_cents, minutes_to_fit, needs_here
 from unkett.web.plans.writing import write_plan
 from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import User
 
-TAKE_OFF_MINUTES = 5
 TITLE_MAX, PRICE_UNDER, MINUTES_MAX = 200, 1_000_000, 10_000
 PART, NEED, ACCEPT, EXTRA = "Parts", "What the joints need", "To accept", "Beside that"
 

@@ -6,9 +6,11 @@ from collections.abc import Mapping
 from decimal import Decimal
 from typing import Any
 
+from attrs import evolve
 from django.db.models import QuerySet
 
-from unkett.core.build import Build, plain, stored_part
+from unkett.core.build import Build, stored_part
+from unkett.core.planning.laying import to_lace
 from unkett.core.planning.wish import Effort, ShelfPart
 from unkett.core.settings import Settings
 from unkett.core.standards import lookup, table
@@ -20,7 +22,7 @@ from unkett.web.catalogue.queries import on_offer
 from unkett.web.workshop.models import User
 
 CATALOGUE, BENCH, LACE = "c", "b", "lace-"  # what the ids of the shelf begin with
-LENGTHS = ("length_left_mm", "length_right_mm")
+TAKE_OFF_MINUTES = 5  # to take a part off and put nothing in its place
 
 
 def minutes_to_fit(kind: str) -> int:
@@ -78,8 +80,7 @@ def laced_anew(build: Build) -> list[ShelfPart]:
     for end in ("front", "rear"):
         spokes = build.parts.get(f"{end}_spokes")
         if spokes is not None:
-            attrs = {name: value for name, value in spokes.attrs.items() if name not in LENGTHS}
-            part = stored_part("spokes", f"{spokes.name}, cut anew", plain({**attrs, "to_lace": True}))
+            part = evolve(to_lace(spokes), name=f"{spokes.name}, cut anew")
             found.append(ShelfPart(id=f"{LACE}{end}", slots=(f"{end}_spokes",), part=part))
     return found
 

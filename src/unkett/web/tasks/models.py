@@ -29,6 +29,7 @@ class Task(models.Model):
     found = models.JSONField(null=True)
     says = models.CharField(max_length=300, blank=True)  # why it failed
     state = models.CharField(max_length=10, choices=TaskState, default=TaskState.WAITING)
+    tries = models.PositiveSmallIntegerField(default=0)  # how often it was taken up
     stop_wanted = models.BooleanField(default=False)
     made = models.DateTimeField(auto_now_add=True)
     started = models.DateTimeField(null=True)

@@ -23,6 +23,7 @@ from unkett.web.workshop.services import log
 
 CHANNEL = "unkett_tasks"
 AT_ONCE = 5  # pieces of work of one workshop that may wait or run
+TRIES_MOST = 2
 TELL_SECONDS = 0.5  # how often what was found so far is written, and whether it is still wanted is asked
 BROKE = "It could not be worked out; the log of the background process says why."
 
@@ -79,7 +80,9 @@ def stop_task(*, actor: User, task_id: int) -> Task:
 
 
 def begin_again() -> int:
-    """What a process that ended left running waits again; how many."""
+    """What a process that ended left running waits again; how many. What ended it twice is given up."""
+    given_up = {"state": TaskState.FAILED, "says": BROKE, "ended": timezone.now()}
+    Task.objects.filter(state=TaskState.RUNNING, tries__gte=TRIES_MOST).update(**given_up)
     return Task.objects.filter(state=TaskState.RUNNING).update(state=TaskState.WAITING, started=None)
 
 
@@ -92,8 +95,8 @@ def do_next() -> bool:
         task = waiting.select_related("workshop", "made_by__workshop").order_by("pk").first()
         if task is None:
             return False
-        task.state, task.started = TaskState.RUNNING, timezone.now()
-        task.save(update_fields=["state", "started"])
+        task.state, task.started, task.tries = TaskState.RUNNING, timezone.now(), task.tries + 1
+        task.save(update_fields=["state", "started", "tries"])
     _do(task)
     return True
 

@@ -1,4 +1,4 @@
-"""The wish in a mechanic's words; it writes the wish of the contract."""
+"""The wish in a mechanic's words; it writes the wish of `docs/ways.md`."""
 
 from __future__ import annotations
 
@@ -90,7 +90,7 @@ class WishForm(forms.Form):
         return [name for name in BEST if name in self.cleaned_data["best"]] or [BEST[0]]
 
     def wish(self) -> dict[str, Any]:
-        """The contract's wish."""
+        """The wish as `docs/ways.md` has it."""
         asked = self.cleaned_data
         rows = [
             ("cassette", "speeds", "==", asked["speeds"]),
