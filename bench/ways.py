@@ -137,7 +137,7 @@ def timed(count: int, wish: Json, best: str) -> tuple[float, bool, int]:
     begin = time.perf_counter()
     found = find_ways(question)
     took = time.perf_counter() - begin
-    return took, all(listed.proven for listed in found.ways), len(found.ways)
+    return took, bool(found.ways) and all(listed.proven for listed in found.ways), len(found.ways)
 
 
 def times() -> Json:

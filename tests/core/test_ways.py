@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 from pathlib import Path
 from typing import Any
@@ -10,9 +11,12 @@ import pytest
 
 from tests.core.ways_oracle import KEYS, compare, small_question
 from unkett.core.errors import InputError
+from unkett.core.planning.gears_table import gears_table
 from unkett.core.planning.reading import question_from
 from unkett.core.planning.search import Best, Search, Watch, listed_ways
+from unkett.core.planning.slate import slate_of
 from unkett.core.planning.ways import find_ways, ways_json
+from unkett.core.planning.wish import GearsWanted
 
 DEMO = Path(__file__).resolve().parents[2] / "src/unkett/web/demo"
 BIKES = [row["build"] for row in json.loads((DEMO / "bikes.json").read_text())]
@@ -253,3 +257,36 @@ def test_a_way_told_for_two_objectives_keeps_the_bound_of_its_first() -> None:
 
     listed, _ = listed_ways(Told())
     assert [(one.best, one.proven, one.bound) for one in listed] == [(("cheapest", "fewest"), False, 500)]
+
+
+def test_the_bound_on_gears_holds_for_whatever_reaches_them() -> None:
+    """Every ring, sprocket, rim and tyre that together meet the wish keep both sums; sizes left out count as best."""
+    rings = [(30,), (50, 34), (46,), None]
+    cogs = [(11, 28), (11, 34), (13, 42), None]
+    rims, tyres = (622, 559, 349, None), ((622, 28), (622, 50), (559, 60), (None, 40), (349, None))
+    shelf = [
+        *({"id": f"r{n}", "part": {"kind": "chainrings", "name": "r", "attrs": {"teeth": list(t)} if t else {}}}
+          for n, t in enumerate(rings)),
+        *({"id": f"c{n}", "part": {"kind": "cassette", "name": "c",
+           "attrs": {"teeth": list(t), "speeds": 2} if t else {}}} for n, t in enumerate(cogs)),
+        *({"id": f"f{n}", "slots": ["rear_rim"], "part": {"kind": "rim", "name": "f",
+           "attrs": {"bsd_mm": b} if b else {}}} for n, b in enumerate(rims)),
+        *({"id": f"t{n}", "slots": ["rear_tyre"], "part": {"kind": "tyre", "name": "t",
+           "attrs": {**({"bsd_mm": b} if b else {}), **({"width_mm": w} if w else {})}}}
+          for n, (b, w) in enumerate(tyres)),
+    ]  # fmt: skip
+    wanted = GearsWanted(lowest_m_max=2.2, highest_m_min=6.0)
+    slate = slate_of(question_from({"build": {"parts": {}}, "wish": {}, "shelf": shelf}))
+    bounds = list(gears_table(slate, wanted).bounds())
+    slots = list(bounds[0][0])
+    met = missed = 0
+    for groups in itertools.product(*(slate.groups[slot] for slot in slots)):
+        values = {"rear_hub": {}, **{s: g.values or {} for s, g in zip(slots, groups, strict=True)}}
+        sums = [sum(w[s][g.place] for s, g in zip(slots, groups, strict=True)) - most for w, most in bounds]
+        if wanted.met_by(values.__getitem__):
+            met += 1
+            assert max(sums) <= 0
+        else:
+            missed += max(sums) > 0
+    assert met > 20
+    assert missed > 100

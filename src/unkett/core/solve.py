@@ -199,6 +199,8 @@ class Choices:
         parameters.max_time_in_seconds = max(seconds, 0.001)
         parameters.random_seed = SEED
         parameters.num_workers = 1
+        parameters.linearization_level = 2  # clauses too: most of the bound comes from them
+        parameters.cut_level = 0
         parameters.relative_gap_limit = 0.0
         parameters.absolute_gap_limit = 0.0
         done = threading.Event()

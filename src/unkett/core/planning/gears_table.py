@@ -1,8 +1,13 @@
-"""The wished gears as a table. They grow with rings and wheel, so that one miss tells of many others."""
+"""The wished gears as a table. They grow with rings and wheel, so that one miss tells of many others.
+
+A development is a product, so that its logarithm is a sum over the slots: a bound on it tells the solver at once most
+of what the table would tell it box by box.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Iterator, Mapping
+import math
+from collections.abc import Callable, Hashable, Iterator, Mapping
 from typing import Any
 
 from unkett.core.calc.gears import circumference
@@ -11,6 +16,10 @@ from unkett.core.planning.slate import GEAR_READS, Group, Slate
 from unkett.core.planning.table import Combination, Table, Ungeared
 from unkett.core.planning.wish import GearsWanted, wheel_of
 
+MILLIONTHS = 1_000_000  # logarithms are handed over in whole millionths
+Bound = tuple[
+    dict[str, list[int]], int
+]  # by slot, by place of the group a weight; what they are at most together
 Box = dict[int, list[int]]  # by place of the slot the classes it spans; a slot left out is all the same
 
 
@@ -24,17 +33,62 @@ def gears_table(slate: Slate, wanted: GearsWanted) -> GearsTable:
         teeth = (group.values or {}).get("teeth")
         return (min(teeth), max(teeth)) if teeth else signs(group.values or {}, False, GEAR_READS[slot])
 
-    return GearsTable(slate, list(GEAR_READS), sign, evaluate).wishing(wanted)
+    return GearsTable(slate, list(GEAR_READS), sign, evaluate).wishing(slate, wanted)
 
 
 class GearsTable(Table):
     """A table that tells whole boxes of combinations which miss what is wished."""
 
     _wanted = GearsWanted()
+    _groups: Mapping[str, list[Group]]
 
-    def wishing(self, wanted: GearsWanted) -> GearsTable:
-        self._wanted = wanted
+    def wishing(self, slate: Slate, wanted: GearsWanted) -> GearsTable:
+        self._groups, self._wanted = slate.groups, wanted
         return self
+
+    def bounds(self) -> Iterator[Bound]:
+        """Sums that every way with the wished gears keeps: of the lowest gear, and of the highest turned round."""
+        if self._wanted.lowest_m_max is not None:
+            yield self._bounded(1, self._wanted.lowest_m_max)
+        if self._wanted.highest_m_min is not None:
+            yield self._bounded(-1, self._wanted.highest_m_min)
+
+    def _bounded(self, sign: int, wanted_m: float) -> Bound:
+        """ln ring - ln sprocket + ln wheel within ln of what is wanted, each slot by itself and on the safe side.
+
+        Of bead seat d and tyre w, ln(d + 2w) = ln d + ln(1 + 2w/d); the tyre's share is taken on the seat with which
+        it is least (sign -1: most). What has no figure is taken for the best there is.
+        """
+        end, other = (min, max) if sign > 0 else (max, min)
+        seats = self._figures("rear_rim", _seat) + self._figures("rear_tyre", _seat)
+        on_mm = other((mm for mm in seats if mm is not None), default=1.0)
+        rings = self._figures("chainrings", lambda values: _of(end, values.get("teeth")))
+        cogs = self._figures("cassette", lambda values: _of(other, values.get("teeth")))
+        wide = self._figures(
+            "rear_tyre", lambda values: wheel_of({"rear_tyre": values, "rear_rim": {}}.__getitem__)[1]
+        )
+        shares = {
+            "chainrings": [_ln(ring, sign) for ring in rings],
+            "cassette": [_ln(cog, -sign) for cog in cogs],
+            "rear_rim": [_ln(mm, sign) for mm in self._figures("rear_rim", _seat)],
+            "rear_tyre": [_ln(1 + 2 * mm / on_mm if mm is not None else None, sign) for mm in wide],
+        }
+        least = {
+            slot: min((one for one in row if one is not None), default=0.0) for slot, row in shares.items()
+        }
+        least["rear_rim"] = min((ln for mm in seats if (ln := _ln(mm, sign)) is not None), default=0.0)
+        most = sign * math.log(wanted_m * 1000 / math.pi) - sum(least.values())
+        weights = {
+            slot: [
+                math.floor(MILLIONTHS * ((least[slot] if one is None else one) - least[slot])) for one in row
+            ]
+            for slot, row in shares.items()
+        }
+        return weights, math.ceil(MILLIONTHS * most)
+
+    def _figures(self, slot: str, read: Callable[[Mapping[str, Any]], float | None]) -> list[float | None]:
+        """By place of the group what is read of it."""
+        return [read(group.values or {}) for group in self._groups[slot]]
 
     def boxes(self, combination: Combination) -> Iterator[Box]:
         """Boxes of combinations that all miss, among them the one given; without figures one class misses alone."""
@@ -126,3 +180,15 @@ class GearsTable(Table):
                 ):
                     box[n].append(place)
         return box
+
+
+def _seat(values: Mapping[str, Any]) -> float | None:
+    return values.get("bsd_mm")
+
+
+def _of(end: Callable[[Any], float], teeth: Any) -> float | None:
+    return end(teeth) if teeth else None
+
+
+def _ln(value: float | None, sign: int) -> float | None:
+    return None if value is None else sign * math.log(value)

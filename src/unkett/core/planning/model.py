@@ -27,6 +27,7 @@ LOOK_AT_ONCE = 2_000  # the same of one look at it, which is quicker
 PLANE_MOST = 500  # combinations of a plane that is tabled around an answer
 LOOK_PLANE_MOST = 6_000
 SUM_MAX = 2**50
+PROMISING = 10  # parts of a slot that are tried before all others
 Guard = tuple[str, ...]  # ("wish", "keep.fork") or ("joint", rule, *slots)
 ALLOW = ("wish", "allow_unmeasured")
 
@@ -54,6 +55,7 @@ class Model:
         self._classes: dict[tuple[str, frozenset[int]], int] = {}
         self._wants: dict[int, int] = {}
         self._hint: dict[int, int] = {}
+        self._tried: set[int] = set()  # parts that an answer held
         self.costs = Costs(question, self.slate)
         self._own = self.costs.own
         self.dominance = Dominance(question, self.slate, self._own)
@@ -63,6 +65,9 @@ class Model:
         self._wishes()
         self.tables = tables_of(question, standing, self.slate)
         self._first_tables()
+        for table in self.tables:
+            if isinstance(table, GearsTable):
+                self._bound_gears(table)
 
     # what is wished
 
@@ -129,6 +134,20 @@ class Model:
         for table in waiting:
             for look in table.by_look:
                 self._at_once(look, LOOK_AT_ONCE)
+
+    def _bound_gears(self, table: GearsTable) -> None:
+        """What the wished gears want of every slot together; a part is hindered by all that asks less of the others."""
+        guard = self.guard("wish", "gears")
+        for weights, most in table.bounds():
+            terms: dict[int, int] = {}
+            for slot, by_place in weights.items():
+                for weight in sorted({*by_place} - {0}):
+                    heavy = [group for group in self.slate.groups[slot] if by_place[group.place] >= weight]
+                    self.dominance.hinder(state.literal for group in heavy for state in group.states)
+                for group in self.slate.groups[slot]:
+                    for state in group.states:
+                        terms[state.literal] = terms.get(state.literal, 0) + by_place[group.place]
+            self.choices.at_most(terms, most, where=[guard])
 
     def _at_once(self, table: Table, most: int) -> bool:
         """Tables all that is still possible, where that is little enough."""
@@ -239,28 +258,52 @@ class Model:
         are compared in turn; `limits` are keys in which a way may have to be no worse, and `ids` says whether equal
         parts are told apart. `worth` is what the aim comes to by a way that is known. `seen` is told every way that is
         met on the road.
+
+        Before all that may be needed is opened, the most promising parts alone are asked: what they run into is quickly
+        learnt.
         """
         terms = self.costs.sum_of(aim)
         bound = -SUM_MAX
+        narrow = bool(terms)
         while True:
             self.costs.close()
             left = deadline - time.monotonic()
             if left <= 0 or unwanted():
                 return Found(changes=None, proven=False, bound=bound)
-            self._open(self._needed(aim, aims or ((aim,) if aim else ()), limits, ids, worth))
+            needed = self._needed(aim, aims or ((aim,) if aim else ()), limits, ids, worth)
+            few = self._promising(needed, aim) if narrow else needed
+            self._open(few)
             answer = self.choices.least(terms, seconds=left, hint=self._hint, unwanted=unwanted)
             if not answer.possible:
+                if len(few) < len(needed):
+                    narrow = False
+                    continue
                 return Found(changes=None, proven=answer.proven, bound=max(bound, answer.bound))
-            bound = max(bound, answer.bound)
             self._hint = {number: value for number, value in enumerate(answer.values) if value}
+            self._tried.update(number for number in self._hint if number in self._own)
             faults, costs = self._learn(answer.values)
             for values in answer.earlier:
                 self._learn(values)
             changes = self._changes(answer.values)
             if not faults:
                 seen(changes)
+            if len(few) < len(needed):
+                narrow = faults or costs
+                continue
+            bound = max(bound, answer.bound)
             if not faults and not costs:
                 return Found(changes=changes, proven=answer.proven, bound=bound)
+            narrow = bool(terms)
+
+    def _promising(self, needed: set[int], aim: Aim) -> set[int]:
+        """Of the parts that may be needed the best few of every slot, and those that an answer held once."""
+        rows: dict[str, list[int]] = defaultdict(list)
+        for literal in needed:
+            rows[self._own[literal].slot].append(literal)
+        found = needed & self._tried
+        for row in rows.values():
+            found.update(sorted(row, key=lambda one: (self._own[one].worth(aim), one))[:PROMISING])
+        return found
 
     def open_all(self) -> None:
         """Every choice is open again, those too that are not possible while all guards hold."""
