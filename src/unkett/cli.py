@@ -31,6 +31,13 @@ Finds the best ways from a bike to a wish (JSON, format unkett.wish/1; - reads s
 them as one JSON object (unkett.ways/1); where there is none, what cannot hold together.
 "seconds" (10 by default) is the time for each objective.
 Exit 0 with at least one way; 1 with none; 2 on bad input, told on standard error.""",
+    "job": """usage: ./unkett job FILE|-
+       ./unkett job --defects
+
+Turns a bike, a plan for it and the look-over's defects (JSON, format unkett.work/1; - reads standard input)
+into an ordered sheet of steps and prints it as one JSON object (unkett.job/1): tools, compound, torque,
+minutes, waits, what each step is after. --defects lists the codes of the look-over with slot and words.
+Exit 0; 2 on bad input, told on standard error.""",
     "identify": """usage: ./unkett identify FILE|-
 
 Ranks the standards that measurements fit (JSON; - reads standard input): an object with kind,
@@ -41,6 +48,7 @@ USAGE = """usage: ./unkett check FILE|-          check a build (unkett.build/1),
        ./unkett calc NAME FILE|-      run a calculation on a JSON object of inputs
        ./unkett calc --list           name the calculations
        ./unkett plan FILE|-           find ways from a bike to a wish (unkett.wish/1)
+       ./unkett job FILE|-            turn a plan and defects into ordered steps (unkett.work/1)
        ./unkett identify FILE|-       rank the standards that measurements fit
        ./unkett COMMAND --help        more of each"""
 
@@ -105,7 +113,17 @@ def _plan(args: list[str]) -> int:
     return 0 if found["ways"] else 1
 
 
-COMMANDS = {"check": _check, "calc": _calc, "plan": _plan, "identify": _identify}
+def _job(args: list[str]) -> int:
+    from unkett.core.jobs.reading import sheet_from
+    from unkett.core.jobs.steps import defects_listed
+
+    if len(args) != 1:
+        raise bad("", USAGE)
+    _print(defects_listed() if args == ["--defects"] else sheet_from(parse_json(_read(args[0]))).to_json())
+    return 0
+
+
+COMMANDS = {"check": _check, "calc": _calc, "plan": _plan, "job": _job, "identify": _identify}
 
 
 def main(args: list[str]) -> int:

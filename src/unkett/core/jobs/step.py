@@ -1,0 +1,135 @@
+"""A step of a job and the sheet they make; what the sheet comes to."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any
+
+from attrs import field, frozen
+
+FORMAT = "unkett.job/1"
+DOES = (
+    "look", "order", "take_off", "prepare", "clean", "fit", "adjust", "wait", "measure", "check", "hand_over",
+)  # fmt: skip
+
+
+@frozen(kw_only=True)
+class Torque:
+    """A torque in Nm: its range, what to set the wrench to, and whether the part or the table says so."""
+
+    low: float
+    high: float
+    target: float
+    said_by: str
+
+
+@frozen(kw_only=True)
+class Step:
+    """One thing done with the hands. `after` names the steps that are finished, with their waits, before it starts."""
+
+    id: str
+    slot: str
+    does: str
+    says: str
+    part: str | None = None
+    tools: tuple[str, ...] = ()
+    compound: str | None = None
+    torque: Torque | None = None
+    thread: str | None = None
+    passes: int = 1
+    minutes: int = 0
+    wait_minutes: int = 0
+    after: tuple[str, ...] = ()
+    reading: Mapping[str, str] | None = None
+    caution: str | None = None
+    safety: bool = False
+    needs: tuple[str, ...] = ()
+    defects: tuple[str, ...] = ()
+    place: str = field(default="", eq=False)
+    rank: int = field(default=0, eq=False)
+
+    def to_json(self) -> dict[str, Any]:
+        torque = self.torque
+        return {
+            "id": self.id,
+            "slot": self.slot,
+            "does": self.does,
+            "says": self.says,
+            "part": self.part,
+            "tools": list(self.tools),
+            "compound": self.compound,
+            "torque_nm": [torque.low, torque.high] if torque else None,
+            "target_nm": torque.target if torque else None,
+            "torque_from": torque.said_by if torque else None,
+            "thread": self.thread,
+            "passes": self.passes,
+            "minutes": self.minutes,
+            "wait_minutes": self.wait_minutes,
+            "after": list(self.after),
+            "reading": dict(self.reading) if self.reading else None,
+            "caution": self.caution,
+            "safety": self.safety,
+            "needs": list(self.needs),
+            "defects": list(self.defects),
+        }
+
+
+@frozen(kw_only=True)
+class JobSheet:
+    """Steps in their order."""
+
+    steps: tuple[Step, ...]
+
+    @property
+    def minutes(self) -> int:
+        """Hands on."""
+        return sum(step.minutes for step in self.steps)
+
+    @property
+    def ready_minutes(self) -> int:
+        """When all of it is done by one mechanic who takes the steps as they stand."""
+        return max((end for _, end in times(self.steps).values()), default=0)
+
+    @property
+    def path(self) -> tuple[str, ...]:
+        """The critical path: the chain of steps that no number of hands can shorten, first step first."""
+        return longest_path(self.steps)
+
+    @property
+    def path_minutes(self) -> int:
+        by_id = {step.id: step for step in self.steps}
+        return sum(by_id[name].minutes + by_id[name].wait_minutes for name in self.path)
+
+    def to_json(self) -> dict[str, Any]:
+        return {
+            "format": FORMAT,
+            "steps": [step.to_json() for step in self.steps],
+            "minutes": self.minutes,
+            "ready_minutes": self.ready_minutes,
+        }
+
+
+def times(steps: Iterable[Step], begin: int = 0) -> dict[str, tuple[int, int]]:
+    """By step when it starts and when it is finished with its wait, in minutes; one pair of hands, in this order."""
+    free = begin
+    found: dict[str, tuple[int, int]] = {}
+    for step in steps:
+        start = max([free, *(found[name][1] for name in step.after if name in found)])
+        free = start + step.minutes
+        found[step.id] = (start, free + step.wait_minutes)
+    return found
+
+
+def longest_path(steps: Sequence[Step]) -> tuple[str, ...]:
+    """The chain of steps, each after the one before, that takes longest with its waits; steps in a lawful order."""
+    best: dict[str, tuple[int, str | None]] = {}
+    for step in steps:
+        before = max(step.after, key=lambda name: best[name][0], default=None)
+        so_far = 0 if before is None else best[before][0]
+        best[step.id] = (so_far + step.minutes + step.wait_minutes, before)
+    at = max(best, key=lambda name: best[name][0], default=None)
+    path: list[str] = []
+    while at is not None:
+        path.append(at)
+        at = best[at][1]
+    return tuple(reversed(path))

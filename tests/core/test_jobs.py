@@ -1,0 +1,416 @@
+"""Job sheets: the eight promises of a sheet over the demo's plans and random ones, and sheets worked out by hand."""
+
+from __future__ import annotations
+
+import functools
+import json
+import random
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from unkett.core.build import build_from
+from unkett.core.engine import check
+from unkett.core.errors import InputError
+from unkett.core.intake.lookover import TICKS
+from unkett.core.jobs.reading import sheet_from
+from unkett.core.jobs.step import DOES, times
+from unkett.core.jobs.steps import job_steps
+from unkett.core.jobs.templates import OwnStep, shipped, with_own
+from unkett.core.planning.laying import laid_over
+from unkett.core.standards import lookup, table
+from unkett.core.vocabulary import SLOTS, slots_of_kind
+
+DEMO = Path(__file__).resolve().parents[2] / "src/unkett/web/demo"
+BIKES = json.loads((DEMO / "bikes.json").read_text())
+CATALOGUE = json.loads((DEMO / "catalogue.json").read_text())
+Json = dict[str, Any]
+REACH = {
+    "front_hub": ("front_rotor", "front_tyre"), "rear_hub": ("cassette", "rear_rotor", "rear_tyre"),
+    "front_rim": ("front_tyre",), "rear_rim": ("rear_tyre",), "headset": ("fork", "stem"), "fork": ("stem",),
+    "bottom_bracket": ("crank",),
+}  # fmt: skip
+BRAKES = ("brake_lever", "brake_line", "caliper", "rotor", "brake_adapter")
+STEERING = {"fork", "headset", "stem", "handlebar"}
+FIRST_THEN = (
+    ("headset", "fork"), ("fork", "stem"), ("stem", "handlebar"), ("handlebar", "front_brake_lever"),
+    ("handlebar", "rear_shifter"), ("bottom_bracket", "crank"), ("rear_derailleur", "rear_shift_line"),
+    ("rear_shifter", "rear_shift_line"), ("cassette", "chain"), ("chainrings", "chain"), ("rear_derailleur", "chain"),
+    *((f"{end}_{one}", f"{end}_tyre") for end in ("front", "rear") for one in ("rim", "spokes", "hub")),
+)  # fmt: skip
+
+
+def swapped(build: Json, swaps: dict[str, Json | None]) -> Json:
+    """A bike with other parts laid over it, as a plan is exported."""
+    now = build_from(build)
+    return laid_over(
+        now, {slot: part and build_from({"parts": {slot: part}}).parts[slot] for slot, part in swaps.items()}
+    ).to_json()
+
+
+def demo_plans() -> list[tuple[str, Json]]:
+    by_name = {(part["kind"], part["name"]): part for part in CATALOGUE}
+    found = []
+    for row in BIKES:
+        for plan in row["plans"]:
+            swaps = {
+                slot: None if name is None else part_of(by_name[SLOTS[slot].kind, name])
+                for slot, name in plan["swaps"].items()
+            }
+            found.append((plan["name"], {"build": row["build"], "planned": swapped(row["build"], swaps)}))
+    return found
+
+
+def part_of(row: Json) -> Json:
+    return {"kind": row["kind"], "name": row["name"], "attrs": row["attrs"]}
+
+
+def random_work(seed: int) -> Json:
+    """A bike with a few parts of the catalogue in its slots, some emptied, and a few defects."""
+    pick = random.Random(seed)
+    build = pick.choice(BIKES)["build"]
+    swaps: dict[str, Json | None] = {}
+    for row in pick.sample(CATALOGUE, pick.randint(1, 14)):
+        slot = pick.choice(slots_of_kind(row["kind"])).name
+        swaps[slot] = part_of(row) if pick.random() < 0.9 else None
+    swaps = {slot: part for slot, part in swaps.items() if part is not None or slot in build["parts"]}
+    codes = pick.sample(sorted(TICKS), pick.randint(0, 6))
+    defects = [
+        {"slot": pick.choice(TICKS[code].slots), "defect": code, "do": pick.choice(["must", "should", "may"])}
+        for code in codes
+    ]
+    skip = pick.choice([[], [], ["may"], ["may", "should"]])
+    return {"build": build, "planned": swapped(build, swaps), "defects": defects, "skip": skip}
+
+
+def alike(one: Json | None, other: Json | None) -> bool:
+    """Whether a part is the same piece of metal: a frame that turns and spokes to be laced anew are."""
+    if one is None or other is None:
+        return one is other
+    return (one["kind"], one["name"]) == (other["kind"], other["name"]) and (
+        one["kind"] in ("frame", "spokes") or one["attrs"] == other["attrs"]
+    )
+
+
+def holds(work: Json, sheet: Json) -> None:
+    """Asserts the eight promises of a sheet."""
+    steps = sheet["steps"]
+    ids = [step["id"] for step in steps]
+    place = {name: n for n, step in enumerate(steps) for name in [step["id"]]}
+    now, then = work["build"]["parts"], work.get("planned", work["build"])["parts"]
+    changed = [slot for slot in SLOTS if not alike(now.get(slot), then.get(slot))]
+
+    def of(does: str, slot: str) -> list[int]:
+        return [n for n, step in enumerate(steps) if step["does"] == does and step["slot"] == slot]
+
+    # 1
+    assert len(ids) == len(set(ids))
+    for step in steps:
+        assert all(place[name] < place[step["id"]] for name in step["after"]), step
+        assert step["does"] in DOES
+        assert step["id"].split(":")[:2] == [step["does"], step["slot"]]
+    # 2
+    for slot in changed:
+        if slot in now:
+            assert of("take_off", slot), slot
+        if slot in then:
+            assert of("fit", slot), slot
+            assert all(off < on for off in of("take_off", slot) for on in of("fit", slot))
+        else:
+            assert not [n for n in of("fit", slot) if not steps[n]["needs"]], slot
+    for slot in (slot for one in changed for slot in REACH.get(one, ())):
+        if slot in now and slot in then and slot not in changed:
+            assert min(of("take_off", slot)) < max(of("fit", slot))
+            assert now[slot]["name"] in {steps[n]["part"] for n in of("fit", slot)}
+    # 3
+    for one, other in FIRST_THEN:
+        assert all(first < n for first in of("fit", one) for n in of("fit", other)
+                   if ids[n].count(":") < 2 or steps[n]["needs"] == []
+                   if not ids[first].endswith(":wheel")), (one, other)  # fmt: skip
+    for end in ("front", "rear"):
+        wheel = place.get(f"fit:{end}_hub:wheel")
+        if wheel is not None:
+            for slot in (f"{end}_tyre", f"{end}_rotor", *(["cassette"] if end == "rear" else [])):
+                assert all(n < wheel for n in of("fit", slot))
+            assert all(wheel < n for n in of("adjust", f"{end}_caliper") if not ids[n].endswith(":hung"))
+    assert all(n < m for n in of("adjust", "rear_derailleur") for m in of("adjust", "front_derailleur"))
+    assert all(n < m for n in of("fit", "rear_shift_line") for m in of("adjust", "rear_derailleur"))
+    # 4
+    work_done = [
+        n for n, step in enumerate(steps) if step["does"] in ("take_off", "prepare", "fit", "adjust")
+    ]
+    for what, slots in (
+        ("brakes", {f"{end}_{kind}" for end in ("front", "rear") for kind in BRAKES}),
+        ("steering", STEERING),
+    ):
+        if slots & set(changed):
+            checks = [n for slot in slots for n in of("check", slot) if steps[n]["safety"]]
+            assert checks, what
+            assert max(checks) > max(work_done)
+    assert ids[-1] == "hand_over:bike"
+    assert len(of("hand_over", "bike")) == 1
+    # 5
+    said = {(row["rule"], tuple(row["slots"]), row["says"]) for row in checked(work["build"])}
+    settled = {what for step in steps for what in step["needs"]}
+    for row in checked(work.get("planned", work["build"])):
+        if row["verdict"] == "goes_if" and (row["rule"], tuple(row["slots"]), row["says"]) not in said:
+            assert {need["what"] for need in row["needs"]} <= settled, row
+    for step in steps:
+        if {"cut the steerer", "tapping the shell"} & set(step["needs"]) or "cold-set" in step["id"]:
+            assert step["caution"]
+            assert any(name.startswith("measure:") for name in step["after"])
+    for one in work.get("defects", []):
+        ref = f"{one['slot']}:{one['defect']}"
+        assert sum(ref in step["defects"] for step in steps) == (one["do"] not in work.get("skip", [])), ref
+    # 6: the clock by another way: every end by itself
+    assert sheet["minutes"] == sum(step["minutes"] for step in steps)
+    clock, ends = 0, {}
+    for step in steps:
+        for name in step["after"]:
+            clock = max(clock, ends[name])
+        clock += step["minutes"]
+        ends[step["id"]] = clock + step["wait_minutes"]
+    assert sheet["ready_minutes"] == max(ends.values())
+    # 7
+    early = {step["id"] for step in steps if step["wait_minutes"] >= 60}
+    for step in reversed(steps):
+        early |= set(step["after"]) if step["id"] in early else set()
+    assert {step["id"] for step in steps[: len(early)]} == early
+    # torque and compound
+    for step in steps:
+        assert step["passes"] >= 1
+        if step["torque_nm"] is None:
+            assert step["torque_from"] is None
+        else:
+            low, high = step["torque_nm"]
+            assert low <= high
+            assert low <= step["target_nm"] <= high or step["torque_from"] == "part"
+        assert step["compound"] is None or step["compound"] in lookup("compounds", "code")
+
+
+@functools.cache
+def _checked(text: str) -> tuple[Json, ...]:
+    return tuple(finding.to_json() for finding in check(build_from(json.loads(text))).findings)
+
+
+def checked(build: Json) -> tuple[Json, ...]:
+    return _checked(json.dumps(build))
+
+
+@pytest.mark.parametrize(("name", "work"), demo_plans(), ids=[name for name, _ in demo_plans()])
+def test_every_plan_of_the_demo_keeps_the_promises(name, work) -> None:
+    sheet = sheet_from(work).to_json()
+    holds(work, sheet)
+    assert sheet_from(json.loads(json.dumps(work))).to_json() == sheet
+
+
+@pytest.mark.parametrize("first", range(0, 120, 20))
+def test_random_plans_keep_the_promises(first) -> None:
+    for seed in range(first, first + 20):
+        work = random_work(seed)
+        sheet = sheet_from(work)
+        holds(work, sheet.to_json())
+        longest = by_brute_force(sheet)
+        assert sheet.path_minutes == longest <= sheet.ready_minutes
+
+
+def by_brute_force(sheet: Any) -> int:
+    """The longest path by another way: relaxing every link until nothing moves."""
+    long = {step.id: step.minutes + step.wait_minutes for step in sheet.steps}
+    own = dict(long)
+    for _ in sheet.steps:
+        for step in sheet.steps:
+            for name in step.after:
+                long[step.id] = max(long[step.id], long[name] + own[step.id])
+    return max(long.values())
+
+
+def steps_of(parts: Json, planned: Json | None = None, **more: Any) -> dict[str, Json]:
+    work: Json = {"build": {"parts": parts}, **more}
+    if planned is not None:
+        work["planned"] = {"parts": planned}
+    return {step["id"]: step for step in sheet_from(work).to_json()["steps"]}
+
+
+def stem(name: str, **attrs: Any) -> Json:
+    return {"kind": "stem", "name": name, "attrs": {"mount": "threadless", **attrs}}
+
+
+CARBON = {"kind": "fork", "name": "f", "attrs": {"steerer_material": "carbon"}}
+STEEL = {"kind": "fork", "name": "f", "attrs": {"steerer_material": "steel"}}
+
+
+@pytest.mark.parametrize(
+    ("fork", "attrs", "range_nm", "target", "said_by"),
+    [
+        (STEEL, {}, [5, 6], 5.5, "table"),  # the middle of the table's 5 to 6
+        (CARBON, {}, [5, 5], 5, "table"),  # carbon in its paste: the lower end
+        (STEEL, {"steerer_bolt_nm": [4, 6]}, [4, 6], 5, "part"),  # a printed range in its middle
+        (CARBON, {"steerer_bolt_nm": 5}, [5, 5], 4.5, "part"),  # a printed single figure is a most: 90 %
+    ],
+)
+def test_a_torque_is_the_parts_own_or_the_tables(fork, attrs, range_nm, target, said_by) -> None:
+    step = steps_of({"stem": stem("old"), "fork": fork}, {"stem": stem("new", **attrs), "fork": fork})[
+        "fit:stem"
+    ]
+    assert (step["torque_nm"], step["target_nm"], step["torque_from"]) == (range_nm, target, said_by)
+    assert (step["thread"], step["passes"], step["reading"]) == ("right", 4, {"word": "torque", "unit": "Nm"})
+
+
+@pytest.mark.parametrize(
+    ("shell", "threads"),
+    [("bsa", ["left", "right"]), ("t47", ["left", "right"]), ("swiss", ["left", "right"]), ("italian", ["right"] * 2),
+     ("french", ["right"] * 2), ("pf30", [None])],
+)  # fmt: skip
+def test_cups_turn_as_their_shell_has_them(shell, threads) -> None:
+    bracket = {"kind": "bottom_bracket", "name": "b", "attrs": {"shell": shell, "spindle": "d24"}}
+    found = [
+        step
+        for step in steps_of({}, {"bottom_bracket": bracket}).values()
+        if step["slot"] == "bottom_bracket"
+    ]
+    assert [step["thread"] for step in found if step["does"] == "fit"] == threads
+    cure = [step["wait_minutes"] for step in found if step["does"] == "wait"]
+    assert cure == ([720] if shell == "pf30" else [])  # retaining compound: 12 hours at the least
+
+
+def test_pedals_are_two_steps_and_the_left_one_turns_left() -> None:
+    steps = steps_of({}, {"pedals": {"kind": "pedals", "name": "p", "attrs": {}}})
+    assert steps["fit:pedals:right"]["thread"] == "right"
+    assert steps["fit:pedals:left"]["thread"] == "left"
+    assert {steps[f"fit:pedals:{side}"]["target_nm"] for side in ("left", "right")} == {37.5}  # 35 to 40
+
+
+def test_a_headset_that_is_greased_in_place_has_its_fork_out_and_back() -> None:
+    parts = {
+        "headset": {"kind": "headset", "name": "h", "attrs": {}},
+        "fork": {"kind": "fork", "name": "f", "attrs": {}},
+        "stem": stem("s"),
+    }
+    order = list(steps_of(parts, defects=[{"slot": "headset", "defect": "headset_dry", "do": "should"}]))
+    names = ["take_off:stem", "take_off:fork", "clean:headset:headset_dry", "fit:fork", "fit:stem"]
+    assert sorted(names, key=order.index) == names
+    assert "take_off:headset" not in order
+
+
+def test_long_waits_come_first_and_work_goes_on_meanwhile() -> None:
+    """Six rotor bolts cure 240 min; a saddle and two pedals are fitted meanwhile, so that they cost no time."""
+    new = {
+        "front_hub": {"kind": "hub", "name": "h", "attrs": {}},
+        "front_rotor": {"kind": "rotor", "name": "r", "attrs": {"mount": "six_bolt"}},
+        "saddle": {"kind": "saddle", "name": "s", "attrs": {}},
+    }
+    sheet = sheet_from({"build": {"parts": {}}, "planned": {"parts": new}})
+    at = times(sheet.steps)
+    assert at["wait:front_rotor:cure"][1] - at["fit:front_rotor"][1] == 240
+    assert at["fit:front_rotor"][1] <= at["fit:saddle"][0] < at["wait:front_rotor:cure"][1]
+    order = [step.id for step in sheet.steps]
+    assert order.index("wait:front_rotor:cure") < order.index("fit:saddle")
+
+
+@pytest.mark.parametrize(
+    ("work", "says"),
+    [
+        ([], "a job's work (unkett.work/1) is an object"),
+        ({}, "build: missing"),
+        ({"build": {"parts": {"chian": {}}}}, "build.parts.chian"),
+        (
+            {"build": {"parts": {}}, "planned": {"parts": {"chain": {"attrs": {"links": "x"}}}}},
+            "planned.parts.chain",
+        ),
+        ({"build": {"parts": {}}, "format": "unkett.wish/1"}, "format:"),
+        (
+            {"build": {"parts": {}}, "defects": [{"slot": "chain", "defect": "chain_wurn"}]},
+            "defects[0].defect",
+        ),
+        ({"build": {"parts": {}}, "defects": [{"slot": "stem", "defect": "chain_worn"}]}, "defects[0].slot"),
+        (
+            {"build": {"parts": {}}, "defects": [{"slot": "chain", "defect": "chain_worn", "do": "now"}]},
+            "defects[0].do",
+        ),
+        ({"build": {"parts": {}}, "defects": [{"slot": "chain", "defect": "chain_worn"}] * 2}, "given twice"),
+        ({"build": {"parts": {}}, "defects": {}}, "defects:"),
+        ({"build": {"parts": {}}, "skip": ["never"]}, "skip[0]"),
+        ({"build": {"parts": {}}, "hurry": True}, "hurry"),
+    ],
+)
+def test_bad_work_is_told_by_its_path(work, says) -> None:
+    with pytest.raises(InputError) as told:
+        sheet_from(work)
+    assert says in str(told.value)
+
+
+def test_the_command_prints_the_sheet_and_refuses_bad_input(tmp_path) -> None:
+    def job(text: str, *args: str) -> Any:
+        (tmp_path / "w.json").write_text(text)
+        command = [sys.executable, "-m", "unkett.cli", "job", *(args or [str(tmp_path / "w.json")])]
+        return subprocess.run(command, capture_output=True, text=True, check=False)
+
+    good = job(json.dumps({"build": {"parts": {}}}))
+    assert good.returncode == 0
+    assert json.loads(good.stdout)["format"] == "unkett.job/1"
+    bad = job('{"build": 7}')
+    assert (bad.returncode, bad.stdout) == (2, "")
+    assert "build" in bad.stderr
+    rows = json.loads(job("", "--defects").stdout)
+    assert {"slot": "rear_derailleur", "defect": "pivot_sticky", "says": "Pivot or spring sticky"} in rows
+
+
+def own(code: str = "take_off:chain", **more: Any) -> OwnStep:
+    row = {"does": "take_off", "slot": "chain", "says": "Our way.", "minutes": 3, **more}
+    return OwnStep(code=code, **row)
+
+
+def test_a_workshops_own_steps_stand_over_those_that_ship() -> None:
+    chain = {"chain": {"kind": "chain", "name": "c", "attrs": {}}}
+    now, then = build_from({"parts": chain}), build_from({"parts": {}, "empty": ["chain"]})
+    templates = with_own([
+        own(),
+        own("check:bike:our-eye", does="check", slot="bike", says="Another pair of eyes.", after=("take_off:chain",)),
+        own("look:bike", does="look", slot="bike", left_out=False, says="Look twice.", minutes=8),
+    ])  # fmt: skip
+    steps = {step.id: step for step in job_steps(now, then, templates=templates).steps}
+    assert (steps["take_off:chain"].says, steps["take_off:chain"].minutes) == ("Our way.", 3)
+    assert steps["look:bike"].minutes == 8
+    assert "check:bike:our-eye" in steps
+    gone = job_steps(
+        now, then, templates=with_own([own("check:bike:gears", does="check", slot="bike", left_out=True)])
+    )
+    assert "check:bike:gears" not in {step.id for step in gone.steps}
+
+
+@pytest.mark.parametrize(
+    ("steps", "says"),
+    [
+        ([own(minutes=-1)], "take_off:chain.minutes: -1 given"),
+        ([own(wait_minutes=-5)], "take_off:chain.wait_minutes"),
+        ([own(slot="")], "take_off:chain.slot: no slot given"),
+        ([own(does="hammer")], "take_off:chain.does"),
+        ([own(says=" ")], "take_off:chain.says"),
+        ([own(after=("fit:chian",))], "take_off:chain.after: fit:chian is no step"),
+        ([own(after=("fit:chain",))], "wait for each other"),  # the chain goes on after the old one is off
+        ([own("fit:bike:a", does="fit", slot="bike", after=("fit:bike:b",)),
+          own("fit:bike:b", does="fit", slot="bike", after=("fit:bike:a",))], "wait for each other"),
+    ],
+)  # fmt: skip
+def test_own_steps_that_cannot_be_are_told_by_name(steps, says) -> None:
+    with pytest.raises(InputError) as told:
+        with_own(steps)
+    assert says in str(told.value)
+
+
+def test_every_row_of_the_table_names_what_there_is() -> None:
+    known = {row.id.replace(end, "{end}") for row in shipped() for end in ("front", "rear", "{end}")}
+    known |= {row.id for row in shipped()}
+    for row in table("steps").rows:
+        assert row.get("torque", "pinch") in lookup("tightening", "code")
+        assert row.get("compound", "none") in lookup("compounds", "code")
+        for link in row.get("after", ()):
+            name = link.rpartition(">")[2].rstrip("*").replace("{any}", "{end}")
+            whole = [name, *(name.replace(end, "{end}") for end in ("front", "rear"))]
+            assert name in ("", "check:") or any(one.startswith(tuple(whole)) for one in known), link
+    for row in table("look_over").rows:
+        assert row.get("torque", "pinch") in lookup("tightening", "code")
