@@ -12,6 +12,7 @@ from typing import Any
 from attrs import field, frozen
 
 SEED = 1
+SPAN_MAX = 10_000_000  # minutes
 GAP = 0.9  # a worth is whole: closer to its bound than one is best
 
 
@@ -104,6 +105,7 @@ class Choices:
         self._lib = _choices_library()
         self._model = self._lib.CpModel()
         self._variables: list[Any] = []
+        self._intervals: list[Any] = []
 
     def yes_no(self) -> int:
         self._variables.append(self._model.new_bool_var(""))
@@ -136,6 +138,35 @@ class Choices:
         if given:
             made.only_enforce_if(given)
 
+    def interval(self, start: int, minutes: int, *, given: int | None = None) -> int:
+        """So many minutes from a whole number on; where `given` is an answer, only if it is yes. Told by its place."""
+        begin = self._variables[start]
+        if given is None:
+            made = self._model.new_fixed_size_interval_var(begin, minutes, "")
+        else:
+            made = self._model.new_optional_fixed_size_interval_var(begin, minutes, self._literal(given), "")
+        self._intervals.append(made)
+        return len(self._intervals) - 1
+
+    def span(self, start: int, end: int) -> int:
+        """The time from one whole number to another."""
+        size = self._variables[self.whole(0, SPAN_MAX)]
+        begin, finish = self._variables[start], self._variables[end]
+        self._intervals.append(self._model.new_interval_var(begin, size, finish, ""))
+        return len(self._intervals) - 1
+
+    def apart(self, intervals: Iterable[int], off: Iterable[tuple[int, int]] = ()) -> None:
+        """No two of these at once, and none while it is off: from one minute to another."""
+        made = [self._intervals[place] for place in intervals]
+        made += [self._model.new_fixed_size_interval_var(low, high - low, "") for low, high in off]
+        self._model.add_no_overlap(made)
+
+    def at_once(self, intervals: Sequence[int], most: int, off: Sequence[tuple[int, int]] = ()) -> None:
+        """Never more of these at the same time, and none while it is off: from one minute to another."""
+        made = [self._intervals[place] for place in intervals]
+        made += [self._model.new_fixed_size_interval_var(low, high - low, "") for low, high in off]
+        self._model.add_cumulative(made, [1] * len(intervals) + [most] * len(off), most)
+
     def hold(self, number: int, value: int) -> None:
         """From now on a variable has this value, until it is held otherwise or set free."""
         domain = self._model.proto.variables[number].domain
@@ -153,8 +184,13 @@ class Choices:
         seconds: float,
         hint: Mapping[int, int] | None = None,
         unwanted: Callable[[], bool] = lambda: False,
+        gap: float = 0.0,
+        workers: int = 1,
     ) -> Answer:
-        """The answers of the smallest sum; with no terms any that fit. Ends early once it is `unwanted`."""
+        """The answers of the smallest sum; with no terms any that fit. Ends early once it is `unwanted`.
+
+        With a gap the first answers that are at most by this share larger than the smallest count as proven.
+        """
         model = self._model
         model.clear_objective()
         model.clear_hints()
@@ -164,7 +200,7 @@ class Choices:
         if terms:
             model.minimize(self._sum(terms))
         met: list[tuple[int, ...]] = []
-        solver, status = self._solved(seconds, unwanted, met)
+        solver, status = self._solved(seconds, unwanted, met, gap, workers)
         lib = self._lib
         if status == lib.INFEASIBLE:
             return Answer(possible=False, proven=True)
@@ -192,16 +228,21 @@ class Choices:
         return tuple(solver.sufficient_assumptions_for_infeasibility())
 
     def _solved(
-        self, seconds: float, unwanted: Callable[[], bool], met: list[tuple[int, ...]] | None = None
+        self,
+        seconds: float,
+        unwanted: Callable[[], bool],
+        met: list[tuple[int, ...]] | None = None,
+        gap: float = 0.0,
+        workers: int = 1,
     ) -> tuple[Any, Any]:
         solver = self._lib.CpSolver()
         parameters = solver.parameters
         parameters.max_time_in_seconds = max(seconds, 0.001)
         parameters.random_seed = SEED
-        parameters.num_workers = 1
+        parameters.num_workers = workers
         parameters.linearization_level = 2  # clauses too: most of the bound comes from them
         parameters.cut_level = 0
-        parameters.relative_gap_limit = 0.0
+        parameters.relative_gap_limit = gap
         parameters.absolute_gap_limit = 0.0
         done = threading.Event()
 
