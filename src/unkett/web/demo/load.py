@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import datetime
 import json
 from pathlib import Path
 from typing import Any
 
 from django.db import transaction
+from django.utils import timezone
 
 from unkett.core.build import build_from
 from unkett.core.vocabulary import SLOTS
@@ -18,12 +20,21 @@ from unkett.web.bikes.services import store_build
 from unkett.web.bikes.setups import CATALOGUE, LIKE_IT, ON_IT, Source, add_set_up
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.services import add_parts, clear_catalogue
-from unkett.web.plans.services import empty_slot, start_plan, swap_part
+from unkett.web.jobs.days import ask_days
+from unkett.web.jobs.models import Board
+from unkett.web.jobs.services import note_job, start_job, tick_step
+from unkett.web.plans.models import Plan, State
+from unkett.web.plans.services import empty_slot, move_plan, start_plan, swap_part
 from unkett.web.workshop.models import LogLine, Role, User, Workshop
 
 FOLDER = Path(__file__).parent
 NAME = "Ferry Yard Cycle Works"
-PEOPLE = (("rona", "Rona", Role.OWNER), ("eskil", "Eskil", Role.MECHANIC))
+PEOPLE = (
+    ("rona", "Rona", Role.OWNER),
+    ("eskil", "Eskil", Role.MECHANIC),
+    ("tamsa", "Tamsa", Role.APPRENTICE),
+    ("ulva", "Ulva", Role.FRONT_DESK),
+)
 
 
 def _read(name: str) -> Any:
@@ -38,13 +49,14 @@ def is_loaded() -> bool:
 def load() -> Workshop:
     """Replace everything in the demonstration workshop. Nothing else is touched."""
     workshop, _ = Workshop.objects.get_or_create(demo=True, defaults={"name": NAME})
-    for model in (Bike, LogLine):
+    for model in (Bike, LogLine, Board):
         model.objects.filter(workshop=workshop).delete()
     clear_catalogue(workshop)
     people = {name: _person(workshop, name, first, role) for name, first, role in PEOPLE}
     catalogue = {(part.kind, part.name): part for part in add_parts(workshop, _read("catalogue"))}
     for entry in _read("bikes"):
         _bike(people, catalogue, entry)
+    ask_days(actor=people["rona"])
     return workshop
 
 
@@ -101,3 +113,24 @@ def _bike(
                 plan = empty_slot(**where)
             else:
                 plan = swap_part(**where, part_id=catalogue[SLOTS[slot].kind, name].pk)
+        if "job" in wanted:
+            _job(people, plan, wanted["job"])
+
+
+def _job(people: dict[str, User], plan: Plan, wanted: dict[str, Any]) -> None:
+    """A job that is begun: promised for a day and hour, its first steps done."""
+    plan = move_plan(actor=people["rona"], plan_id=plan.pk, version=plan.version, to=State.AGREED)
+    job = start_job(actor=people["rona"], plan_id=plan.pk)
+    day = timezone.localtime() + datetime.timedelta(days=wanted["in_days"])
+    promised = day.replace(hour=wanted["hour"], minute=0, second=0, microsecond=0)
+    note_job(
+        actor=people["rona"],
+        job_id=job.pk,
+        version=job.version,
+        promised=promised,
+        parts_here=None,
+        later="",
+        kept="",
+    )
+    for step in job.steps.all()[: wanted["done"]]:
+        tick_step(actor=people[wanted["by"]], job_id=job.pk, step_id=step.pk)

@@ -7,9 +7,12 @@ from unkett.web.pages.bike import views as bike
 from unkett.web.pages.catalogue import table, write
 from unkett.web.pages.catalogue import views as catalogue
 from unkett.web.pages.customers import views as customers
+from unkett.web.pages.days import views as days
 from unkett.web.pages.history import views as history
 from unkett.web.pages.intake import first, lookover
 from unkett.web.pages.intake import views as intake
+from unkett.web.pages.job import papers
+from unkett.web.pages.job import views as job
 from unkett.web.pages.ledger import views as ledger
 from unkett.web.pages.measure import views as measure
 from unkett.web.pages.options import views as options
@@ -22,6 +25,7 @@ from unkett.web.pages.quote import views as quote
 from unkett.web.pages.rulebook import views as rulebook
 from unkett.web.pages.setups import views as setups
 from unkett.web.pages.stand import views as stand
+from unkett.web.pages.steps import views as steps
 from unkett.web.pages.ways import gears as ways_gears
 from unkett.web.pages.ways import out
 from unkett.web.pages.ways import views as ways
@@ -111,6 +115,36 @@ PLANS = [
     path("plans/<int:plan_id>/work/<slug:page>/", work.of_planned, name="work"),
     path("plans/<int:plan_id>/build.json", plan.build_file, name="build-file"),
 ]
+JOBS = [
+    path("plans/<int:plan_id>/job/", job.job, name="job"),
+    path("plans/<int:plan_id>/job/start/", job.start, name="start"),
+    path("jobs/<int:job_id>/anew/", job.anew, name="anew"),
+    path("jobs/<int:job_id>/steps/<int:step_id>/tick/", job.tick, name="tick"),
+    path("jobs/<int:job_id>/steps/<int:step_id>/take-back/", job.take_back, name="take-back"),
+    path("jobs/<int:job_id>/steps/<int:step_id>/skip/", job.skip, name="skip"),
+    path("jobs/<int:job_id>/steps/<int:step_id>/hold/", job.hold, name="hold"),
+    path("jobs/<int:job_id>/steps/<int:step_id>/sign/", job.sign, name="sign"),
+    path("jobs/<int:job_id>/steps/<int:step_id>/picture/", job.picture, name="picture"),
+    path("jobs/<int:job_id>/steps/<int:step_id>/picture.jpg", job.picture_file, name="picture-file"),
+    path("jobs/<int:job_id>/extra/", job.extra, name="extra"),
+    path("jobs/<int:job_id>/note/", job.note, name="note"),
+    path("jobs/<int:job_id>/outside/", job.outside, name="outside"),
+    path("jobs/<int:job_id>/outside/<int:outside_id>/back/", job.back, name="outside-back"),
+    path("jobs/<int:job_id>/hand-over/", job.hand_over, name="hand-over"),
+    path("jobs/<int:job_id>/paper/<slug:sort>/", papers.paper, name="paper"),
+    path("jobs/<int:job_id>/paper/<slug:sort>/make-pdf/", papers.make, name="make-pdf"),
+    path("jobs/<int:job_id>/paper/<int:task_id>/file.pdf", papers.file, name="file"),
+    path("follow-ups/<int:follow_up_id>/looked/", job.look_again, name="look-again"),
+    path("days/", days.days, name="days"),
+    path("days/work-out/", days.work_out, name="days-work-out"),
+    path("days/stands/", days.stands, name="days-stands"),
+    path("days/hours/<int:user_id>/", days.hours, name="days-hours"),
+    path("days/move/<int:job_id>/<int:session>/", days.move, name="days-move"),
+    path("days/calendar.ics", days.calendar, name="calendar"),
+    path("steps/", steps.steps, name="steps"),
+    path("steps/write/", steps.write, name="step-write"),
+    path("steps/drop/", steps.drop, name="step-drop"),
+]
 CATALOGUE = [
     path("catalogue/", catalogue.parts, name="parts"),
     path("catalogue/called/<slug:slot>/", catalogue.called, name="parts-called"),
@@ -166,6 +200,7 @@ def _of(patterns: list[URLPattern], name: str) -> URLPattern:
 urlpatterns = [
     _of(BIKES, "bikes"),
     _of(PLANS, "plans"),
+    _of(JOBS, "jobs"),
     _of(CATALOGUE, "catalogue"),
     _of(BENCH, "bench"),
     _of(CUSTOMERS, "customers"),

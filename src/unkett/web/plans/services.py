@@ -295,6 +295,14 @@ def move_plan(*, actor: User, plan_id: int, version: int, to: str) -> Plan:
     return write_plan(actor, plan_id, version, "state", action)
 
 
+def put_on_stand(actor: User, plan: Plan) -> None:
+    """The work on an agreed plan begins, whoever begins it. Call it inside the action's transaction."""
+    before, plan.state = plan.state, State.ON_STAND
+    plan.state_at, plan.state_by, plan.version = timezone.now(), actor, plan.version + 1
+    plan.save(update_fields=["state", "state_at", "state_by", "version"])
+    log(actor, "state", plan, before={"state": before}, after={"state": plan.state})
+
+
 def _left(plan: Plan) -> list[str]:
     """The slots whose change is not carried out."""
     fitted = {part.slot: part for part in plan.bike.fitted.all()}

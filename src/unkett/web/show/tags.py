@@ -45,6 +45,18 @@ def cut_words(name: str) -> str:
 
 
 @register.filter
+def unlocal(number: float) -> str:
+    """A number as a drawing wants it, whatever the language."""
+    return f"{number:g}"
+
+
+@register.filter
+def row_y(row: int) -> int:
+    """Where the name of a row of the day line stands."""
+    return 54 + 56 * row
+
+
+@register.filter
 def total(values: Any) -> float:
     """The sum of figures."""
     return float(sum(values))

@@ -26,6 +26,7 @@ INSTALLED_APPS = [
     "unkett.web.catalogue.apps.Config",
     "unkett.web.bikes.apps.Config",
     "unkett.web.plans.apps.Config",
+    "unkett.web.jobs.apps.Config",
     "unkett.web.rulebook.apps.Config",
     "unkett.web.demo.apps.Config",
 ]
@@ -34,6 +35,8 @@ INSTALLED_APPS = [
 TASK_HANDLERS = {
     "ways": ("change-plans", "unkett.web.plans.finding.search_ways"),
     "quote-pdf": ("see-plans", "unkett.web.pages.quote.pdf.make_pdf"),
+    "job-pdf": ("see-jobs", "unkett.web.pages.job.pdf.make_pdf"),
+    "day-plan": ("plan-days", "unkett.web.jobs.days.work_out_days"),
 }
 
 MIDDLEWARE = [

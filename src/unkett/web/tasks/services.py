@@ -46,6 +46,12 @@ def tasks_seen_by(actor: User) -> QuerySet[Task]:
     return Task.objects.filter(workshop_id=actor.workshop_id)
 
 
+def last_asked(actor: User, sort: str, about_id: int, asked: Any) -> Task | None:
+    """The piece of work of this sort that was asked for last, without the bulk of what it found."""
+    mine = tasks_seen_by(actor).filter(sort=sort, about_id=about_id, asked=asked)
+    return mine.defer("found").order_by("-pk").first()
+
+
 @transaction.atomic
 def ask_for(*, actor: User, sort: str, about_id: int, asked: Any) -> Task:
     """Ask for a piece of work. Refused while the workshop waits for many."""

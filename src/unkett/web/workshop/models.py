@@ -21,6 +21,8 @@ class Workshop(models.Model):
 class Role(models.TextChoices):
     OWNER = "owner", "Owner"
     MECHANIC = "mechanic", "Mechanic"
+    FRONT_DESK = "front desk", "Front desk"
+    APPRENTICE = "apprentice", "Apprentice"
 
 
 class User(AbstractUser):

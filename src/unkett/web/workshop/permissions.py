@@ -7,24 +7,34 @@ from typing import Any
 from unkett.web.workshop.errors import NotAllowed
 from unkett.web.workshop.models import Role, User
 
-OWNER, MECHANIC = Role.OWNER, Role.MECHANIC
+OWNER, MECHANIC, DESK, APPRENTICE = Role.OWNER, Role.MECHANIC, Role.FRONT_DESK, Role.APPRENTICE
 EVERYONE = "everyone"  # may be asked for without signing in
+ALL = frozenset({OWNER, MECHANIC, DESK, APPRENTICE})
+AT_STAND = frozenset({OWNER, MECHANIC, APPRENTICE})
+WORKING = frozenset({OWNER, MECHANIC})
+PLANNING = frozenset({OWNER, MECHANIC, DESK})
 
 POLICIES: dict[str, frozenset[str]] = {
-    "see-bikes": frozenset({OWNER, MECHANIC}),
-    "change-bikes": frozenset({OWNER, MECHANIC}),
-    "see-plans": frozenset({OWNER, MECHANIC}),
-    "change-plans": frozenset({OWNER, MECHANIC}),
-    "see-catalogue": frozenset({OWNER, MECHANIC}),
-    "change-catalogue": frozenset({OWNER, MECHANIC}),
-    "measure": frozenset({OWNER, MECHANIC}),
-    "see-rules": frozenset({OWNER, MECHANIC}),
+    "see-bikes": ALL,
+    "change-bikes": WORKING,
+    "see-plans": ALL,
+    "change-plans": WORKING,
+    "see-catalogue": ALL,
+    "change-catalogue": WORKING,
+    "measure": AT_STAND,
+    "see-rules": ALL,
     "change-settings": frozenset({OWNER}),
-    "own-units": frozenset({OWNER, MECHANIC}),
+    "own-units": ALL,
     "see-log": frozenset({OWNER}),
-    "see-customers": frozenset({OWNER, MECHANIC}),
-    "change-customers": frozenset({OWNER, MECHANIC}),
-    "see-bench": frozenset({OWNER, MECHANIC}),
+    "see-customers": ALL,
+    "change-customers": PLANNING,
+    "see-bench": ALL,
+    "see-jobs": ALL,
+    "do-steps": AT_STAND,
+    "countersign": WORKING,
+    "change-jobs": PLANNING,
+    "plan-days": PLANNING,
+    "change-steps": frozenset({OWNER}),
 }
 
 

@@ -2,22 +2,17 @@
 
 from __future__ import annotations
 
-import base64
 from typing import Any
 
-from django.contrib.staticfiles import finders
-from django.template.loader import render_to_string
 from django.utils import timezone
-from weasyprint import CSS, HTML
 
 from unkett.web.bikes.queries import settings_of
+from unkett.web.pages.common.pdf import pdf_from
 from unkett.web.plans.queries import planned
 from unkett.web.plans.quoting import quote_shown
 from unkett.web.tasks.models import Task
 from unkett.web.tasks.services import Report
 from unkett.web.workshop.errors import NotThere
-
-STYLES = ("site/paper.css",)
 
 
 def make_pdf(task: Task, _report: Report) -> Any:
@@ -34,7 +29,4 @@ def make_pdf(task: Task, _report: Report) -> Any:
         "today": timezone.localdate(),
         "workshop": task.workshop,
     }
-    html = render_to_string("quote/paper.html", told)
-    styles = [CSS(filename=finders.find(name)) for name in STYLES]
-    made = HTML(string=html).write_pdf(stylesheets=styles)
-    return {"pdf": base64.b64encode(made).decode("ascii")}
+    return pdf_from("quote/paper.html", told)

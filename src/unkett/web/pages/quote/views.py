@@ -19,7 +19,7 @@ from unkett.web.plans.models import Agreement, Plan, State
 from unkett.web.plans.queries import options_of, planned, plans_seen_by
 from unkett.web.plans.quoting import Quote, quote_now, quote_shown
 from unkett.web.tasks.models import Task
-from unkett.web.tasks.services import ask_for, tasks_seen_by
+from unkett.web.tasks.services import ask_for, last_asked, tasks_seen_by
 
 PDF = "quote-pdf"
 
@@ -81,8 +81,7 @@ class QuotePage(BikePage):
         """The last PDF asked for of this version of the plan."""
         if self.plan is None:
             return None
-        made = tasks_seen_by(self.actor).filter(sort=PDF, about_id=self.plan.pk)
-        return made.filter(asked={"version": self.plan.version}).defer("found").order_by("-pk").first()
+        return last_asked(self.actor, PDF, self.plan.pk, {"version": self.plan.version})
 
 
 def _show(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Any
 from urllib.parse import urlencode
 
@@ -13,10 +14,13 @@ from django.shortcuts import redirect
 from unkett.core.errors import InputError
 from unkett.core.finding import Verdict
 from unkett.web.bikes.services import add_bike_from_file
+from unkett.web.jobs.models import FollowUp
+from unkett.web.jobs.queries import Sheet, follow_ups_of, open_jobs
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import FindForm
 from unkett.web.pages.common.guard import allowed
 from unkett.web.plans.yard import Yard, yard
+from unkett.web.workshop.models import User
 
 
 class YardForm(FindForm):
@@ -46,13 +50,24 @@ class BuildFileForm(forms.Form):
     file = forms.FileField(label="Build file (unkett.build/1, JSON)")
 
 
-@frozen(kw_only=True)
+@frozen(kw_only=True, slots=False)
 class YardPage:
     """The yard as it was asked for."""
 
+    actor: User
     yard: Yard
     asked: dict[str, Any]
     form: BuildFileForm
+
+    @cached_property
+    def in_work(self) -> list[Sheet]:
+        """The jobs that are on a stand or begun, the nearest promise first."""
+        return open_jobs(self.actor)
+
+    @cached_property
+    def due(self) -> list[FollowUp]:
+        """What is to be looked at again soon."""
+        return list(follow_ups_of(self.actor))
 
     @property
     def find(self) -> str:
@@ -73,7 +88,7 @@ class YardPage:
 
 def _yard(request: HttpRequest, form: BuildFileForm, status: int = 200) -> HttpResponse:
     asked = YardForm.asked(request.GET)
-    page = YardPage(yard=yard(request.user, **asked), asked=asked, form=form)
+    page = YardPage(actor=request.user, yard=yard(request.user, **asked), asked=asked, form=form)
     return answer(request, "yard/yard.html", page, status=status)
 
 

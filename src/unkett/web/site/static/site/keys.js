@@ -111,6 +111,12 @@
       }
       return;
     }
+    var button = event.target.closest("button, a, summary");
+    if (event.key === " " && !typing && !button) {  // a pedal on the floor sends the space bar
+      var on = document.querySelector("[data-next]");
+      if (on) { event.preventDefault(); on.click(); }
+      return;
+    }
     if (typing || !keys[event.key]) return;
     event.preventDefault();
     keys[event.key]();
@@ -182,6 +188,17 @@
     window.scrollTo(0, was.top);
   }
   window.addEventListener("load", comeBack);
+
+  // What waits tells how long still.
+  function tellWaits() {
+    document.querySelectorAll("[data-until]").forEach(function (one) {
+      var left = Math.ceil((one.dataset.until * 1000 - Date.now()) / 60000);
+      one.dataset.says = one.dataset.says || one.textContent;
+      one.textContent = one.dataset.says + (left > 0 ? ", " + left + " min left" : ", over");
+    });
+  }
+  tellWaits();
+  setInterval(tellWaits, 20000);
 
   // A guide of a line is dragged to where it is on this bike; let go, it is kept there.
   var held = null;

@@ -1,0 +1,42 @@
+"""Waits, promises, due work and what is to be looked at again, as iCalendar."""
+
+from __future__ import annotations
+
+import datetime
+
+from django.utils import timezone
+from icalendar import Calendar, Event
+
+from unkett.web.jobs.queries import follow_ups_of, open_jobs
+from unkett.web.workshop.models import User
+
+
+def calendar_of(actor: User) -> bytes:
+    """The workshop's calendar as a file."""
+    made = Calendar()
+    made.add("prodid", "-//Unkett//job calendar//EN")
+    made.add("version", "2.0")
+    for sheet in open_jobs(actor):
+        job, bike = sheet.job, sheet.job.plan.bike
+        if job.promised is not None:
+            made.add_component(
+                _event(f"promise-{job.pk}", f"Promised: {bike.name}, {job.plan.called}", job.promised)
+            )
+        for step in sheet.resting:
+            if step.rests_until is not None:
+                made.add_component(_event(f"wait-{step.pk}", f"{bike.name}: {step.says}", step.rests_until))
+        for one in job.outside.all():
+            if one.back_at is None:
+                made.add_component(_event(f"outside-{one.pk}", f"{bike.name}: {one.what} back", one.due))
+    for due in follow_ups_of(actor):
+        made.add_component(_event(f"due-{due.pk}", f"{due.bike.name}: {due.what}", due.due))
+    return bytes(made.to_ical())
+
+
+def _event(uid: str, says: str, when: datetime.datetime | datetime.date) -> Event:
+    event = Event()
+    event.add("uid", f"{uid}@unkett")
+    event.add("summary", says)
+    event.add("dtstart", when)
+    event.add("dtstamp", timezone.now())
+    return event

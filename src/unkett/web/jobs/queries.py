@@ -1,0 +1,174 @@
+"""Jobs as they stand: their steps, what may be done next, what is due."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Iterable
+from functools import cached_property
+
+from attrs import frozen
+from django.db.models import QuerySet
+from django.utils import timezone
+
+from unkett.core.engine import check
+from unkett.core.figures import chain_of, gears_of
+from unkett.core.jobs.step import JobSheet
+from unkett.core.jobs.steps import Defect, job_steps
+from unkett.core.jobs.templates import OwnStep, Template, with_own
+from unkett.web.bikes.models import Status
+from unkett.web.bikes.queries import settings_of
+from unkett.web.jobs.models import FollowUp, Job, JobStep, StepOfOurs
+from unkett.web.plans.models import Plan
+from unkett.web.plans.queries import planned
+from unkett.web.workshop.models import User, Workshop
+
+DUE_SOON = datetime.timedelta(days=14)
+
+
+def jobs_seen_by(actor: User) -> QuerySet[Job]:
+    """The jobs of the actor's workshop."""
+    return Job.objects.filter(plan__bike__workshop_id=actor.workshop_id).exclude(
+        plan__bike__status=Status.REMOVED
+    )
+
+
+def own_steps(workshop: Workshop) -> list[OwnStep]:
+    rows = StepOfOurs.objects.filter(workshop=workshop)
+    return [own_step(row.code, row.content) for row in rows]
+
+
+def own_step(code: str, content: dict[str, object]) -> OwnStep:
+    return OwnStep(code=code, **{**content, "after": tuple(content.get("after", ()))})  # type: ignore[arg-type]
+
+
+def templates_of(workshop: Workshop) -> tuple[Template, ...]:
+    """The steps of this workshop: those that ship with its own over them."""
+    return with_own(own_steps(workshop))
+
+
+def sheet_of(actor: User, plan: Plan) -> JobSheet:
+    """The sheet that a plan comes to now."""
+    found = planned(actor, plan.pk)
+    looked = found.stands.bike.looked
+    defects = [Defect(slot=one["slot"], defect=code, do=one["how"]) for code, one in looked.items()]
+    assert actor.workshop is not None
+    return job_steps(
+        found.stands.build,
+        found.build,
+        defects=defects,
+        settings=settings_of(actor),
+        templates=templates_of(actor.workshop),
+    )
+
+
+def figures_moved(actor: User, plan: Plan) -> list[list[str]]:
+    """The figures that a plan moves: title, before, after."""
+    found, settings = planned(actor, plan.pk), settings_of(actor)
+    rows = []
+    for build in (found.stands.build, found.build):
+        gears, chain = gears_of(build), chain_of(build, settings)
+        rows.append([
+            f"{gears.low_m:.2f} m" if gears.low_m else "–",
+            f"{gears.high_m:.2f} m" if gears.high_m else "–",
+            chain.shown if chain and chain.shown else "–",
+            check(build, settings).verdict.title,
+        ])  # fmt: skip
+    titles = ("Lowest gear", "Highest gear", "Chain's window, links", "Verdict")
+    return [[title, old, new] for title, old, new in zip(titles, *rows, strict=True) if old != new]
+
+
+@frozen(kw_only=True, slots=False)
+class Sheet:
+    """A job's steps in their order, and what follows from how far they are."""
+
+    job: Job
+    steps: tuple[JobStep, ...]
+
+    @cached_property
+    def by_key(self) -> dict[str, JobStep]:
+        return {step.key: step for step in self.steps}
+
+    def before(self, step: JobStep) -> list[JobStep]:
+        """What has to be finished first and is not: not done, still waiting, or not countersigned."""
+        now = timezone.now()
+        return [
+            one
+            for key in step.content["after"]
+            if (one := self.by_key[key]).done_at is None or (one.rests_until or now) > now
+        ]
+
+    @cached_property
+    def open_steps(self) -> list[JobStep]:
+        return [step for step in self.steps if not step.is_done]
+
+    @cached_property
+    def ready(self) -> list[JobStep]:
+        """What may be done now."""
+        return [step for step in self.open_steps if not self.before(step)]
+
+    @cached_property
+    def resting(self) -> list[JobStep]:
+        """What waits, the first to end first."""
+        now = timezone.now()
+        found = [step for step in self.steps if step.rests_until is not None and step.rests_until > now]
+        return sorted(found, key=lambda step: step.rests_until or now)
+
+    @cached_property
+    def to_countersign(self) -> list[JobStep]:
+        return [step for step in self.steps if step.wants_countersign and step.countersigned_at is None]
+
+    def next_for(self, actor: User) -> JobStep | None:
+        """The step somebody does next: one they hold, else the first that is ready and that nobody else holds."""
+        mine = [step for step in self.open_steps if step.holder_id == actor.pk]
+        free = [step for step in self.ready if step.holder_id in (None, actor.pk)]
+        return next(iter([*mine, *free, *self.ready, *self.open_steps]), None)
+
+    @property
+    def done_count(self) -> int:
+        return len(self.steps) - len(self.open_steps)
+
+    @property
+    def minutes(self) -> int:
+        return sum(step.content["minutes"] for step in self.steps)
+
+    @property
+    def minutes_left(self) -> int:
+        return sum(step.content["minutes"] for step in self.open_steps)
+
+    @property
+    def torques(self) -> list[JobStep]:
+        return [step for step in self.steps if step.content["torque_nm"] is not None]
+
+    @property
+    def readings(self) -> list[JobStep]:
+        return [step for step in self.steps if step.reading is not None and step.content["torque_nm"] is None]
+
+    @property
+    def cautions(self) -> list[str]:
+        return list(dict.fromkeys(step.content["caution"] for step in self.steps if step.content["caution"]))
+
+    @property
+    def accepted(self) -> list[str]:
+        return list(self.steps[-1].content["needs"]) if self.steps else []
+
+
+def sheet_stored(job: Job) -> Sheet:
+    steps = job.steps.select_related("holder", "done_by", "countersigned_by").defer("picture__content")
+    return Sheet(job=job, steps=tuple(steps.select_related("picture")))
+
+
+def open_jobs(actor: User) -> list[Sheet]:
+    """The jobs in work with their steps, the nearest promise first."""
+    jobs = jobs_seen_by(actor).filter(ended=None).select_related("plan__bike").prefetch_related("steps")
+    found = [Sheet(job=job, steps=tuple(job.steps.all())) for job in jobs]
+    far = datetime.datetime.max.replace(tzinfo=datetime.UTC)
+    return sorted(found, key=lambda one: (one.job.promised or far, one.job.pk))
+
+
+def follow_ups_of(actor: User) -> Iterable[FollowUp]:
+    """What is to be looked at again within two weeks, or since."""
+    until = timezone.localdate() + DUE_SOON
+    mine = FollowUp.objects.filter(
+        bike__workshop_id=actor.workshop_id, bike__status=Status.HERE, done_at=None
+    )
+    return mine.filter(due__lte=until).select_related("bike")[:50]

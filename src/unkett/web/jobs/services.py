@@ -1,0 +1,452 @@
+"""What is done in a job: one function, one action, one transaction, one log line."""
+
+from __future__ import annotations
+
+import datetime
+import math
+from collections.abc import Iterable
+from decimal import Decimal
+from typing import Any
+
+from dateutil.relativedelta import relativedelta
+from django.db import transaction
+from django.utils import timezone
+
+from unkett.core.errors import bad
+from unkett.core.jobs.step import Step
+from unkett.core.jobs.templates import MINUTES_MAX, holds, shipped, with_own
+from unkett.core.standards import table
+from unkett.web.bikes.lookover import made_anew
+from unkett.web.bikes.models import Where
+from unkett.web.jobs.models import FollowUp, Job, JobStep, OutsideWork, StepOfOurs, StepPicture
+from unkett.web.jobs.queries import (
+    Sheet,
+    figures_moved,
+    jobs_seen_by,
+    own_step,
+    own_steps,
+    sheet_of,
+    sheet_stored,
+    templates_of,
+)
+from unkett.web.plans.carrying import carry_out
+from unkett.web.plans.models import Plan, State
+from unkett.web.plans.queries import plans_seen_by
+from unkett.web.plans.quoting import add_quote_line
+from unkett.web.plans.services import move_plan, put_on_stand
+from unkett.web.workshop.errors import Clash, NotThere, Refused
+from unkett.web.workshop.models import User
+from unkett.web.workshop.permissions import may, require
+from unkett.web.workshop.services import log
+
+SKIP_MAX, TEXT_MAX, WHAT_MAX = 200, 2000, 200
+FIRST_RIDE = datetime.timedelta(days=14)
+READING_MAX = 10_000.0
+
+
+def _sheet(actor: User, policy: str, job_id: int) -> Sheet:
+    """A job in work, locked. Raises NotThere; refused once it is ended."""
+    require(actor, policy)
+    job = (
+        jobs_seen_by(actor)
+        .select_for_update(of=("self",))
+        .filter(pk=job_id)
+        .select_related("plan__bike")
+        .first()
+    )
+    if job is None:
+        raise NotThere
+    if job.ended is not None:
+        raise Refused("This job is handed over; nothing can be changed in it.")
+    return sheet_stored(job)
+
+
+def _step(sheet: Sheet, step_id: int) -> JobStep:
+    step = next((one for one in sheet.steps if one.pk == step_id), None)
+    if step is None:
+        raise NotThere
+    return step
+
+
+def step_of(actor: User, job_id: int, step_id: int) -> JobStep:
+    """A step of a job of the actor's workshop. Raises NotThere."""
+    mine = JobStep.objects.filter(job__in=jobs_seen_by(actor).filter(pk=job_id), pk=step_id)
+    step = mine.select_related("job", "picture").first()
+    if step is None:
+        raise NotThere
+    return step
+
+
+@transaction.atomic
+def start_job(*, actor: User, plan_id: int) -> Job:
+    """Make the sheet of a plan. Raises NotThere; refused for a plan that is dropped, done or has a sheet."""
+    require(actor, "change-jobs")
+    plan = plans_seen_by(actor).select_for_update(of=("self",)).filter(pk=plan_id).first()
+    if plan is None:
+        raise NotThere
+    if plan.state in (State.DROPPED, State.HANDED_OVER):
+        raise Refused(f"This plan is {State(plan.state).label.lower()}.")
+    if Job.objects.filter(plan=plan).exists():
+        raise Refused("This plan has its job sheet already.")
+    job = Job.objects.create(plan=plan, made_by=actor, figures=figures_moved(actor, plan))
+    _store(job, sheet_of(actor, plan).to_json()["steps"])
+    log(actor, "start job", job, after={"plan": plan.name})
+    return job
+
+
+def _store(job: Job, steps: Iterable[dict[str, Any]]) -> None:
+    rows = [JobStep(job=job, key=step["id"], place=n, content=step) for n, step in enumerate(steps)]
+    JobStep.objects.bulk_create(rows)
+
+
+@transaction.atomic
+def make_anew(*, actor: User, job_id: int) -> Job:
+    """The sheet anew after the plan changed: what is done under the same name stays done. Raises NotThere."""
+    sheet = _sheet(actor, "change-jobs", job_id)
+    job = sheet.job
+    kept = {
+        step.key: step for step in sheet.steps if step.is_done or step.key.startswith("adjust:bike:extra-")
+    }
+    content = sheet_of(actor, job.plan).to_json()["steps"]
+    names = {step["id"] for step in content}
+    content = [*(step.content for step in kept.values() if step.key not in names), *content]
+    job.steps.exclude(pk__in=[step.pk for step in kept.values()]).delete()
+    for n, step in enumerate(content):
+        old = kept.get(step["id"])
+        if old is None:
+            JobStep.objects.create(job=job, key=step["id"], place=n, content=step)
+        else:
+            JobStep.objects.filter(pk=old.pk).update(place=n, content=step)
+    log(actor, "make sheet anew", job, after={"steps": len(content)})
+    return job
+
+
+@transaction.atomic
+def tick_step(
+    *, actor: User, job_id: int, step_id: int, reading: float | None = None, anyway: str = ""
+) -> JobStep:
+    """A step is done, with what was read. The first step brings the plan on the stand.
+
+    Refused while what it is after is not finished, unless `anyway` says why it may be done all the same; and for a
+    step that somebody did already. An apprentice's brake and steering steps want a mechanic's countersign.
+    """
+    sheet = _sheet(actor, "do-steps", job_id)
+    step = _step(sheet, step_id)
+    if step.is_done:
+        raise _done_already(step)
+    if step.content["does"] == "hand_over":
+        raise Refused("The hand-over is the end of the job: press “Hand it over”.")
+    first = sheet.before(step)
+    if first and not anyway.strip():
+        raise Refused(_waits_for(first))
+    if reading is not None and not (math.isfinite(reading) and abs(reading) <= READING_MAX):
+        raise bad("reading", f"{reading} given; a figure up to {READING_MAX:g} is wanted")
+    step.done_by, step.done_at, step.holder = actor, timezone.now(), None
+    step.reading = reading
+    step.first_reading = reading if step.first_reading is None else step.first_reading
+    step.wants_countersign = bool(step.content["safety"]) and not may(actor, "countersign")
+    step.countersigned_by = step.countersigned_at = None
+    step.save()
+    log(
+        actor,
+        "do step",
+        sheet.job,
+        after={"step": step.key, "reading": reading, "anyway": anyway.strip()[:SKIP_MAX]},
+    )
+    _on_stand(actor, sheet.job.plan)
+    return step
+
+
+def _waits_for(first: list[JobStep]) -> str:
+    now = timezone.now()
+    told = []
+    for one in first[:3]:
+        rests = one.rests_until
+        until = f" (waits until {timezone.localtime(rests):%H:%M})" if rests and rests > now else ""
+        told.append(f"“{one.says[:70]}”{until}")
+    return f"First: {'; '.join(told)}."
+
+
+def _done_already(step: JobStep) -> Clash:
+    who = step.done_by.called if step.done_by else "Somebody"
+    when = timezone.localtime(step.done_at).strftime("%H:%M") if step.done_at else ""
+    return Clash(f"{who} did this step at {when}. Nothing was changed.", step.job.plan)
+
+
+def _on_stand(actor: User, plan: Plan) -> None:
+    """The first step brings an agreed plan on the stand; one that is not agreed yet by who may agree it."""
+    if plan.state in (State.DRAFT, State.QUOTED) and may(actor, "change-plans"):
+        plan = move_plan(actor=actor, plan_id=plan.pk, version=plan.version, to=State.AGREED)
+    if plan.state in (State.AGREED, State.GATHERING):
+        put_on_stand(actor, plan)
+
+
+@transaction.atomic
+def take_step_back(*, actor: User, job_id: int, step_id: int) -> JobStep:
+    """A step was not done after all; its first reading is kept. Refused while a later one counts on it."""
+    sheet = _sheet(actor, "do-steps", job_id)
+    step = _step(sheet, step_id)
+    if not step.is_done:
+        raise Refused("This step is not done.")
+    leans = next((one for one in sheet.steps if one.is_done and step.key in one.content["after"]), None)
+    if leans is not None:
+        raise Refused(f"“{leans.says[:80]}” is done already and comes after it.")
+    before = {"step": step.key, "reading": step.reading, "skipped": step.skipped}
+    step.done_by = step.done_at = step.countersigned_by = step.countersigned_at = None
+    step.skipped, step.wants_countersign, step.reading = "", False, None
+    step.save()
+    log(actor, "take step back", sheet.job, before=before)
+    return step
+
+
+@transaction.atomic
+def skip_step(*, actor: User, job_id: int, step_id: int, reason: str) -> JobStep:
+    """A step is left out, with why; a brake or steering step by who may countersign."""
+    sheet = _sheet(actor, "do-steps", job_id)
+    step = _step(sheet, step_id)
+    if step.content["safety"]:
+        require(actor, "countersign")
+    if step.is_done:
+        raise _done_already(step)
+    if step.content["does"] == "hand_over":
+        raise Refused("The hand-over cannot be left out.")
+    if not 1 <= len(reason.strip()) <= SKIP_MAX:
+        raise bad("reason", f"say why, in 1 to {SKIP_MAX} characters")
+    step.skipped, step.done_by, step.done_at, step.holder = reason.strip(), actor, timezone.now(), None
+    step.save()
+    log(actor, "skip step", sheet.job, after={"step": step.key, "reason": step.skipped})
+    return step
+
+
+@transaction.atomic
+def hold_step(*, actor: User, job_id: int, step_id: int, hold: bool) -> JobStep:
+    """Take a step in hand, so that others see it, or let go of it."""
+    sheet = _sheet(actor, "do-steps", job_id)
+    step = _step(sheet, step_id)
+    if hold and step.is_done:
+        raise _done_already(step)
+    if step.holder_id not in (None, actor.pk) and not may(actor, "countersign"):
+        raise Refused(f"{step.holder.called if step.holder else 'Somebody'} has this step in hand.")
+    step.holder = actor if hold else None
+    step.save(update_fields=["holder"])
+    log(actor, "hold step" if hold else "let go of step", sheet.job, after={"step": step.key})
+    return step
+
+
+@transaction.atomic
+def countersign(*, actor: User, job_id: int, step_id: int) -> JobStep:
+    """A mechanic has looked at an apprentice's brake or steering step."""
+    sheet = _sheet(actor, "countersign", job_id)
+    step = _step(sheet, step_id)
+    if not step.wants_countersign:
+        raise Refused("This step wants no countersign.")
+    step.countersigned_by, step.countersigned_at = actor, timezone.now()
+    step.save(update_fields=["countersigned_by", "countersigned_at"])
+    log(actor, "countersign", sheet.job, after={"step": step.key})
+    return step
+
+
+@transaction.atomic
+def found_extra(*, actor: User, job_id: int, what: str, minutes: int, price: Decimal, given: bool) -> JobStep:
+    """Work found on the stand: a step before the checks, and a line of the quote to agree or given free."""
+    sheet = _sheet(actor, "change-plans", job_id)
+    plan = sheet.job.plan
+    add_quote_line(
+        actor=actor,
+        plan_id=plan.pk,
+        version=plan.version,
+        title=what,
+        price=price,
+        minutes=minutes,
+        given=given,
+    )
+    checks = [
+        step for step in sheet.steps if step.content["does"] in ("check", "hand_over") and not step.is_done
+    ]
+    last = checks[0].place if checks else len(sheet.steps)
+    number = 1 + sum(step.key.startswith("adjust:bike:extra-") for step in sheet.steps)
+    key = f"adjust:bike:extra-{number}"
+    made_new = Step(
+        id=key, slot="bike", does="adjust", says=f"Found: {what.strip()}", minutes=min(minutes, MINUTES_MAX)
+    )
+    content = made_new.to_json()
+    for step in reversed([one for one in sheet.steps if one.place >= last]):
+        JobStep.objects.filter(pk=step.pk).update(place=step.place + 1)
+    for step in checks:
+        step.content["after"] = [*step.content["after"], key]
+        JobStep.objects.filter(pk=step.pk).update(content=step.content)
+    made = JobStep.objects.create(job=sheet.job, key=key, place=last, content=content)
+    log(actor, "find extra", sheet.job, after={"step": key, "what": what})
+    return made
+
+
+@transaction.atomic
+def keep_step_picture(*, actor: User, job_id: int, step_id: int, content: bytes) -> JobStep:
+    """A picture at a step; the one before is replaced. Raises InputError for what is no picture."""
+    sheet = _sheet(actor, "do-steps", job_id)
+    step = _step(sheet, step_id)
+    try:
+        made = made_anew(content)
+    except ValueError as error:
+        raise bad("picture", str(error)) from error
+    StepPicture.objects.update_or_create(step=step, defaults={"content": made})
+    log(actor, "keep picture", sheet.job, after={"step": step.key})
+    return step
+
+
+@transaction.atomic
+def note_job(
+    *, actor: User, job_id: int, version: int, promised: datetime.datetime | None,
+    parts_here: datetime.date | None, later: str, kept: str,
+) -> Job:  # fmt: skip
+    """When the bike is promised and its parts are here, what a later stage does, which parts are kept or back."""
+    sheet = _sheet(actor, "change-jobs", job_id)
+    job = sheet.job
+    if job.version != version:
+        raise Clash(
+            "Somebody changed this job. Your change was not stored; look at it as it is now.", job.plan
+        )
+    for name, text in (("later", later), ("kept", kept)):
+        if len(text) > TEXT_MAX:
+            raise bad(name, f"{len(text)} characters; at most {TEXT_MAX} are kept")
+    before = {"promised": job.promised and job.promised.isoformat(), "later": job.later, "kept": job.kept}
+    job.promised, job.parts_here, job.later, job.kept = promised, parts_here, later.strip(), kept.strip()
+    job.version += 1
+    job.save()
+    log(actor, "note job", job, before=before, after={"promised": promised and promised.isoformat()})
+    return job
+
+
+@transaction.atomic
+def send_outside(*, actor: User, job_id: int, what: str, cost: Decimal, days: int) -> OutsideWork:
+    """Work that another shop does."""
+    sheet = _sheet(actor, "change-jobs", job_id)
+    if not 1 <= len(what.strip()) <= WHAT_MAX:
+        raise bad("what", f"words of 1 to {WHAT_MAX} characters are wanted")
+    if not 0 <= days <= 365 or not 0 <= cost < 1_000_000:
+        raise bad("days", "0 to 365 days and a cost below 1,000,000 are wanted")
+    made = OutsideWork.objects.create(job=sheet.job, what=what.strip(), cost=cost, days=days)
+    log(actor, "send outside", sheet.job, after={"what": made.what, "days": days})
+    return made
+
+
+@transaction.atomic
+def back_from_outside(*, actor: User, job_id: int, outside_id: int) -> OutsideWork:
+    """Another shop's work is back. Raises NotThere."""
+    sheet = _sheet(actor, "change-jobs", job_id)
+    one = sheet.job.outside.filter(pk=outside_id).first()
+    if one is None:
+        raise NotThere
+    one.back_at = one.back_at or timezone.now()
+    one.save(update_fields=["back_at"])
+    log(actor, "back from outside", sheet.job, after={"what": one.what})
+    return one
+
+
+@transaction.atomic
+def hand_over(*, actor: User, job_id: int, goes_to: str = Where.BENCH) -> Job:
+    """The end of a job: the plan is carried out, checked and handed over, and what is due next is written down.
+
+    Refused while steps are open, wait, want a countersign, or work is outside.
+    """
+    sheet = _sheet(actor, "countersign", job_id)
+    job, plan = sheet.job, sheet.job.plan
+    left = [step for step in sheet.open_steps if step.content["does"] != "hand_over"]
+    if left:
+        raise Refused(f"{len(left)} steps are open; the first: “{left[0].says[:80]}”.")
+    if sheet.resting:
+        raise Refused(_waits_for(sheet.resting))
+    if sheet.to_countersign:
+        raise Refused(f"A mechanic countersigns first: “{sheet.to_countersign[0].says[:80]}”.")
+    if job.outside.filter(back_at=None).exists():
+        raise Refused("Work is still outside.")
+    plan = _carried_out(actor, plan, goes_to)
+    for to in (State.CHECKED, State.HANDED_OVER):
+        if to in plan.may_go:
+            plan = move_plan(actor=actor, plan_id=plan.pk, version=plan.version, to=to)
+    last = sheet.steps[-1]
+    last.done_by, last.done_at = actor, timezone.now()
+    last.save()
+    job.ended, job.checked_by = timezone.now(), actor
+    job.save(update_fields=["ended", "checked_by"])
+    FollowUp.objects.bulk_create(_due_after(job))
+    log(actor, "hand over", job, after={"plan": plan.name})
+    return job
+
+
+def _carried_out(actor: User, plan: Plan, goes_to: str) -> Plan:
+    _on_stand(actor, plan)
+    plan = Plan.objects.select_related("bike").get(pk=plan.pk)
+    fitted = {part.slot: part for part in plan.bike.fitted.all()}
+    if all(change.is_done(fitted) for change in plan.changes.all()):
+        return plan
+    return carry_out(
+        actor=actor, plan_id=plan.pk, version=plan.version, bike_version=plan.bike.version, goes_to=goes_to
+    )
+
+
+def _due_after(job: Job) -> list[FollowUp]:
+    """Bolts after the first ride, and what the calendar wants of such a bike; one of each is open at a time."""
+    bike = job.plan.bike
+    bike.refresh_from_db()
+    today = timezone.localdate()
+    build = bike.build()
+    found = {"Every bolt after the first ride": today + FIRST_RIDE}
+    for row in table("calendar_checks").rows:
+        for slot in row["slots"]:
+            end = slot.partition("_")[0]
+            tests = [test.replace("{end}", end) for test in row.get("only", ())]
+            if (slot == "bike" or slot in build.filled()) and all(holds(test, build) for test in tests):
+                found[row["title"]] = today + relativedelta(months=row["months"])
+    open_now = set(FollowUp.objects.filter(bike=bike, done_at=None).values_list("what", flat=True))
+    return [
+        FollowUp(bike=bike, job=job, what=what, due=due)
+        for what, due in found.items()
+        if what not in open_now
+    ]
+
+
+@transaction.atomic
+def look_again(*, actor: User, follow_up_id: int) -> FollowUp:
+    """What was due is looked at. Raises NotThere."""
+    require(actor, "do-steps")
+    mine = FollowUp.objects.filter(bike__workshop_id=actor.workshop_id).select_for_update(of=("self",))
+    one = mine.filter(pk=follow_up_id).first()
+    if one is None:
+        raise NotThere
+    if one.done_at is None:
+        one.done_at, one.done_by = timezone.now(), actor
+        one.save()
+        log(actor, "look again", one, after={"what": one.what})
+    return one
+
+
+@transaction.atomic
+def write_step(*, actor: User, code: str, content: dict[str, Any]) -> StepOfOurs:
+    """A workshop's own words for a step, or a step of its own. Raises InputError by name; then nothing is stored."""
+    require(actor, "change-steps")
+    assert actor.workshop is not None
+    rows = {row.code: row for row in shipped()}
+    if code in rows:
+        row = rows[code]
+        content = {**content, "does": row.does, "slot": row.slot}
+    others = [one for one in own_steps(actor.workshop) if one.code != code]
+    with_own([*others, own_step(code, content)])
+    made, _ = StepOfOurs.objects.update_or_create(
+        workshop=actor.workshop, code=code, defaults={"content": content}
+    )
+    log(actor, "write step", made, after={"code": code, **content})
+    return made
+
+
+@transaction.atomic
+def drop_step(*, actor: User, code: str) -> None:
+    """The step as it ships again, or one of the workshop's own taken away. Raises NotThere."""
+    require(actor, "change-steps")
+    row = StepOfOurs.objects.filter(workshop_id=actor.workshop_id, code=code).first()
+    if row is None:
+        raise NotThere
+    log(actor, "drop step", row, before={"code": code, **row.content})
+    row.delete()
+    assert actor.workshop is not None
+    templates_of(actor.workshop)

@@ -1,0 +1,98 @@
+"""The day plan: a line of the day for everybody at work, what shifts, which promise breaks; the calendar file."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect
+from django.utils import timezone
+
+from unkett.web.jobs import days as store
+from unkett.web.jobs.calendar import calendar_of
+from unkett.web.jobs.models import WorkHours
+from unkett.web.pages.common.answers import answer, bytes_file
+from unkett.web.pages.common.forms import clean, whole_number
+from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.days.page import DaysPage
+
+
+class HoursForm(forms.Form):
+    """When somebody works."""
+
+    days = forms.RegexField(r"^[1-7]{0,7}$", required=False, max_length=7)
+    begins = forms.TimeField()
+    pause_from = forms.TimeField()
+    pause_to = forms.TimeField()
+    ends = forms.TimeField()
+
+
+class StandsForm(forms.Form):
+    stands = forms.IntegerField(min_value=1, max_value=store.STANDS_MAX)
+
+
+class MoveForm(forms.Form):
+    """Where a session is put by hand."""
+
+    not_before = forms.DateTimeField(required=False)
+    hand = forms.IntegerField(required=False, min_value=1)
+
+
+def _show(request: HttpRequest, status: int = 200, **more: Any) -> HttpResponse:
+    day = whole_number(request.GET.get("day", "")) or 0
+    page = DaysPage(actor=request.user, day=min(day, store.DAYS_AHEAD), **more)
+    return answer(request, "days/days.html", page, status=status)
+
+
+@allowed("see-jobs")
+def days(request: HttpRequest) -> HttpResponse:
+    """The day plan."""
+    return _show(request)
+
+
+@allowed("plan-days", "POST")
+def work_out(request: HttpRequest) -> HttpResponse:
+    """Have it worked out anew."""
+    store.ask_days(actor=request.user)
+    return redirect("jobs:days")
+
+
+@allowed("plan-days", "POST")
+def stands(request: HttpRequest) -> HttpResponse:
+    """How many stands there are."""
+    store.keep_stands(actor=request.user, stands=clean(StandsForm(request.POST))["stands"])
+    return redirect("jobs:days")
+
+
+@allowed("plan-days", "POST")
+def hours(request: HttpRequest, user_id: int) -> HttpResponse:
+    """When somebody works."""
+    form = HoursForm(request.POST)
+    values = {
+        name: value for name, value in clean(form).items() if name in {f.name for f in WorkHours._meta.fields}
+    }
+    values["days"] = "".join(sorted(set(values["days"])))
+    store.keep_hours(actor=request.user, user_id=user_id, values=values)
+    return redirect("jobs:days")
+
+
+@allowed("plan-days", "POST")
+def move(request: HttpRequest, job_id: int, session: int) -> HttpResponse:
+    """A session put by hand, or let go of."""
+    data = clean(MoveForm(request.POST))
+    store.move_session(
+        actor=request.user,
+        job_id=job_id,
+        session=session,
+        not_before=data["not_before"],
+        hand_id=data["hand"],
+    )
+    return redirect("jobs:days")
+
+
+@allowed("see-jobs")
+def calendar(request: HttpRequest) -> HttpResponse:
+    """Promises, waits and what is due as iCalendar."""
+    name = f"jobs-{timezone.localdate():%Y-%m-%d}.ics"
+    return bytes_file(calendar_of(request.user), name, "text/calendar")

@@ -1,0 +1,236 @@
+"""What the page of a job shows: one step large, the sheet beside it."""
+
+from __future__ import annotations
+
+import datetime
+from functools import cached_property
+from typing import Any
+
+from attrs import frozen
+from django import forms
+from django.utils import timezone
+
+from unkett.core.drawing.marks import with_joints
+from unkett.core.drawing.side import drawn
+from unkett.core.scene import Scene
+from unkett.core.standards import lookup
+from unkett.core.vocabulary import SLOTS
+from unkett.web.jobs.models import Job, JobStep
+from unkett.web.jobs.queries import Sheet, sheet_stored
+from unkett.web.pages.common.bike_page import BikePage
+from unkett.web.pages.common.forms import Money, VersionForm
+from unkett.web.plans.models import QuoteLine
+from unkett.web.tasks.models import Task
+from unkett.web.tasks.services import last_asked
+from unkett.web.workshop.permissions import may
+
+DOES_SAYS = {
+    "look": "Look", "order": "Order", "take_off": "Take off", "prepare": "Prepare", "clean": "Clean", "fit": "Fit",
+    "adjust": "Adjust", "wait": "Wait", "measure": "Measure", "check": "Check", "hand_over": "Hand over",
+}  # fmt: skip
+
+
+class NoteForm(VersionForm):
+    """When a bike is promised and what is said of the job."""
+
+    promised = forms.DateTimeField(
+        required=False,
+        label="Promised for",
+        widget=forms.DateTimeInput(attrs={"type": "datetime-local"}, format="%Y-%m-%dT%H:%M"),
+    )
+    parts_here = forms.DateField(
+        required=False,
+        label="Last part comes on",
+        widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
+    )
+    later = forms.CharField(
+        required=False,
+        max_length=2000,
+        strip=True,
+        label="A later stage does",
+        widget=forms.Textarea(attrs={"rows": 2}),
+    )
+    kept = forms.CharField(
+        required=False,
+        max_length=2000,
+        strip=True,
+        label="Parts back or kept",
+        widget=forms.Textarea(attrs={"rows": 2}),
+    )
+
+
+class ExtraForm(forms.Form):
+    """Work found on the stand."""
+
+    what = forms.CharField(max_length=200, strip=True, label="What was found")
+    minutes = forms.IntegerField(min_value=0, max_value=1440, label="Minutes")
+    price = Money(required=False, min_value=0, max_digits=9, decimal_places=2, label="Price of parts")
+    given = forms.BooleanField(required=False, label="given free, shown at 0")
+
+
+class OutsideForm(forms.Form):
+    """Work that another shop does."""
+
+    what = forms.CharField(max_length=200, strip=True, label="What")
+    cost = Money(required=False, min_value=0, max_digits=9, decimal_places=2, label="Cost")
+    days = forms.IntegerField(min_value=0, max_value=365, label="Days")
+
+
+@frozen(kw_only=True, slots=False)
+class JobPage(BikePage):
+    """The job of a plan; `chosen_id` asks for a step, `typed` is a reading that could not be read."""
+
+    chosen_id: int | None = None
+    typed: str = ""
+    fault: str = ""
+    form: Any = None
+
+    @cached_property
+    def job(self) -> Job | None:
+        return Job.objects.filter(plan=self.plan).select_related("checked_by").first()
+
+    @cached_property
+    def sheet(self) -> Sheet | None:
+        return sheet_stored(self.job) if self.job else None
+
+    @cached_property
+    def step(self) -> JobStep | None:
+        """The step that is shown: the one asked for, else what this person does next."""
+        if self.sheet is None:
+            return None
+        asked = next((one for one in self.sheet.steps if one.pk == self.chosen_id), None)
+        return asked or self.sheet.next_for(self.actor)
+
+    @cached_property
+    def next_step(self) -> JobStep | None:
+        """What comes after the one that is shown."""
+        if self.sheet is None or self.step is None:
+            return None
+        return next((one for one in self.sheet.open_steps if one.place > self.step.place), None)
+
+    @cached_property
+    def waits_for(self) -> list[JobStep]:
+        return self.sheet.before(self.step) if self.sheet and self.step else []
+
+    @property
+    def does(self) -> str:
+        return DOES_SAYS[self.step.content["does"]] if self.step else ""
+
+    @property
+    def where(self) -> str:
+        return slot_says(self.step.content["slot"]) if self.step else ""
+
+    @property
+    def compound(self) -> str:
+        code = self.step.content["compound"] if self.step else None
+        return str(lookup("compounds", "code")[code]["title"]) if code else ""
+
+    @property
+    def passes(self) -> range:
+        return range(self.step.content["passes"] if self.step and self.step.content["passes"] > 1 else 0)
+
+    @property
+    def is_last(self) -> bool:
+        return self.step is not None and self.step.content["does"] == "hand_over"
+
+    @property
+    def ready_by(self) -> datetime.datetime | None:
+        """About when it is done if one pair of hands goes on from now."""
+        if self.sheet is None or not self.sheet.open_steps:
+            return None
+        now = timezone.now()
+        done = now + datetime.timedelta(minutes=self.sheet.minutes_left)
+        rests = [one.rests_until for one in self.sheet.resting if one.rests_until]
+        waits = [
+            now + datetime.timedelta(minutes=one.content["wait_minutes"]) for one in self.sheet.open_steps
+        ]
+        return max([done, *rests, *waits])
+
+    @property
+    def place(self) -> Scene:
+        """The side view with the joints of the step's part."""
+        slot = self.step.content["slot"] if self.step else ""
+        here = [one for one in self.joints if any(slot in finding.slots for finding in one.findings)]
+        return with_joints(drawn(self.bones, self.gear), here, self.bones, "")
+
+    @property
+    def may_do(self) -> bool:
+        return may(self.actor, "do-steps") and self.job is not None and self.job.ended is None
+
+    @property
+    def may_sign(self) -> bool:
+        return may(self.actor, "countersign")
+
+    @property
+    def may_change(self) -> bool:
+        return may(self.actor, "change-jobs") and (self.job is None or self.job.ended is None)
+
+    @property
+    def may_find(self) -> bool:
+        return may(self.actor, "change-plans") and self.job is not None and self.job.ended is None
+
+    @cached_property
+    def note_form(self) -> NoteForm:
+        if isinstance(self.form, NoteForm):
+            return self.form
+        names = ("promised", "parts_here", "later", "kept")
+        return NoteForm(initial={name: getattr(self.job, name) for name in names} if self.job else None)
+
+    @cached_property
+    def extra_form(self) -> ExtraForm:
+        return self.form if isinstance(self.form, ExtraForm) else ExtraForm()
+
+    @cached_property
+    def outside_form(self) -> OutsideForm:
+        return self.form if isinstance(self.form, OutsideForm) else OutsideForm()
+
+
+PAPERS = {"sheet": "Job sheet", "torques": "Torque sheet", "hand-over": "Hand-over sheet"}
+
+
+@frozen(kw_only=True, slots=False)
+class PaperPage(JobPage):
+    """A sheet of paper of a job: what is done, the torques, or what goes with the bike."""
+
+    sort: str
+
+    @property
+    def title(self) -> str:
+        return PAPERS[self.sort]
+
+    @property
+    def template(self) -> str:
+        return f"job/_{self.sort.replace('-', '_')}.html"
+
+    @cached_property
+    def pdf(self) -> Task | None:
+        return last_asked(self.actor, "job-pdf", self.job.pk if self.job else 0, {"sort": self.sort})
+
+    @property
+    def parts_changed(self) -> list[tuple[str, str, str]]:
+        """By slot what came off and what went on."""
+        if self.plan is None:
+            return []
+        rows = []
+        for change in self.plan.changes.all():
+            old = self.was.get(change.slot)
+            rows.append((SLOTS[change.slot].title, old or "", change.name))
+        return rows
+
+    @cached_property
+    def was(self) -> dict[str, str]:
+        """The names of the parts that stood there when the sheet was made."""
+        steps = self.sheet.steps if self.sheet else ()
+        return {
+            one.content["slot"]: one.content["part"] or ""
+            for one in steps
+            if one.content["does"] == "take_off"
+        }
+
+    @property
+    def given_free(self) -> list[QuoteLine]:
+        return list(self.plan.quote_lines.filter(given=True)) if self.plan else []
+
+
+def slot_says(slot: str) -> str:
+    return "The whole bike" if slot == "bike" else SLOTS[slot].title

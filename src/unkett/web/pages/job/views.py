@@ -1,0 +1,204 @@
+"""The job at the stand: steps ticked, skipped, countersigned; what is found, sent out, promised; the hand-over."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect
+
+from unkett.core.errors import InputError
+from unkett.core.units import read_reading
+from unkett.web.bikes.models import Where
+from unkett.web.jobs import services
+from unkett.web.jobs.models import Job
+from unkett.web.jobs.queries import jobs_seen_by
+from unkett.web.pages.common.answers import answer
+from unkett.web.pages.common.bike_page import of_plan
+from unkett.web.pages.common.forms import clean, whole_number
+from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.job.page import ExtraForm, JobPage, NoteForm, OutsideForm
+
+
+class TickForm(forms.Form):
+    """A reading as typed, and why a step is done before its time."""
+
+    reading = forms.CharField(required=False, max_length=40, strip=True)
+    anyway = forms.CharField(required=False, max_length=200, strip=True)
+
+
+class ReasonForm(forms.Form):
+    reason = forms.CharField(max_length=200, strip=True)
+
+
+class HoldForm(forms.Form):
+    hold = forms.BooleanField(required=False)
+
+
+class PictureForm(forms.Form):
+    picture = forms.FileField()
+
+
+class GoesForm(forms.Form):
+    goes_to = forms.ChoiceField(
+        choices=[(one.value, one.label) for one in (Where.BENCH, Where.CUSTOMER, Where.SCRAPPED)]
+    )
+
+
+def job_of(request: HttpRequest, job_id: int) -> Job:
+    """A job of this workshop, or 404."""
+    job = jobs_seen_by(request.user).filter(pk=job_id).first()
+    if job is None:
+        raise Http404
+    return job
+
+
+def _show(request: HttpRequest, plan_id: int, status: int = 200, **more: Any) -> HttpResponse:
+    more.setdefault("chosen_id", whole_number(request.GET.get("step", "")))
+    page = of_plan(request, plan_id, JobPage, "job", **more)
+    return answer(request, "job/job.html", page, status=status)
+
+
+@allowed("see-jobs")
+def job(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """The job of a plan: one step large."""
+    return _show(request, plan_id)
+
+
+@allowed("change-jobs", "POST")
+def start(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """Make the sheet."""
+    services.start_job(actor=request.user, plan_id=plan_id)
+    return redirect("jobs:job", plan_id)
+
+
+@allowed("change-jobs", "POST")
+def anew(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Make the sheet anew after the plan changed."""
+    made = services.make_anew(actor=request.user, job_id=job_id)
+    return redirect("jobs:job", made.plan_id)
+
+
+@allowed("do-steps", "POST")
+def tick(request: HttpRequest, job_id: int, step_id: int) -> HttpResponse:
+    """A step is done; a reading that cannot be read answers beside its field."""
+    plan_id = job_of(request, job_id).plan_id
+    data = clean(TickForm(request.POST))
+    step = services.step_of(request.user, job_id, step_id)
+    try:
+        unit = (step.content["reading"] or {}).get("unit", "")
+        reading = read_reading(data["reading"], unit, "reading") if data["reading"] else None
+        services.tick_step(
+            actor=request.user, job_id=job_id, step_id=step_id, reading=reading, anyway=data["anyway"]
+        )
+    except InputError as error:
+        fault = error.faults[0].says
+        return _show(request, plan_id, 422, chosen_id=step_id, typed=data["reading"], fault=fault)
+    return redirect("jobs:job", plan_id)
+
+
+@allowed("do-steps", "POST")
+def take_back(request: HttpRequest, job_id: int, step_id: int) -> HttpResponse:
+    """A step was not done after all."""
+    step = services.take_step_back(actor=request.user, job_id=job_id, step_id=step_id)
+    return _at(step)
+
+
+@allowed("do-steps", "POST")
+def skip(request: HttpRequest, job_id: int, step_id: int) -> HttpResponse:
+    """A step is left out, with why."""
+    reason = clean(ReasonForm(request.POST))["reason"]
+    step = services.skip_step(actor=request.user, job_id=job_id, step_id=step_id, reason=reason)
+    return redirect("jobs:job", step.job.plan_id)
+
+
+@allowed("do-steps", "POST")
+def hold(request: HttpRequest, job_id: int, step_id: int) -> HttpResponse:
+    """Take a step in hand, or let go of it."""
+    wanted = clean(HoldForm(request.POST))["hold"]
+    return _at(services.hold_step(actor=request.user, job_id=job_id, step_id=step_id, hold=wanted))
+
+
+@allowed("countersign", "POST")
+def sign(request: HttpRequest, job_id: int, step_id: int) -> HttpResponse:
+    """Countersign a step."""
+    return _at(services.countersign(actor=request.user, job_id=job_id, step_id=step_id))
+
+
+@allowed("do-steps", "POST")
+def picture(request: HttpRequest, job_id: int, step_id: int) -> HttpResponse:
+    """A picture at a step."""
+    sent = clean(PictureForm(request.POST, request.FILES))["picture"].read()
+    return _at(services.keep_step_picture(actor=request.user, job_id=job_id, step_id=step_id, content=sent))
+
+
+@allowed("see-jobs")
+def picture_file(request: HttpRequest, job_id: int, step_id: int) -> HttpResponse:
+    """The picture."""
+    step = services.step_of(request.user, job_id, step_id)
+    if not hasattr(step, "picture"):
+        raise Http404
+    return HttpResponse(bytes(step.picture.content), content_type="image/jpeg")
+
+
+@allowed("change-plans", "POST")
+def extra(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Work found on the stand."""
+    plan_id = job_of(request, job_id).plan_id
+    form = ExtraForm(request.POST)
+    if not form.is_valid():
+        return _show(request, plan_id, 422, form=form)
+    data = form.cleaned_data
+    services.found_extra(actor=request.user, job_id=job_id, **{**data, "price": data["price"] or 0})
+    return redirect("jobs:job", plan_id)
+
+
+@allowed("change-jobs", "POST")
+def note(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Promise, parts, a later stage, parts kept."""
+    plan_id = job_of(request, job_id).plan_id
+    form = NoteForm(request.POST)
+    if not form.is_valid():
+        return _show(request, plan_id, 422, form=form)
+    services.note_job(actor=request.user, job_id=job_id, **form.cleaned_data)
+    return redirect("jobs:job", plan_id)
+
+
+@allowed("change-jobs", "POST")
+def outside(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Work goes to another shop."""
+    plan_id = job_of(request, job_id).plan_id
+    form = OutsideForm(request.POST)
+    if not form.is_valid():
+        return _show(request, plan_id, 422, form=form)
+    data = form.cleaned_data
+    services.send_outside(actor=request.user, job_id=job_id, **{**data, "cost": data["cost"] or 0})
+    return redirect("jobs:job", plan_id)
+
+
+@allowed("change-jobs", "POST")
+def back(request: HttpRequest, job_id: int, outside_id: int) -> HttpResponse:
+    """It is back."""
+    one = services.back_from_outside(actor=request.user, job_id=job_id, outside_id=outside_id)
+    return redirect("jobs:job", one.job.plan_id)
+
+
+@allowed("countersign", "POST")
+def hand_over(request: HttpRequest, job_id: int) -> HttpResponse:
+    """The end of the job."""
+    goes_to = clean(GoesForm(request.POST))["goes_to"]
+    services.hand_over(actor=request.user, job_id=job_id, goes_to=goes_to)
+    return redirect("jobs:paper", job_id, "hand-over")
+
+
+@allowed("do-steps", "POST")
+def look_again(request: HttpRequest, follow_up_id: int) -> HttpResponse:
+    """What was due is looked at."""
+    services.look_again(actor=request.user, follow_up_id=follow_up_id)
+    return redirect("bikes:yard")
+
+
+def _at(step: Any) -> HttpResponse:
+    """Back to the step."""
+    return HttpResponse(status=302, headers={"Location": f"/plans/{step.job.plan_id}/job/?step={step.pk}"})
