@@ -8,7 +8,9 @@ from playwright.sync_api import Page
 
 from unkett.local.state import load_config
 from unkett.web.bikes.models import Bike
+from unkett.web.jobs.models import Job
 from unkett.web.plans.models import Plan
+from unkett.web.tasks.services import do_next
 
 pytestmark = pytest.mark.django_db(transaction=True)
 AXE = (Path(__file__).parent / "axe.min.js").read_text(encoding="utf-8")
@@ -25,6 +27,8 @@ def test_main_views(page: Page, db) -> None:
     bike, school = Bike.objects.get(name="Harbour post no. 4"), Bike.objects.get(name="School loan bike 7")
     commuter = Bike.objects.get(name="Ferry commuter")
     plan, fork = Plan.objects.get(name="11–34 behind"), Plan.objects.get(name="Longer fork")
+    job = Job.objects.get(plan__name="Rim to disc")
+    assert do_next()  # the day plan
     views = [
         "/",
         f"/bikes/{bike.pk}/",
@@ -38,6 +42,14 @@ def test_main_views(page: Page, db) -> None:
         f"/plans/{plan.pk}/ways/",
         f"/plans/{plan.pk}/quote/",
         f"/plans/{plan.pk}/gear-search/?low=1.8",
+        f"/plans/{plan.pk}/job/",
+        f"/plans/{job.plan_id}/job/",
+        f"/plans/{job.plan_id}/job/?step={job.steps.get(key='fit:front_rotor').pk}",
+        f"/jobs/{job.pk}/paper/sheet/",
+        f"/jobs/{job.pk}/paper/torques/",
+        f"/jobs/{job.pk}/paper/hand-over/",
+        "/days/",
+        "/steps/?step=fit:crank",
         f"/plans/{plan.pk}/way-out/",
         f"/bikes/{bike.pk}/ledger/",
         "/bikes/ledgers/",

@@ -10,6 +10,7 @@ import pytest
 from django.db import connection
 
 from unkett.local.state import PROJECT
+from unkett.web.jobs.services import start_job
 from unkett.web.plans import services, writing
 from unkett.web.plans.models import Change, Plan
 from unkett.web.plans.queries import planned
@@ -59,6 +60,44 @@ def test_a_process_killed_in_the_middle_leaves_no_half_change(owner, plan, catal
     assert planned(owner, plan.pk).changes["cassette"].name == "Wide nine"
     assert Plan.objects.get(pk=plan.pk).version == 2
     assert LogLine.objects.filter(verb="swap").count() == 1
+
+
+READ_ON = """
+import os, sys
+os.environ["DJANGO_SETTINGS_MODULE"] = "unkett.web.site.settings"
+from unkett.web.site import settings
+settings.DATABASES["default"]["NAME"] = sys.argv[1]
+import django
+django.setup()
+from unkett.web.jobs.models import Job
+from unkett.web.jobs.services import tick_step
+from unkett.web.workshop.models import User
+olla, job = User.objects.get(username="olla"), Job.objects.get(pk=int(sys.argv[2]))
+for n, step in enumerate(job.steps.all()[:10]):
+    tick_step(actor=olla, job_id=job.pk, step_id=step.pk, reading=n + 0.5, anyway="at once")
+    print(step.pk, n + 0.5, flush=True)
+"""
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_job_killed_in_the_middle_loses_no_reading(owner, plan, catalogue) -> None:
+    """Every reading that was acknowledged before the SIGKILL stands in the job."""
+    services.swap_part(
+        actor=owner, plan_id=plan.pk, version=1, slot="cassette", part_id=catalogue["Eight"].pk
+    )
+    job = start_job(actor=owner, plan_id=plan.pk)
+    command = [sys.executable, "-c", READ_ON, connection.settings_dict["NAME"], str(job.pk)]
+    env = {**os.environ, "PYTHONPATH": str(PROJECT / "src")}
+    child = subprocess.Popen(command, env=env, stdout=subprocess.PIPE, text=True)
+    assert child.stdout is not None
+    told = [child.stdout.readline().split() for _ in range(4)]
+    os.kill(child.pid, signal.SIGKILL)
+    told += [line.split() for line in child.stdout.read().splitlines() if line.count(" ") == 1]
+    child.wait()
+    child.stdout.close()
+    stored = dict(job.steps.exclude(reading=None).values_list("pk", "reading"))
+    assert len(told) >= 4
+    assert all(stored[int(step)] == float(reading) for step, reading in told)
 
 
 def test_a_fault_in_the_middle_rolls_everything_back(owner, plan, catalogue, monkeypatch) -> None:

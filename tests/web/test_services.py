@@ -17,6 +17,8 @@ from unkett.web.bikes.particulars import TEXTS
 from unkett.web.bikes.services import store_build
 from unkett.web.bikes.setups import Source, add_set_up
 from unkett.web.catalogue.models import LineStock
+from unkett.web.jobs.models import FollowUp, OutsideWork
+from unkett.web.jobs.services import start_job, write_step
 from unkett.web.plans.finding import ask_ways
 from unkett.web.plans.models import QuoteLine, SaleBook, SaleLine
 from unkett.web.plans.services import start_plan, swap_part
@@ -42,6 +44,8 @@ MODULES = (
     "plans.finding",
     "plans.quoting",
     "plans.sales",
+    "jobs.services",
+    "jobs.days",
     "tasks.services",
     "rulebook.services",
     "workshop.services",
@@ -74,6 +78,9 @@ OF_THEIR_OWN = {
     "rulebook.services.add_bench_name",
     "workshop.services.prefer_units",
     "tasks.services.ask_for",
+    "jobs.days.ask_days",
+    "jobs.days.keep_stands",
+    "jobs.services.write_step",
 }
 CONDITION = {"name": "", "values": {}, "origins": {}, "condition": {}}
 # by service: the things it is given beside an actor and a version; `their_…` are another workshop's
@@ -155,6 +162,25 @@ GIVEN: dict[str, dict[str, Any]] = {
     },
     "plans.sales.add_sale_line": {"bike_id": "their_bike", "title": "mine", "value": 1, "goes_in": True},
     "plans.sales.remove_sale_line": {"bike_id": "their_bike", "line_id": "their_sale_line"},
+    "jobs.services.start_job": {"plan_id": "their_plan"},
+    "jobs.services.make_anew": {"job_id": "their_job"},
+    "jobs.services.tick_step": {"job_id": "their_job", "step_id": "their_step"},
+    "jobs.services.take_step_back": {"job_id": "their_job", "step_id": "their_step"},
+    "jobs.services.skip_step": {"job_id": "their_job", "step_id": "their_step", "reason": "mine"},
+    "jobs.services.hold_step": {"job_id": "their_job", "step_id": "their_step", "hold": True},
+    "jobs.services.countersign": {"job_id": "their_job", "step_id": "their_step"},
+    "jobs.services.found_extra": {"job_id": "their_job", "what": "mine", "minutes": 1, "price": 0, "given": True},
+    "jobs.services.keep_step_picture": {"job_id": "their_job", "step_id": "their_step", "content": b""},
+    "jobs.services.note_job": {
+        "job_id": "their_job", "promised": None, "parts_here": None, "later": "mine", "kept": "",
+    },
+    "jobs.services.send_outside": {"job_id": "their_job", "what": "mine", "cost": 0, "days": 1},
+    "jobs.services.back_from_outside": {"job_id": "their_job", "outside_id": "their_outside"},
+    "jobs.services.hand_over": {"job_id": "their_job"},
+    "jobs.services.look_again": {"follow_up_id": "their_follow_up"},
+    "jobs.services.drop_step": {"code": "look:bike"},
+    "jobs.days.keep_hours": {"user_id": "their_user", "values": {}},
+    "jobs.days.move_session": {"job_id": "their_job", "session": 0, "not_before": None, "hand_id": None},
     "plans.finding.plan_picks": {"plan_id": "their_plan", "picks": {"chain": "c1"}},
     "tasks.services.stop_task": {"task_id": "their_task"},
     "plans.options.add_option": {"plan_id": "their_plan"},
@@ -180,7 +206,15 @@ def things(owner, stranger, bike, catalogue) -> dict[str, Any]:
     set_up = add_set_up(actor=owner, bike_id=row.pk, version=row.version, name="Summer", parts=wheels)
     book = SaleBook.objects.create(bike=row, bought=80, bought_on=date(2026, 1, 5))
     nine = {"kind": "cassette", "name": "Nine", "attrs": {"speeds": 9}, "price": 1}
+    job = start_job(actor=owner, plan_id=plan.pk)
+    words = {"does": "look", "slot": "bike", "says": "Twice.", "minutes": 5}
+    write_step(actor=owner, code="look:bike", content=words)
     return {
+        "their_job": job.pk,
+        "their_step": job.steps.first().pk,
+        "their_outside": OutsideWork.objects.create(job=job, what="Paint").pk,
+        "their_follow_up": FollowUp.objects.create(bike=row, what="Bolts", due=date(2026, 1, 5)).pk,
+        "their_user": owner.pk,
         "their_bike": bench.pk,
         "their_plan": plan.pk,
         "their_set_up": set_up.pk,

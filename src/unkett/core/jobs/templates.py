@@ -179,18 +179,37 @@ def _faults(own: Sequence[OwnStep]) -> Iterable[Fault]:
         for name in one.after:
             if name not in known:
                 yield Fault(path=f"{one.code}.after", says=f"{name} is no step{nearest(name, sorted(known))}")
-    loop = _loop({**{row.id: row.after for row in shipped()}, **_links(own)})
+    loop = _loop(_links(own))
     if loop:
         yield Fault(path=f"{loop[0]}.after", says=f"these steps wait for each other: {' → '.join(loop)}")
 
 
-def _links(own: Sequence[OwnStep]) -> dict[str, tuple[str, ...]]:
+def _links(own: Sequence[OwnStep]) -> dict[str, list[str]]:
+    """By step all that it is after, as names; what the rows say with a star is spelled out."""
     rows = {row.code: row for row in shipped()}
-    found: dict[str, tuple[str, ...]] = {}
+    said: dict[str, tuple[str, ...]] = {row.id: row.after for row in rows.values()}
     for one in own:
         row = rows.get(one.code)
-        found[row.id if row else one.code] = (*(row.after if row else ()), *one.after)
+        name = row.id if row else one.code
+        said[name] = (*said.get(name, ()), *one.after)
+    final = {name for name, after in said.items() if "*" in after}
+    found: dict[str, list[str]] = {}
+    for name, after in said.items():
+        first = [] if name.startswith("look:") else ["look:bike"]
+        found[name] = [*first, *(one for link in after for one in _meant(link, said, final) if one != name)]
     return found
+
+
+def _meant(link: str, said: Mapping[str, object], final: set[str]) -> list[str]:
+    """The names that a link of a row stands for."""
+    link = link.rpartition(">")[2].replace("{any}", "{end}")
+    if link == "*":
+        return [name for name in said if name not in final]
+    if link == "check:*":
+        return [name for name in said if name.startswith("check:") and not name.startswith("check:bike:")]
+    if link.endswith("*"):
+        return [name for name in said if name.startswith(link[:-1])]
+    return [link]
 
 
 def _loop(after: Mapping[str, Sequence[str]]) -> list[str]:

@@ -8,7 +8,7 @@ from typing import Any
 from django.db import models
 from django.utils import timezone
 
-from unkett.core.vocabulary import describe
+from unkett.core.vocabulary import SLOTS, describe
 from unkett.web.bikes.models import Bike
 from unkett.web.plans.models import Plan
 from unkett.web.workshop.models import User, Workshop
@@ -60,6 +60,12 @@ class JobStep(models.Model):
     @property
     def says(self) -> str:
         return str(self.content["says"])
+
+    @property
+    def where(self) -> str:
+        """The part it is on."""
+        slot = self.content["slot"]
+        return "The whole bike" if slot == "bike" else SLOTS[slot].title
 
     @property
     def is_done(self) -> bool:

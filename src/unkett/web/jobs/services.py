@@ -390,7 +390,7 @@ def _due_after(job: Job) -> list[FollowUp]:
     bike = job.plan.bike
     bike.refresh_from_db()
     today = timezone.localdate()
-    build = bike.build()
+    build = bike.build(list(bike.fitted.all()))
     found = {"Every bolt after the first ride": today + FIRST_RIDE}
     for row in table("calendar_checks").rows:
         for slot in row["slots"]:

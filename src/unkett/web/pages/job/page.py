@@ -117,10 +117,6 @@ class JobPage(BikePage):
         return DOES_SAYS[self.step.content["does"]] if self.step else ""
 
     @property
-    def where(self) -> str:
-        return slot_says(self.step.content["slot"]) if self.step else ""
-
-    @property
     def compound(self) -> str:
         code = self.step.content["compound"] if self.step else None
         return str(lookup("compounds", "code")[code]["title"]) if code else ""
@@ -230,7 +226,3 @@ class PaperPage(JobPage):
     @property
     def given_free(self) -> list[QuoteLine]:
         return list(self.plan.quote_lines.filter(given=True)) if self.plan else []
-
-
-def slot_says(slot: str) -> str:
-    return "The whole bike" if slot == "bike" else SLOTS[slot].title

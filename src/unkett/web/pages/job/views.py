@@ -129,6 +129,7 @@ def sign(request: HttpRequest, job_id: int, step_id: int) -> HttpResponse:
 @allowed("do-steps", "POST")
 def picture(request: HttpRequest, job_id: int, step_id: int) -> HttpResponse:
     """A picture at a step."""
+    job_of(request, job_id)
     sent = clean(PictureForm(request.POST, request.FILES))["picture"].read()
     return _at(services.keep_step_picture(actor=request.user, job_id=job_id, step_id=step_id, content=sent))
 

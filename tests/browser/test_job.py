@@ -1,0 +1,69 @@
+"""A job on the real pages: sheet made, steps by the space bar with readings, countersigned, handed over."""
+
+import datetime
+
+import pytest
+from django.utils import timezone
+from playwright.sync_api import Page, expect
+
+from unkett.web.bikes.models import BikePart
+from unkett.web.jobs.models import FollowUp, JobStep
+from unkett.web.jobs.services import tick_step
+from unkett.web.plans.models import Plan, State
+from unkett.web.plans.services import swap_part
+from unkett.web.workshop.models import Role, User
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+def test_a_job_from_its_first_step_to_the_hand_over(
+    bike, plan, catalogue, owner, signed_in: Page, expected_faults
+) -> None:
+    expected_faults.append("422")  # a reading that cannot be read, and a hand-over before its time
+    cassette = catalogue["Eight"].pk
+    swap_part(actor=owner, plan_id=plan.pk, version=1, slot="cassette", part_id=cassette)
+    page = signed_in
+    page.goto(f"/plans/{plan.pk}/")
+    page.get_by_role("navigation", name="Work on this bike").get_by_role("link", name="Job").click()
+    page.get_by_role("button", name="Make the job sheet").click()
+    step = page.get_by_test_id("step")
+    expect(step).to_contain_text("Look the bike over")
+    expect(step).to_contain_text("Then:")
+    page.keyboard.press("Space")
+    expect(step.get_by_role("heading")).to_contain_text("Take the rear wheel out")
+    page.keyboard.press("Space")
+    expect(step.get_by_role("heading")).to_contain_text("Take the cassette off")
+    page.get_by_role("button", name="Take it in hand").click()
+    expect(step).to_contain_text("has it in hand")
+    page.keyboard.press("Space")
+
+    expect(page.get_by_test_id("torque")).to_contain_text("40")  # the middle of 35 to 45
+    page.get_by_label("Torque").fill("forty")
+    page.get_by_label("Torque").press("Enter")
+    expect(step.get_by_role("alert")).to_contain_text("a number such as")
+    page.get_by_label("Torque").fill("39,5")
+    page.get_by_label("Torque").press("Enter")
+    expect(step).not_to_contain_text("Narrow spline")
+    assert JobStep.objects.get(key="fit:cassette").reading == 39.5
+
+    tam = User.objects.create(username="tam", first_name="Tam", workshop=owner.workshop, role=Role.APPRENTICE)
+    job = plan.job
+    for one in job.steps.all():
+        if one.done_at is None and one.content["does"] != "hand_over":
+            tick_step(actor=tam, job_id=job.pk, step_id=one.pk)
+    JobStep.objects.exclude(done_at=None).update(done_at=timezone.now() - datetime.timedelta(days=1))
+    page.reload()
+    page.get_by_role("button", name="Hand it over").click()
+    expect(page.get_by_role("main")).to_contain_text("A mechanic countersigns first")
+    page.goto(f"/plans/{plan.pk}/job/")
+    while page.get_by_role("heading", name="To countersign").is_visible():
+        to_sign = page.locator("section", has=page.get_by_role("heading", name="To countersign"))
+        to_sign.get_by_role("link").first.click()
+        page.get_by_role("button", name="I have looked at it").click()
+        page.goto(f"/plans/{plan.pk}/job/")
+    page.get_by_role("button", name="Hand it over").click()
+    expect(page.get_by_role("heading", name="Hand-over sheet")).to_be_visible()
+    expect(page.get_by_role("main")).to_contain_text("39.5")
+    assert Plan.objects.get(pk=plan.pk).state == State.HANDED_OVER
+    assert BikePart.objects.filter(bike=bike, slot="cassette", name="Eight").exists()
+    assert FollowUp.objects.filter(bike=bike, what="Every bolt after the first ride").exists()

@@ -1,0 +1,324 @@
+"""A job from its first step to the hand-over: readings, waits, countersign, extra work, the days, what comes after."""
+
+import datetime
+import json
+from decimal import Decimal
+
+import icalendar
+import pytest
+from django.urls import reverse
+from django.utils import timezone
+
+from tests.web.forms import forms_of
+from unkett.core.errors import InputError
+from unkett.web.bikes.models import Bike
+from unkett.web.jobs import days, services
+from unkett.web.jobs.models import Board, FollowUp, Job, JobStep, StepOfOurs
+from unkett.web.jobs.queries import sheet_stored
+from unkett.web.plans import services as plans
+from unkett.web.plans.models import Plan, State
+from unkett.web.tasks.services import do_next
+from unkett.web.workshop.errors import Clash, NotAllowed, Refused
+from unkett.web.workshop.models import LogLine, Role, User
+
+
+@pytest.fixture
+def job(owner, plan, catalogue) -> Job:
+    """The job of a plan with one chain, agreed."""
+    part = catalogue["Chain of 114"].pk
+    plan = plans.swap_part(actor=owner, plan_id=plan.pk, version=1, slot="chain", part_id=part)
+    plans.move_plan(actor=owner, plan_id=plan.pk, version=plan.version, to="agreed")
+    return services.start_job(actor=owner, plan_id=plan.pk)
+
+
+@pytest.fixture
+def apprentice(workshop) -> User:
+    return User.objects.create(username="tam", workshop=workshop, role=Role.APPRENTICE)
+
+
+def step(job, key) -> JobStep:
+    return job.steps.get(key=key)
+
+
+def tick(actor, job, key, **more) -> JobStep:
+    return services.tick_step(actor=actor, job_id=job.pk, step_id=step(job, key).pk, **more)
+
+
+def tick_all(actor, job) -> None:
+    """Every step in its order but the hand-over; what waits is over."""
+    for one in job.steps.all():
+        if one.content["does"] != "hand_over" and one.done_at is None:
+            tick(actor, job, one.key)
+            JobStep.objects.filter(pk=one.pk).update(done_at=timezone.now() - datetime.timedelta(days=2))
+
+
+def test_the_sheet_is_made_of_the_plan_and_the_look_over(owner, job, plan) -> None:
+    keys = list(job.steps.values_list("key", flat=True))
+    assert keys.index("take_off:chain") < keys.index("fit:chain") < keys.index("check:bike:ride")
+    assert keys[-1] == "hand_over:bike"
+    with pytest.raises(Refused, match="already"):
+        services.start_job(actor=owner, plan_id=plan.pk)
+
+
+def test_a_step_is_ticked_with_its_reading_and_the_first_reading_stays(client, owner, job) -> None:
+    client.force_login(owner)
+    page = reverse("jobs:job", args=[job.plan_id])
+    tick(owner, job, "look:bike")
+    one = step(job, "take_off:chain")
+    shown = client.get(page, {"step": one.pk}).text
+    form = next(form for form in forms_of(shown) if form.action.endswith(f"{one.pk}/tick/"))
+    assert client.post(form.action, {**form.fields, "reading": "1O6"}).status_code == 422
+    assert step(job, "take_off:chain").done_at is None
+    assert client.post(form.action, {**form.fields, "reading": "106"}).url == page
+    services.take_step_back(actor=owner, job_id=job.pk, step_id=one.pk)
+    tick(owner, job, "take_off:chain", reading=108)
+    one.refresh_from_db()
+    assert (one.reading, one.first_reading, one.done_by) == (108, 106, owner)
+    assert "(first 106)" in client.get(page, {"step": one.pk}).text
+    assert Plan.objects.get(pk=job.plan_id).state == State.ON_STAND
+
+
+def test_a_reading_is_taken_in_the_unit_it_is_typed_in(client, owner, job) -> None:
+    """48 in-lb are 48 x 0.112985 = 5.42 Nm."""
+    one = step(job, "look:bike")
+    one.content["reading"] = {"word": "torque", "unit": "Nm"}
+    one.save()
+    client.force_login(owner)
+    client.post(reverse("jobs:tick", args=[job.pk, one.pk]), {"reading": "48 in-lb", "once": ""})
+    assert step(job, "look:bike").reading == pytest.approx(5.423, abs=0.001)
+
+
+def test_what_comes_first_is_asked_for_and_who_goes_on_says_why(owner, job) -> None:
+    with pytest.raises(Refused, match="First: “Open the chain"):
+        tick(owner, job, "fit:chain")
+    assert tick(owner, job, "fit:chain", anyway="the old one fell off").done_by == owner
+    assert LogLine.objects.filter(verb="do step", after__anyway="the old one fell off").exists()
+
+
+def test_a_wait_has_to_be_over(owner, job) -> None:
+    one = step(job, "look:bike")
+    one.content["wait_minutes"] = 30
+    one.save()
+    tick(owner, job, "look:bike")
+    with pytest.raises(Refused, match="waits until"):
+        tick(owner, job, "take_off:chain")
+    JobStep.objects.filter(pk=one.pk).update(done_at=timezone.now() - datetime.timedelta(minutes=31))
+    tick(owner, job, "take_off:chain")
+
+
+def test_two_hands_on_one_sheet(owner, mechanic, job) -> None:
+    one = step(job, "look:bike")
+    services.hold_step(actor=mechanic, job_id=job.pk, step_id=one.pk, hold=True)
+    assert step(job, "look:bike").holder == mechanic
+    assert sheet_stored(job).next_for(mechanic).key == "look:bike"
+    tick(mechanic, job, "look:bike")
+    with pytest.raises(Clash, match="did this step"):
+        tick(owner, job, "look:bike")
+
+
+@pytest.mark.parametrize("call", ["skip", "sign", "over"])
+def test_an_apprentices_safety_steps_want_a_mechanic(client, owner, apprentice, job, call) -> None:
+    one = step(job, "check:bike:ride")
+    assert one.content["safety"]
+    if call == "skip":
+        with pytest.raises(NotAllowed):
+            services.skip_step(actor=apprentice, job_id=job.pk, step_id=one.pk, reason="no time")
+        return
+    for each in job.steps.all():
+        if each.content["does"] != "hand_over":
+            tick(apprentice, job, each.key)
+            JobStep.objects.filter(pk=each.pk).update(done_at=timezone.now() - datetime.timedelta(days=2))
+    assert step(job, "check:bike:ride").wants_countersign
+    assert not step(job, "take_off:chain").wants_countersign
+    if call == "over":
+        with pytest.raises(Refused, match="countersigns first"):
+            services.hand_over(actor=owner, job_id=job.pk)
+        return
+    client.force_login(apprentice)
+    sign = reverse("jobs:sign", args=[job.pk, one.pk])
+    assert client.post(sign, {"once": ""}).status_code == 403
+    client.force_login(owner)
+    assert client.post(sign, {"once": ""}).status_code == 302
+    assert step(job, "check:bike:ride").countersigned_by == owner
+
+
+def test_the_hand_over_carries_the_plan_out_and_writes_down_what_comes_next(client, owner, job, bike) -> None:
+    with pytest.raises(Refused, match="steps are open"):
+        services.hand_over(actor=owner, job_id=job.pk)
+    tick_all(owner, job)
+    client.force_login(owner)
+    shown = client.get(reverse("jobs:job", args=[job.plan_id])).text
+    form = next(form for form in forms_of(shown) if form.action.endswith("/hand-over/"))
+    paper = client.post(form.action, form.fields).url
+    assert Plan.objects.get(pk=job.plan_id).state == State.HANDED_OVER
+    assert Bike.objects.get(pk=bike.pk).fitted.get(slot="chain").name == "Chain of 114"
+    due = dict(FollowUp.objects.filter(bike=bike).values_list("what", "due"))
+    today = timezone.localdate()
+    assert due["Every bolt after the first ride"] == today + datetime.timedelta(days=14)
+    month = (today.month - 1 + 2) % 12 + 1
+    assert due["Chain gauged"].month == month  # every two months
+    text = client.get(paper).text
+    assert "Chain of 114" in text
+    assert owner.called in text
+    with pytest.raises(Refused, match="handed over"):
+        services.note_job(
+            actor=owner, job_id=job.pk, version=1, promised=None, parts_here=None, later="", kept=""
+        )
+
+
+def test_what_is_due_stands_in_the_yard_until_it_is_looked_at(client, owner, bike) -> None:
+    soon, far = (
+        timezone.localdate() + datetime.timedelta(days=3),
+        timezone.localdate() + datetime.timedelta(days=90),
+    )
+    FollowUp.objects.create(bike=bike, what="Chain gauged", due=soon)
+    FollowUp.objects.create(bike=bike, what="Damper serviced", due=far)
+    client.force_login(owner)
+    shown = client.get("/").text
+    assert "Chain gauged" in shown
+    assert "Damper serviced" not in shown
+    form = next(form for form in forms_of(shown) if "/follow-ups/" in form.action)
+    client.post(form.action, form.fields)
+    assert "Chain gauged" not in client.get("/").text
+
+
+def test_something_found_is_a_step_and_a_line_of_the_quote(owner, job) -> None:
+    services.found_extra(
+        actor=owner, job_id=job.pk, what="Bent hanger", minutes=15, price=Decimal(4), given=False
+    )
+    keys = list(job.steps.values_list("key", flat=True))
+    assert keys.index("adjust:bike:extra-1") < keys.index("check:bike:bolts")
+    assert "adjust:bike:extra-1" in step(job, "check:bike:bolts").content["after"]
+    line = job.plan.quote_lines.get()
+    assert (line.title, line.minutes, line.later, line.agreed_at) == ("Bent hanger", 15, True, None)
+
+
+def test_the_sheet_anew_keeps_what_is_done(owner, job) -> None:
+    tick(owner, job, "look:bike")
+    plan = Plan.objects.get(pk=job.plan_id)
+    plan.changes.update(name="Another chain")
+    services.make_anew(actor=owner, job_id=job.pk)
+    assert step(job, "look:bike").done_by == owner
+    assert step(job, "fit:chain").content["part"] == "Another chain"
+    assert list(job.steps.values_list("place", flat=True)) == list(range(job.steps.count()))
+
+
+def test_work_outside_holds_the_hand_over(owner, job) -> None:
+    tick_all(owner, job)
+    sent = services.send_outside(actor=owner, job_id=job.pk, what="Paint", cost=Decimal(80), days=5)
+    assert sent.due == timezone.localdate() + datetime.timedelta(days=5)
+    with pytest.raises(Refused, match="outside"):
+        services.hand_over(actor=owner, job_id=job.pk)
+    services.back_from_outside(actor=owner, job_id=job.pk, outside_id=sent.pk)
+    assert services.hand_over(actor=owner, job_id=job.pk).ended is not None
+
+
+def test_papers_and_their_pdf(client, owner, job) -> None:
+    client.force_login(owner)
+    for sort, says in (("sheet", "Open the chain"), ("torques", "No torque"), ("hand-over", "Next time")):
+        page = reverse("jobs:paper", args=[job.pk, sort])
+        assert says in client.get(page).text
+        assert client.post(reverse("jobs:make-pdf", args=[job.pk, sort]), {"once": ""}).url == page
+        assert do_next()
+        link = client.get(page).text.split('class="button" href="')[1].split('"')[0]
+        assert client.get(link).content.startswith(b"%PDF")
+    assert client.get(reverse("jobs:paper", args=[job.pk, "poem"])).status_code == 404
+
+
+def test_the_days_are_worked_out_and_a_session_moved_by_hand(client, owner, mechanic, job) -> None:
+    client.force_login(owner)
+    services.note_job(
+        actor=owner, job_id=job.pk, version=1, parts_here=None, later="", kept="",
+        promised=timezone.now() + datetime.timedelta(days=6),
+    )  # fmt: skip
+    days.keep_stands(actor=owner, stands=1)
+    client.post(reverse("jobs:days-work-out"), {"once": ""})
+    assert do_next()
+    board = Board.objects.get()
+    assert len(board.content["placed"]) == job.steps.count()
+    assert board.content["late"] == {}
+    day = (board.content["placed"][0]["start"]) // 1440
+    assert client.get(reverse("jobs:days"), {"day": day}).text.count('data-testid="session"') == 1
+    then = (timezone.localtime() + datetime.timedelta(days=5)).replace(hour=9, minute=30)
+    while then.isoweekday() > 5:
+        then += datetime.timedelta(days=1)
+    move = reverse("jobs:days-move", args=[job.pk, 0])
+    typed = {"not_before": then.strftime("%Y-%m-%dT%H:%M"), "hand": mechanic.pk, "once": ""}
+    assert client.post(move, typed).status_code == 302
+    assert do_next()
+    placed = Board.objects.get().content["placed"]
+    assert {one["hand"] for one in placed} == {str(mechanic.pk)}
+    moved_to = (then.date() - timezone.localdate()).days * 1440 + 9 * 60 + 30
+    assert min(one["start"] for one in placed) == moved_to
+    assert "shifted by +" in client.get(reverse("jobs:days"), {"day": moved_to // 1440}).text
+
+
+def test_a_promise_that_breaks_is_told_on_the_page(client, owner, job) -> None:
+    services.note_job(
+        actor=owner, job_id=job.pk, version=1, parts_here=None, later="", kept="",
+        promised=timezone.now() - datetime.timedelta(hours=1),
+    )  # fmt: skip
+    days.ask_days(actor=owner)
+    assert do_next()
+    client.force_login(owner)
+    assert 'data-testid="late"' in client.get(reverse("jobs:days")).text
+
+
+def test_hours_out_of_order_are_refused(owner) -> None:
+    times = {"begins": datetime.time(9), "pause_from": datetime.time(13), "pause_to": datetime.time(12)}
+    with pytest.raises(InputError, match="in their order"):
+        days.keep_hours(
+            actor=owner, user_id=owner.pk, values={**times, "ends": datetime.time(18), "days": "1"}
+        )
+
+
+def test_the_calendar_holds_promises_waits_and_what_is_due(client, owner, job, bike) -> None:
+    promised = timezone.now().replace(microsecond=0) + datetime.timedelta(days=2)
+    services.note_job(
+        actor=owner, job_id=job.pk, version=1, promised=promised, parts_here=None, later="", kept=""
+    )
+    FollowUp.objects.create(bike=bike, what="Chain gauged", due=timezone.localdate())
+    client.force_login(owner)
+    found = icalendar.Calendar.from_ical(client.get(reverse("jobs:calendar")).content)
+    by_uid = {str(event["uid"]): event for event in found.walk("VEVENT")}
+    assert by_uid[f"promise-{job.pk}@unkett"].decoded("dtstart") == promised
+    assert any("Chain gauged" in str(event["summary"]) for event in by_uid.values())
+
+
+def test_own_steps_are_written_told_and_dropped(client, owner, job) -> None:
+    client.force_login(owner)
+    write = reverse("jobs:step-write")
+    words = {"code": "look:bike", "says": "Look, and look again.", "minutes": "9", "once": ""}
+    assert client.post(write, words).status_code == 302
+    services.make_anew(actor=owner, job_id=job.pk)
+    assert step(job, "look:bike").content["says"] == "Look, and look again."
+    for wrong, says in (
+        ({"code": "check:bike:ours", "does": "check", "slot": ""}, "a slot, or bike"),
+        ({"code": "look:bike", "minutes": "-4"}, "0 and more minutes"),
+        ({"code": "look:bike", "after": "check:bike:ride"}, "wait for each other"),
+    ):
+        answer = client.post(write, {**words, **wrong})
+        assert answer.status_code == 422
+        assert says in answer.text
+    assert StepOfOurs.objects.get().content["minutes"] == 9
+    assert client.post(reverse("jobs:step-drop"), {"code": "look:bike", "once": ""}).status_code == 302
+    assert not StepOfOurs.objects.exists()
+
+
+def test_pages_ask_a_constant_number_of_queries(client, owner, job, django_assert_max_num_queries) -> None:
+    client.force_login(owner)
+    client.get(reverse("jobs:job", args=[job.plan_id]))
+    with django_assert_max_num_queries(24):
+        client.get(reverse("jobs:job", args=[job.plan_id]))
+    with django_assert_max_num_queries(16):
+        client.get(reverse("jobs:days"))
+
+
+def test_a_picture_at_a_step(client, owner, job) -> None:
+    one = step(job, "look:bike")
+    client.force_login(owner)
+    assert client.post(reverse("jobs:picture", args=[job.pk, one.pk]), {"once": ""}).status_code == 422
+    with pytest.raises(InputError, match="no picture"):
+        services.keep_step_picture(
+            actor=owner, job_id=job.pk, step_id=one.pk, content=json.dumps({}).encode()
+        )
