@@ -12,7 +12,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from bench import ways
+from bench import jobs, ways
 from unkett.core.vocabulary import KINDS
 from unkett.core.vocabulary.types import Number
 
@@ -336,6 +336,7 @@ def main() -> int:
                 **cli_figures(),
                 **web_figures(),
                 **paint_figures(),
+                "jobs": jobs.figures(),
                 "ways": ways.times(),
             },
             indent=2,

@@ -203,6 +203,13 @@ class PaperPage(JobPage):
         return last_asked(self.actor, "job-pdf", self.job.pk if self.job else 0, {"sort": self.sort})
 
     @property
+    def work_done(self) -> list[JobStep]:
+        """What was fitted, adjusted, cleaned and prepared, or left out."""
+        told = ("fit", "adjust", "clean", "prepare")
+        steps = self.sheet.steps if self.sheet else ()
+        return [one for one in steps if one.is_done and one.content["does"] in told]
+
+    @property
     def parts_changed(self) -> list[tuple[str, str, str]]:
         """By slot what came off and what went on."""
         if self.plan is None:

@@ -67,6 +67,11 @@ class StepsPage:
         return [(row, self.own.get(row.code)) for row in shipped()]
 
     @property
+    def titled(self) -> list[tuple[str, Template, StepOfOurs | None]]:
+        """The rows with what they are called in words."""
+        return [(title_of(row), row, own) for row, own in self.rows]
+
+    @property
     def added(self) -> list[StepOfOurs]:
         """Steps that are the workshop's alone."""
         codes = {row.code for row in shipped()}
@@ -98,6 +103,14 @@ class StepsPage:
     @property
     def may_change(self) -> bool:
         return may(self.actor, "change-steps")
+
+
+def title_of(row: Template) -> str:
+    """What a step is called: what it does, on which part, with its further word."""
+    slot = row.slot.replace("{end}", "front")
+    part = "the bike" if slot == "bike" else SLOTS[slot].title.lower()
+    part = part.replace("front ", "", 1) + ", each end" if "{end}" in row.slot else part
+    return f"{row.does.replace('_', ' ').capitalize()}: {part}{f', {row.word}' if row.word else ''}"
 
 
 @allowed("see-rules")

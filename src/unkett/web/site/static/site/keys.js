@@ -99,6 +99,19 @@
     if (best) best.dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true }));
   });
 
+  // A pass of a bolt's turns is done: its stroke fills, and what is left is told.
+  function fill(pass) {
+    pass.dataset.done = "";
+    var all = pass.parentElement.querySelectorAll("[data-pass]"), left = pass.parentElement.querySelector("[data-left]");
+    var done = pass.parentElement.querySelectorAll("[data-done]").length;
+    left.textContent = done + " of " + all.length + (done < all.length ? ", alternate" : ", all done");
+  }
+  document.addEventListener("click", function (event) {
+    var strokes = event.target.closest(".passes");
+    var pass = strokes && strokes.querySelector("[data-pass]:not([data-done])");
+    if (pass) fill(pass);
+  });
+
   document.addEventListener("keydown", function (event) {
     if (event.ctrlKey || event.altKey || event.metaKey) return;
     var typing = event.target.closest("input, textarea, select");
@@ -113,8 +126,11 @@
     }
     var button = event.target.closest("button, a, summary");
     if (event.key === " " && !typing && !button) {  // a pedal on the floor sends the space bar
+      var pass = document.querySelector("[data-pass]:not([data-done])");
       var on = document.querySelector("[data-next]");
-      if (on) { event.preventDefault(); on.click(); }
+      if (pass || on) event.preventDefault();
+      if (pass) fill(pass);
+      else if (on) on.click();
       return;
     }
     if (typing || !keys[event.key]) return;
