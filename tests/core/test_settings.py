@@ -4,11 +4,13 @@ import pytest
 
 from tests.cases.all import CASES
 from tests.core.test_sheets import bike
+from unkett.core.build import build_from
 from unkett.core.engine import said_by
 from unkett.core.planning.money import Priced, consumables, totals
 from unkett.core.rules import RULES
 from unkett.core.settings import DEFAULTS, SETTINGS, Settings
 from unkett.core.sheets import PAGES
+from unkett.core.wear import limit_of, sorts
 
 
 def others(setting) -> list[Settings]:
@@ -22,9 +24,13 @@ def told(rule, build, settings) -> list[tuple]:
 
 
 def shown(build, settings):
-    """What pages and quotes show by these settings."""
+    """What pages, quotes and the wear book show by these settings."""
     quote = totals([Priced(price=10000, minutes=60), consumables(settings)], settings)
-    return [page.sheets(build, settings) for page in PAGES.values()], quote
+    chains = [
+        build_from({"parts": {"cassette": {"attrs": {"speeds": n, "teeth": [14] * n}}}}) for n in (1, 9, 12)
+    ]
+    limits = [limit_of(sorts()["chain_pct"], one, "chain", settings) for one in chains]
+    return [page.sheets(build, settings) for page in PAGES.values()], quote, limits
 
 
 @pytest.mark.parametrize("setting", SETTINGS.values(), ids=lambda one: one.name)

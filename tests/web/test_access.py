@@ -11,6 +11,7 @@ from unkett.web.plans.finding import ask_ways
 from unkett.web.plans.models import QuoteLine, SaleBook, SaleLine
 from unkett.web.rulebook.services import add_bench_name
 from unkett.web.tasks.models import Task
+from unkett.web.wear.services import read_wear
 from unkett.web.workshop.models import Role
 from unkett.web.workshop.permissions import EVERYONE, POLICIES
 
@@ -36,6 +37,7 @@ OWNED = {
     "task_id",
     "line_id",
     "job_id",
+    "reading_id",
     "step_id",
     "outside_id",
     "follow_up_id",
@@ -54,6 +56,7 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
     job = start_job(actor=owner, plan_id=plan.pk)
     StepPicture.objects.create(step=job.steps.first(), content=b"a picture")
     return {
+        "reading_id": read_wear(actor=owner, bike_id=bike.pk, slot="chain", sort="chain_pct", value=0.3).pk,
         "job_id": job.pk,
         "step_id": job.steps.first().pk,
         "outside_id": OutsideWork.objects.create(job=job, what="Paint", days=3).pk,

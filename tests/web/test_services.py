@@ -23,6 +23,7 @@ from unkett.web.plans.finding import ask_ways
 from unkett.web.plans.models import QuoteLine, SaleBook, SaleLine
 from unkett.web.plans.services import start_plan, swap_part
 from unkett.web.rulebook.services import add_bench_name
+from unkett.web.wear.services import read_wear
 from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import LogLine
 
@@ -45,6 +46,7 @@ MODULES = (
     "plans.quoting",
     "plans.sales",
     "jobs.services",
+    "wear.services",
     "jobs.days",
     "tasks.services",
     "rulebook.services",
@@ -162,6 +164,8 @@ GIVEN: dict[str, dict[str, Any]] = {
     },
     "plans.sales.add_sale_line": {"bike_id": "their_bike", "title": "mine", "value": 1, "goes_in": True},
     "plans.sales.remove_sale_line": {"bike_id": "their_bike", "line_id": "their_sale_line"},
+    "wear.services.read_wear": {"bike_id": "their_bike", "slot": "cassette", "sort": "chain_pct", "value": 0.3},
+    "wear.services.strike_reading": {"reading_id": "their_reading"},
     "jobs.services.start_job": {"plan_id": "their_plan"},
     "jobs.services.make_anew": {"job_id": "their_job"},
     "jobs.services.tick_step": {"job_id": "their_job", "step_id": "their_step"},
@@ -210,6 +214,7 @@ def things(owner, stranger, bike, catalogue) -> dict[str, Any]:
     words = {"does": "look", "slot": "bike", "says": "Twice.", "minutes": 5}
     write_step(actor=owner, code="look:bike", content=words)
     return {
+        "their_reading": read_wear(actor=owner, bike_id=row.pk, slot="rear_hub", sort="bearing", value=1).pk,
         "their_job": job.pk,
         "their_step": job.steps.first().pk,
         "their_outside": OutsideWork.objects.create(job=job, what="Paint").pk,

@@ -25,6 +25,7 @@ from unkett.web.jobs.models import Board
 from unkett.web.jobs.services import note_job, start_job, tick_step
 from unkett.web.plans.models import Plan, State
 from unkett.web.plans.services import empty_slot, move_plan, start_plan, swap_part
+from unkett.web.wear.services import read_wear
 from unkett.web.workshop.models import LogLine, Role, User, Workshop
 
 FOLDER = Path(__file__).parent
@@ -104,6 +105,11 @@ def _bike(
         choose_route(actor=people["rona"], bike_id=bike.pk, version=version, slot=slot, route=route)
     for wanted in item.get("set_ups", []):
         _set_up(people["rona"], catalogue, bike.pk, wanted)
+    for wanted in item.get("wear", []):
+        for days_ago, km, value in wanted["readings"]:
+            day = timezone.localdate() - datetime.timedelta(days=days_ago)
+            what = {"slot": wanted["slot"], "sort": wanted["sort"], "value": value, "km": km, "on": day}
+            read_wear(actor=people["eskil"], bike_id=bike.pk, **what)
     for wanted in item["plans"]:
         actor = people[wanted["by"]]
         plan = start_plan(actor=actor, bike_id=bike.pk, name=wanted["name"])

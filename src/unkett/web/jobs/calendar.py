@@ -8,6 +8,7 @@ from django.utils import timezone
 from icalendar import Calendar, Event
 
 from unkett.web.jobs.queries import follow_ups_of, open_jobs
+from unkett.web.wear.queries import wear_due
 from unkett.web.workshop.models import User
 
 
@@ -30,6 +31,10 @@ def calendar_of(actor: User) -> bytes:
                 made.add_component(_event(f"outside-{one.pk}", f"{bike.name}: {one.what} back", one.due))
     for due in follow_ups_of(actor):
         made.add_component(_event(f"due-{due.pk}", f"{due.bike.name}: {due.what}", due.due))
+    for worn in wear_due(actor):
+        if worn.due is not None:
+            uid = f"wear-{worn.last.part_id}-{worn.sort.code}"
+            made.add_component(_event(uid, f"{worn.bike.name}: {worn.sort.title} at its limit", worn.due))
     return bytes(made.to_ical())
 
 

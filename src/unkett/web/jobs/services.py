@@ -34,6 +34,7 @@ from unkett.web.plans.models import Plan, State
 from unkett.web.plans.queries import plans_seen_by
 from unkett.web.plans.quoting import add_quote_line
 from unkett.web.plans.services import move_plan, put_on_stand
+from unkett.web.wear.services import keep_what_was_read
 from unkett.web.workshop.errors import Clash, NotThere, Refused
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import may, require
@@ -370,8 +371,21 @@ def hand_over(*, actor: User, job_id: int, goes_to: str = Where.BENCH) -> Job:
     job.ended, job.checked_by = timezone.now(), actor
     job.save(update_fields=["ended", "checked_by"])
     FollowUp.objects.bulk_create(_due_after(job))
+    _into_the_wear_book(actor, sheet)
     log(actor, "hand over", job, after={"plan": plan.name})
     return job
+
+
+def _into_the_wear_book(actor: User, sheet: Sheet) -> None:
+    """What was read at the steps, of the parts as they are on the bike now."""
+    for step in sheet.steps:
+        if step.reading is not None and step.done_at is not None:
+            asked = step.content["reading"] or {}
+            word = asked.get("word") or asked.get("attr", "")
+            day = timezone.localtime(step.done_at).date()
+            keep_what_was_read(
+                actor, sheet.job.plan.bike_id, step.content["slot"], word.lower(), step.reading, day
+            )
 
 
 def _carried_out(actor: User, plan: Plan, goes_to: str) -> Plan:

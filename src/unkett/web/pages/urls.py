@@ -29,6 +29,7 @@ from unkett.web.pages.steps import views as steps
 from unkett.web.pages.ways import gears as ways_gears
 from unkett.web.pages.ways import out
 from unkett.web.pages.ways import views as ways
+from unkett.web.pages.wear import views as wear
 from unkett.web.pages.work import lines
 from unkett.web.pages.work import views as work
 from unkett.web.pages.workout import views as workout
@@ -75,6 +76,9 @@ BIKES = [
     path("bikes/<int:bike_id>/ledger/add/", ledger.add, name="ledger-add"),
     path("bikes/<int:bike_id>/ledger/<int:line_id>/remove/", ledger.remove, name="ledger-remove"),
     path("bikes/<int:bike_id>/cut/", work.cut, name="steerer-cut"),
+    path("bikes/<int:bike_id>/wear/", wear.book, name="wear"),
+    path("bikes/<int:bike_id>/wear/read/", wear.read, name="wear-read"),
+    path("wear/<int:reading_id>/strike/", wear.strike, name="wear-strike"),
 ]
 PLANS = [
     path("bikes/<int:bike_id>/plans/", plan.start, name="plan-start"),

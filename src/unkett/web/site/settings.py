@@ -25,6 +25,7 @@ INSTALLED_APPS = [
     "unkett.web.tasks.apps.Config",
     "unkett.web.catalogue.apps.Config",
     "unkett.web.bikes.apps.Config",
+    "unkett.web.wear.apps.Config",
     "unkett.web.plans.apps.Config",
     "unkett.web.jobs.apps.Config",
     "unkett.web.rulebook.apps.Config",

@@ -29,6 +29,7 @@ POLICIES: dict[str, frozenset[str]] = {
     "see-customers": ALL,
     "change-customers": PLANNING,
     "see-bench": ALL,
+    "read-wear": AT_STAND,
     "see-jobs": ALL,
     "do-steps": AT_STAND,
     "countersign": WORKING,

@@ -20,6 +20,7 @@ from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import FindForm
 from unkett.web.pages.common.guard import allowed
 from unkett.web.plans.yard import Yard, yard
+from unkett.web.wear.queries import Series, wear_due
 from unkett.web.workshop.models import User
 
 
@@ -68,6 +69,11 @@ class YardPage:
     def due(self) -> list[FollowUp]:
         """What is to be looked at again soon."""
         return list(follow_ups_of(self.actor))
+
+    @cached_property
+    def worn(self) -> list[Series]:
+        """What is worn, or soon will be."""
+        return wear_due(self.actor)
 
     @property
     def find(self) -> str:

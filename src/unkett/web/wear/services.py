@@ -1,0 +1,98 @@
+"""Readings written down in the wear book, and struck out."""
+
+from __future__ import annotations
+
+import datetime
+import math
+
+from django.db import transaction
+from django.utils import timezone
+
+from unkett.core.errors import bad
+from unkett.core.wear import WearSort, sorts
+from unkett.web.bikes.models import Bike, BikePart
+from unkett.web.bikes.permissions import bikes_seen_by
+from unkett.web.wear.models import WearReading
+from unkett.web.workshop.errors import NotThere
+from unkett.web.workshop.models import User
+from unkett.web.workshop.permissions import require
+from unkett.web.workshop.services import log
+
+KM_MAX = 1_000_000.0
+INSTRUMENT_MAX = 60
+
+
+@transaction.atomic
+def read_wear(
+    *,
+    actor: User,
+    bike_id: int,
+    slot: str,
+    sort: str,
+    value: float,
+    km: float | None = None,
+    on: datetime.date | None = None,
+    instrument: str = "",
+) -> WearReading:
+    """Write a reading down. Raises NotThere; InputError naming the value, the distance or the day."""
+    require(actor, "read-wear")
+    bike = bikes_seen_by(actor).filter(pk=bike_id).first()
+    chosen = sorts().get(sort)
+    part = BikePart.objects.filter(bike=bike, slot=slot).first() if bike else None
+    if bike is None or part is None or chosen is None or slot not in chosen.slots:
+        raise NotThere
+    if km is not None and not 0 <= km <= KM_MAX:
+        raise bad("km", f"{km:g} given; 0 to {KM_MAX:g} allowed")
+    day = on or timezone.localdate()
+    if day > timezone.localdate():
+        raise bad("on", "that day is still to come")
+    return _kept(actor, bike, part, chosen, value, km=km, on=day, instrument=instrument[:INSTRUMENT_MAX])
+
+
+def _kept(
+    actor: User, bike: Bike, part: BikePart, sort: WearSort, value: float, **more: object
+) -> WearReading:
+    if not math.isfinite(value):
+        raise bad("value", f"{value} given; a figure is wanted")
+    made = WearReading.objects.create(
+        bike=bike, part=part, slot=part.slot, sort=sort.code, value=sort.accept(value), by=actor, **more
+    )
+    log(actor, "read wear", bike, after={"slot": part.slot, "sort": sort.code, "value": value})
+    return made
+
+
+def keep_what_was_read(
+    actor: User, bike_id: int, slot: str, word: str, value: float, on: datetime.date
+) -> WearReading | None:
+    """A reading typed elsewhere, such as at a step of a job, lands here where it is one of the book's sorts.
+
+    `word` is what was asked for. Call it inside the action's transaction.
+    """
+    for sort in sorts().values():
+        here = next((one for one in (slot, *sort.slots) if one in sort.slots and _same_end(one, slot)), None)
+        if here is not None and word in (sort.read_as, sort.code) and sort.low <= value <= sort.high:
+            part = BikePart.objects.filter(bike_id=bike_id, slot=here).select_related("bike").first()
+            return (
+                _kept(actor, part.bike, part, sort, value, on=on) if part is not None and part.bike else None
+            )
+    return None
+
+
+def _same_end(one: str, other: str) -> bool:
+    """Whether two slots are of one wheel, where both are of a wheel."""
+    ends = [slot.partition("_")[0] for slot in (one, other)]
+    return ends[0] == ends[1] or not {"front", "rear"} >= set(ends)
+
+
+@transaction.atomic
+def strike_reading(*, actor: User, reading_id: int) -> WearReading:
+    """A reading was wrong: it counts no more, and stays to be seen. Raises NotThere."""
+    require(actor, "read-wear")
+    mine = WearReading.objects.filter(bike__in=bikes_seen_by(actor)).select_for_update(of=("self",))
+    one = mine.filter(pk=reading_id).first()
+    if one is None:
+        raise NotThere
+    one.struck = True
+    one.save(update_fields=["struck"])
+    log(actor, "strike reading", one.bike, before={"sort": one.sort, "value": one.value})
+    return one
