@@ -190,6 +190,12 @@ def test_something_found_is_a_step_and_a_line_of_the_quote(owner, job) -> None:
     assert keys.index("adjust:bike:extra-1") < keys.index("check:bike:bolts")
     assert "adjust:bike:extra-1" in step(job, "check:bike:bolts").content["after"]
     line = job.plan.quote_lines.get()
+    services.found_extra(
+        actor=owner, job_id=job.pk, what="Cleaned its pivots", minutes=5, price=Decimal(0), given=True,
+        tick="pivot_sticky:rear_derailleur",
+    )  # fmt: skip
+    looked = Bike.objects.get(pk=job.plan.bike_id).looked
+    assert looked["pivot_sticky"]["note"] == "Cleaned its pivots"
     assert (line.title, line.minutes, line.later, line.agreed_at) == ("Bent hanger", 15, True, None)
 
 
@@ -238,6 +244,9 @@ def test_the_days_are_worked_out_and_a_session_moved_by_hand(client, owner, mech
     assert len(board.content["placed"]) == job.steps.count()
     assert board.content["late"] == {}
     day = (board.content["placed"][0]["start"]) // 1440
+    Board.objects.update(first_day=timezone.localdate() - datetime.timedelta(days=day))  # that day is today
+    assert 'data-testid="today"' in client.get("/").text
+    Board.objects.update(first_day=timezone.localdate())
     assert client.get(reverse("jobs:days"), {"day": day}).text.count('data-testid="session"') == 1
     then = (timezone.localtime() + datetime.timedelta(days=5)).replace(hour=9, minute=30)
     while then.isoweekday() > 5:

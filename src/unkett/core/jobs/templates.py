@@ -54,7 +54,10 @@ class Template:
 
 
 def holds(test: str, build: Build) -> bool:
-    """A test of a row: `slot` is fitted, `!slot` is not, `slot.attr` is known, `slot.attr=a|b`, `slot.attr!=a|b`."""
+    """A test of a row.
+
+    `slot` is fitted, `!slot` is not; `slot.attr` is known and not nothing, is one of (`=a|b`) or none of (`!=a|b`).
+    """
     filled = build.filled()
     if test.startswith("!"):
         return test[1:] not in filled
@@ -69,7 +72,7 @@ def holds(test: str, build: Build) -> bool:
     )
     if sign == "!=":
         return not said & set(codes.split("|"))
-    return bool(said & set(codes.split("|"))) if sign else value is not None and value is not False
+    return bool(said & set(codes.split("|"))) if sign else value not in (None, False, 0)
 
 
 def _template(rank: int, row: Mapping[str, Any]) -> Template:

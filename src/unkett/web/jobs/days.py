@@ -12,7 +12,7 @@ from django.utils import timezone
 from unkett.core.errors import bad
 from unkett.core.jobs.day_plan import Hand, Pin, Work, plan_days
 from unkett.core.jobs.step import Step
-from unkett.web.jobs.models import Board, JobStep, WorkHours
+from unkett.web.jobs.models import Board, Job, JobStep, WorkHours
 from unkett.web.jobs.queries import Sheet, jobs_seen_by, open_jobs
 from unkett.web.tasks.models import Task
 from unkett.web.tasks.services import Report, ask_for
@@ -40,6 +40,38 @@ def hands_of(workshop: Workshop) -> list[User]:
 
 def hours_of(user: User) -> WorkHours:
     return getattr(user, "work_hours", None) or WorkHours(user=user)
+
+
+def sessions_in(content: dict[str, Any]) -> dict[tuple[str, int], tuple[int, int, str, int]]:
+    """By job and session when it is worked on, by whom, and how many steps."""
+    found: dict[tuple[str, int], tuple[int, int, str, int]] = {}
+    for one in content.get("placed", ()):
+        key = (one["work"], one["session"])
+        low, high, hand, steps = found.get(key, (one["start"], one["end"], one["hand"], 0))
+        found[key] = (min(low, one["start"]), max(high, one["end"]), hand, steps + 1)
+    return found
+
+
+def clock(minute: int) -> str:
+    """A minute of any day as a time of day."""
+    return f"{minute // 60 % 24:02d}:{minute % 60:02d}"
+
+
+def today_of(actor: User) -> list[tuple[str, str, Job]]:
+    """What is planned for today: from when to when, by whom, on which job."""
+    assert actor.workshop is not None
+    board = board_of(actor.workshop)
+    if board.first_day is None:
+        return []
+    first = (timezone.localdate() - board.first_day).days * DAY
+    jobs = {str(job.pk): job for job in jobs_seen_by(actor).filter(ended=None).select_related("plan__bike")}
+    names = {str(user.pk): user.called for user in hands_of(actor.workshop)}
+    rows = [
+        (low, f"{clock(low)}–{clock(high)}", names.get(hand, ""), jobs[work])
+        for (work, _), (low, high, hand, _) in sessions_in(board.content).items()
+        if work in jobs and first <= low < first + DAY
+    ]
+    return [row[1:] for row in sorted(rows, key=lambda row: row[:3])]
 
 
 @transaction.atomic

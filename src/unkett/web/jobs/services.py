@@ -13,11 +13,12 @@ from django.db import transaction
 from django.utils import timezone
 
 from unkett.core.errors import bad
+from unkett.core.intake.lookover import TICKS
 from unkett.core.jobs.step import Step
 from unkett.core.jobs.templates import MINUTES_MAX, holds, shipped, with_own
 from unkett.core.standards import table
-from unkett.web.bikes.lookover import made_anew
-from unkett.web.bikes.models import Where
+from unkett.web.bikes.lookover import Found, look_over, made_anew
+from unkett.web.bikes.models import Bike, Where
 from unkett.web.jobs.models import FollowUp, Job, JobStep, OutsideWork, StepOfOurs, StepPicture
 from unkett.web.jobs.queries import (
     Sheet,
@@ -41,6 +42,7 @@ from unkett.web.workshop.permissions import may, require
 from unkett.web.workshop.services import log
 
 SKIP_MAX, TEXT_MAX, WHAT_MAX = 200, 2000, 200
+EXTRA = "adjust:bike:extra-"
 FIRST_RIDE = datetime.timedelta(days=14)
 READING_MAX = 10_000.0
 
@@ -105,9 +107,7 @@ def make_anew(*, actor: User, job_id: int) -> Job:
     """The sheet anew after the plan changed: what is done under the same name stays done. Raises NotThere."""
     sheet = _sheet(actor, "change-jobs", job_id)
     job = sheet.job
-    kept = {
-        step.key: step for step in sheet.steps if step.is_done or step.key.startswith("adjust:bike:extra-")
-    }
+    kept = {step.key: step for step in sheet.steps if step.is_done or step.key.startswith(EXTRA)}
     content = sheet_of(actor, job.plan).to_json()["steps"]
     names = {step["id"] for step in content}
     content = [*(step.content for step in kept.values() if step.key not in names), *content]
@@ -248,8 +248,13 @@ def countersign(*, actor: User, job_id: int, step_id: int) -> JobStep:
 
 
 @transaction.atomic
-def found_extra(*, actor: User, job_id: int, what: str, minutes: int, price: Decimal, given: bool) -> JobStep:
-    """Work found on the stand: a step before the checks, and a line of the quote to agree or given free."""
+def found_extra(
+    *, actor: User, job_id: int, what: str, minutes: int, price: Decimal, given: bool, tick: str = ""
+) -> JobStep:
+    """Work found on the stand: a step before the checks, and a line of the quote to agree or given free.
+
+    `tick` is a defect of the look-over with its slot (`pivot_sticky:rear_derailleur`), which is then found there too.
+    """
     sheet = _sheet(actor, "change-plans", job_id)
     plan = sheet.job.plan
     add_quote_line(
@@ -261,24 +266,42 @@ def found_extra(*, actor: User, job_id: int, what: str, minutes: int, price: Dec
         minutes=minutes,
         given=given,
     )
+    number = 1 + sum(step.key.startswith(EXTRA) for step in sheet.steps)
+    made = _before_the_checks(sheet, f"{EXTRA}{number}", what.strip(), minutes)
+    if tick:
+        _look_over_too(actor, plan.bike, tick, what)
+    log(actor, "find extra", sheet.job, after={"step": made.key, "what": what, "tick": tick})
+    return made
+
+
+def _before_the_checks(sheet: Sheet, key: str, what: str, minutes: int) -> JobStep:
+    """One more step, which every check that is open comes after."""
     checks = [
         step for step in sheet.steps if step.content["does"] in ("check", "hand_over") and not step.is_done
     ]
     last = checks[0].place if checks else len(sheet.steps)
-    number = 1 + sum(step.key.startswith("adjust:bike:extra-") for step in sheet.steps)
-    key = f"adjust:bike:extra-{number}"
     made_new = Step(
-        id=key, slot="bike", does="adjust", says=f"Found: {what.strip()}", minutes=min(minutes, MINUTES_MAX)
+        id=key, slot="bike", does="adjust", says=f"Found: {what}", minutes=min(minutes, MINUTES_MAX)
     )
-    content = made_new.to_json()
     for step in reversed([one for one in sheet.steps if one.place >= last]):
         JobStep.objects.filter(pk=step.pk).update(place=step.place + 1)
     for step in checks:
         step.content["after"] = [*step.content["after"], key]
         JobStep.objects.filter(pk=step.pk).update(content=step.content)
-    made = JobStep.objects.create(job=sheet.job, key=key, place=last, content=content)
-    log(actor, "find extra", sheet.job, after={"step": key, "what": what})
-    return made
+    return JobStep.objects.create(job=sheet.job, key=key, place=last, content=made_new.to_json())
+
+
+def _look_over_too(actor: User, bike: Bike, tick: str, note: str) -> None:
+    """The look-over with one more defect on it."""
+    code, _, slot = tick.partition(":")
+    if code not in TICKS or slot not in TICKS[code].slots:
+        raise bad("tick", f"{tick} is no defect of the look-over")
+    bike.refresh_from_db()
+    kept = {
+        name: Found(slot=one["slot"], how=one["how"], note=one["note"]) for name, one in bike.looked.items()
+    }
+    kept[code] = Found(slot=slot, how=TICKS[code].how, note=note.strip())
+    look_over(actor=actor, bike_id=bike.pk, version=bike.version, found=kept)
 
 
 @transaction.atomic

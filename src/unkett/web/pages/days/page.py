@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import datetime
 from functools import cached_property
-from typing import Any
 
 from attrs import frozen
 from django.utils import timezone
 
-from unkett.web.jobs.days import DAY, TASK, board_of, hands_of, hours_of
+from unkett.web.jobs.days import DAY, TASK, board_of, clock, hands_of, hours_of, sessions_in
 from unkett.web.jobs.models import Board, Job, WorkHours
 from unkett.web.jobs.queries import jobs_seen_by
 from unkett.web.tasks.models import GOING_ON, Task
@@ -76,10 +75,6 @@ def across(minute: int) -> float:
     return round(LEFT + (min(max(minute, FROM), TO) - FROM) / (TO - FROM) * (WIDTH - 20 - LEFT), 1)
 
 
-def clock(minute: int) -> str:
-    return f"{minute // 60 % 24:02d}:{minute % 60:02d}"
-
-
 @frozen(kw_only=True, slots=False)
 class DaysPage:
     """The plan of one day, `day` days from the first."""
@@ -117,11 +112,11 @@ class DaysPage:
     @cached_property
     def blocks(self) -> list[Block]:
         """The sessions of every day, in their order."""
-        before = _sessions(self.board.before)
+        before = sessions_in(self.board.before)
         late = self.board.content.get("late", {})
         rows = {str(user.pk): (n, user) for n, user in enumerate(self.people)}
         found = []
-        for key, (start, end, hand, steps) in _sessions(self.board.content).items():
+        for key, (start, end, hand, steps) in sessions_in(self.board.content).items():
             if key[0] not in self.jobs or hand not in rows:
                 continue
             row, user = rows[hand]
@@ -202,16 +197,6 @@ class DaysPage:
     def days_shown(self) -> list[tuple[int, datetime.date]]:
         used = {block.start // DAY for block in self.blocks} | {0, self.day}
         return [(n, self.first_day + datetime.timedelta(days=n)) for n in sorted(used)]
-
-
-def _sessions(content: dict[str, Any]) -> dict[tuple[str, int], tuple[int, int, str, int]]:
-    """By job and session when it is worked on, by whom, and how many steps."""
-    found: dict[tuple[str, int], tuple[int, int, str, int]] = {}
-    for one in content.get("placed", ()):
-        key = (one["work"], one["session"])
-        low, high, hand, steps = found.get(key, (one["start"], one["end"], one["hand"], 0))
-        found[key] = (min(low, one["start"]), max(high, one["end"]), hand, steps + 1)
-    return found
 
 
 def _within(block: Block, low: int, high: int) -> Block:

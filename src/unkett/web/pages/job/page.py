@@ -12,6 +12,7 @@ from django.utils import timezone
 
 from unkett.core.drawing.marks import with_joints
 from unkett.core.drawing.side import drawn
+from unkett.core.intake.lookover import TICKS
 from unkett.core.scene import Scene
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import SLOTS
@@ -28,6 +29,13 @@ DOES_SAYS = {
     "look": "Look", "order": "Order", "take_off": "Take off", "prepare": "Prepare", "clean": "Clean", "fit": "Fit",
     "adjust": "Adjust", "wait": "Wait", "measure": "Measure", "check": "Check", "hand_over": "Hand over",
 }  # fmt: skip
+
+
+TICK_CHOICES = [("", "no")] + [
+    (f"{tick.code}:{slot}", f"{SLOTS[slot].title}: {tick.title.lower()}")
+    for tick in TICKS.values()
+    for slot in tick.slots
+]
 
 
 class NoteForm(VersionForm):
@@ -66,6 +74,7 @@ class ExtraForm(forms.Form):
     minutes = forms.IntegerField(min_value=0, max_value=1440, label="Minutes")
     price = Money(required=False, min_value=0, max_digits=9, decimal_places=2, label="Price of parts")
     given = forms.BooleanField(required=False, label="given free, shown at 0")
+    tick = forms.ChoiceField(required=False, label="In the look-over too", choices=lambda: TICK_CHOICES)
 
 
 class OutsideForm(forms.Form):

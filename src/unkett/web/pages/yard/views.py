@@ -14,7 +14,8 @@ from django.shortcuts import redirect
 from unkett.core.errors import InputError
 from unkett.core.finding import Verdict
 from unkett.web.bikes.services import add_bike_from_file
-from unkett.web.jobs.models import FollowUp
+from unkett.web.jobs.days import today_of
+from unkett.web.jobs.models import FollowUp, Job
 from unkett.web.jobs.queries import Sheet, follow_ups_of, open_jobs
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import FindForm
@@ -64,6 +65,11 @@ class YardPage:
     def in_work(self) -> list[Sheet]:
         """The jobs that are on a stand or begun, the nearest promise first."""
         return open_jobs(self.actor)
+
+    @cached_property
+    def today(self) -> list[tuple[str, str, Job]]:
+        """The sessions of the day line."""
+        return today_of(self.actor)
 
     @cached_property
     def due(self) -> list[FollowUp]:
