@@ -79,6 +79,7 @@ OF_THEIR_OWN = {
     "rulebook.services.change_setting",
     "rulebook.services.add_bench_name",
     "workshop.services.prefer_units",
+    "workshop.services.listen_to",
     "tasks.services.ask_for",
     "jobs.days.ask_days",
     "jobs.days.keep_stands",

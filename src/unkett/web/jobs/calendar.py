@@ -33,8 +33,8 @@ def calendar_of(actor: User) -> bytes:
         made.add_component(_event(f"due-{due.pk}", f"{due.bike.name}: {due.what}", due.due))
     for worn in wear_due(actor):
         if worn.due is not None:
-            uid = f"wear-{worn.last.part_id}-{worn.sort.code}"
-            made.add_component(_event(uid, f"{worn.bike.name}: {worn.sort.title} at its limit", worn.due))
+            uid = f"wear-{worn.part_id}-{worn.sort}"
+            made.add_component(_event(uid, f"{worn.bike.name}: {worn.says}, at its limit", worn.due))
     return bytes(made.to_ical())
 
 

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from functools import cached_property
 
 from attrs import frozen
-from django.db.models import QuerySet
+from django.db.models import Count, F, Q, QuerySet
 from django.utils import timezone
 
 from unkett.core.engine import check
@@ -22,6 +22,8 @@ from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import planned
 from unkett.web.workshop.models import User, Workshop
 
+IN_WORK_SHOWN = 8
+LONGEST_WAIT = datetime.timedelta(days=3)
 DUE_SOON = datetime.timedelta(days=14)
 
 
@@ -163,6 +165,23 @@ def open_jobs(actor: User) -> list[Sheet]:
     found = [Sheet(job=job, steps=tuple(job.steps.all())) for job in jobs]
     far = datetime.datetime.max.replace(tzinfo=datetime.UTC)
     return sorted(found, key=lambda one: (one.job.promised or far, one.job.pk))
+
+
+def jobs_in_work(actor: User) -> list[Job]:
+    """The jobs with the nearest promises, how far they are and until when they wait; without their steps."""
+    mine = jobs_seen_by(actor).filter(ended=None).select_related("plan__bike")
+    counted = mine.annotate(
+        step_count=Count("steps"), done_count=Count("steps", filter=Q(steps__done_at__isnull=False))
+    )
+    jobs = list(counted.order_by(F("promised").asc(nulls_last=True), "pk")[:IN_WORK_SHOWN])
+    waits = JobStep.objects.filter(job__in=jobs, done_at__gte=timezone.now() - LONGEST_WAIT, skipped="")
+    ends: dict[int, datetime.datetime] = {}
+    for step in waits.filter(content__wait_minutes__gt=0) if jobs else ():
+        if step.rests_until is not None and step.rests_until > timezone.now():
+            ends[step.job_id] = min(step.rests_until, ends.get(step.job_id, step.rests_until))
+    for job in jobs:
+        job.rests_until = ends.get(job.pk)
+    return jobs
 
 
 def follow_ups_of(actor: User) -> Iterable[FollowUp]:

@@ -193,6 +193,7 @@ WORKSHOP = [
     path("sign-in/", people.sign_in, name="sign-in"),
     path("sign-out/", people.sign_out, name="sign-out"),
     path("units/", people.units, name="own-units"),
+    path("units/bridge/", people.bridge, name="bridge"),
     path("log/", people.log, name="log-list"),
 ]
 

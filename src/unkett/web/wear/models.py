@@ -3,6 +3,8 @@
 from django.db import models
 from django.utils import timezone
 
+from unkett.core.vocabulary import SLOTS
+from unkett.core.wear import sorts
 from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.workshop.models import User
 
@@ -20,10 +22,23 @@ class WearReading(models.Model):
     by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
     instrument = models.CharField(max_length=60, blank=True)  # its name; empty: typed
     struck = models.BooleanField(default=False)
+    # of the last reading of a part and sort: where it stood when it was read, so that the yard need not work it out
+    latest = models.BooleanField(default=True)
+    worn = models.BooleanField(default=False)
+    due = models.DateField(null=True, blank=True)
 
     class Meta:
         ordering = ["on", "id"]  # noqa: RUF012
-        indexes = [models.Index(fields=["bike", "part", "sort"], name="wear_of_a_part")]  # noqa: RUF012
+        indexes = [  # noqa: RUF012
+            models.Index(fields=["bike", "part", "sort"], name="wear_of_a_part"),
+            models.Index(fields=["worn", "due"], condition=models.Q(latest=True), name="wear_due"),
+        ]
 
     def __str__(self) -> str:
         return f"{self.sort} {self.value:g}"
+
+    @property
+    def says(self) -> str:
+        """What was read, in words."""
+        sort = sorts()[self.sort]
+        return f"{SLOTS[self.slot].title}: {sort.title.lower()} {self.value:g} {sort.unit}".strip()

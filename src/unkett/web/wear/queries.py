@@ -7,6 +7,7 @@ from collections import defaultdict
 from functools import cached_property
 
 from attrs import frozen
+from django.db.models import F, Q
 from django.utils import timezone
 
 from unkett.core.build import Build
@@ -17,6 +18,7 @@ from unkett.web.bikes.queries import settings_of
 from unkett.web.wear.models import WearReading
 from unkett.web.workshop.models import User
 
+DUE_SHOWN = 50
 SOON = datetime.timedelta(days=42)
 ZERO = datetime.date(2000, 1, 1)  # days are counted from here
 
@@ -89,21 +91,19 @@ def wear_of(actor: User, bike: Bike, build: Build) -> list[Series]:
     return sorted(found, key=lambda one: (not one.outlook.worn, one.due or datetime.date.max, one.slot))
 
 
-def wear_due(actor: User) -> list[Series]:
-    """What is worn, or will be within six weeks, over the workshop's bikes."""
-    rows = WearReading.objects.filter(
-        bike__workshop_id=actor.workshop_id, bike__status=Status.HERE, struck=False, part__bike__isnull=False
+def series_of(actor: User, bike: Bike, part_id: int, sort: str) -> Series | None:
+    """The series of one part and sort on the bike it is on now; None without readings."""
+    rows = list(WearReading.objects.filter(part_id=part_id, sort=sort, struck=False).select_related("by"))
+    if not rows:
+        return None
+    return _series(bike, bike.build(list(bike.fitted.all())), settings_of(actor), rows)
+
+
+def wear_due(actor: User) -> list[WearReading]:
+    """The last readings of what was worn, or will be within six weeks, as they stood when they were read."""
+    until = timezone.localdate() + SOON
+    mine = WearReading.objects.filter(
+        latest=True, struck=False, part__bike=F("bike"), bike__status=Status.HERE
     )
-    bikes = Bike.objects.filter(pk__in=rows.values("bike_id")).prefetch_related("fitted")
-    by_bike: dict[int, dict[tuple[int, str], list[WearReading]]] = defaultdict(lambda: defaultdict(list))
-    for row in rows:
-        by_bike[row.bike_id][row.part_id, row.sort].append(row)
-    settings, until = settings_of(actor), timezone.localdate() + SOON
-    found = []
-    for bike in bikes:
-        build = bike.build(list(bike.fitted.all()))
-        for one in by_bike[bike.pk].values():
-            made = _series(bike, build, settings, one)
-            if made.outlook.worn or (made.due is not None and made.due <= until):
-                found.append(made)
-    return sorted(found, key=lambda one: (not one.outlook.worn, one.due or datetime.date.max))
+    found = mine.filter(Q(worn=True) | Q(due__lte=until), bike__workshop_id=actor.workshop_id)
+    return list(found.select_related("bike").order_by("-worn", "due", "pk")[:DUE_SHOWN])

@@ -13,6 +13,7 @@ from unkett.core.wear import WearSort, sorts
 from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.wear.models import WearReading
+from unkett.web.wear.queries import series_of
 from unkett.web.workshop.errors import NotThere
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
@@ -57,8 +58,21 @@ def _kept(
     made = WearReading.objects.create(
         bike=bike, part=part, slot=part.slot, sort=sort.code, value=sort.accept(value), by=actor, **more
     )
+    _stand_anew(actor, made)
     log(actor, "read wear", bike, after={"slot": part.slot, "sort": sort.code, "value": value})
     return made
+
+
+def _stand_anew(actor: User, about: WearReading) -> None:
+    """Where the part stands by all its readings is kept with the last of them."""
+    bike = Bike.objects.get(pk=about.bike_id)
+    series = series_of(actor, bike, about.part_id, about.sort)
+    WearReading.objects.filter(part_id=about.part_id, sort=about.sort).update(
+        latest=False, worn=False, due=None
+    )
+    if series is not None:
+        stands = {"latest": True, "worn": series.outlook.worn, "due": series.due}
+        WearReading.objects.filter(pk=series.last.pk).update(**stands)
 
 
 def keep_what_was_read(
@@ -94,5 +108,6 @@ def strike_reading(*, actor: User, reading_id: int) -> WearReading:
         raise NotThere
     one.struck = True
     one.save(update_fields=["struck"])
+    _stand_anew(actor, one)
     log(actor, "strike reading", one.bike, before={"sort": one.sort, "value": one.value})
     return one

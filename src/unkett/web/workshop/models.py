@@ -33,6 +33,9 @@ class User(AbstractUser):
     )
     role = models.CharField(max_length=20, choices=Role, default=Role.MECHANIC)
     units = models.JSONField(default=dict, blank=True)  # by the tables' unit: the unit this person reads
+    bridge_port = models.PositiveIntegerField(
+        null=True, blank=True
+    )  # of the bench's instruments, on the computer this person sits at
 
     @property
     def called(self) -> str:

@@ -8,11 +8,13 @@ from typing import Any
 from django.db import transaction
 from django.db.models import Model, QuerySet
 
-from unkett.core.errors import Fault, InputError, listed, shown
+from unkett.core.errors import Fault, InputError, bad, listed, shown
 from unkett.core.units import PREFERRED
 from unkett.web.workshop.errors import Clash, NotThere
 from unkett.web.workshop.models import Customer, LogLine, User
 from unkett.web.workshop.permissions import require
+
+PORT_LEAST, PORT_MOST = 1024, 65535
 
 
 def log(actor: User, verb: str, about: Model, before: Any = None, after: Any = None) -> LogLine:
@@ -46,6 +48,19 @@ def prefer_units(*, actor: User, units: Mapping[str, str]) -> User:
     before, user.units = user.units, {unit: choice for unit, choice in units.items() if choice != unit}
     user.save(update_fields=["units"])
     log(actor, "prefer", user, before=before, after=user.units)
+    return user
+
+
+@transaction.atomic
+def listen_to(*, actor: User, port: int | None) -> User:
+    """The port on their own computer where this person's pages listen to instruments; None: nowhere."""
+    require(actor, "own-units")
+    if port is not None and not PORT_LEAST <= port <= PORT_MOST:
+        raise bad("bridge_port", f"{port} given; {PORT_LEAST} to {PORT_MOST} allowed")
+    user = User.objects.select_for_update().get(pk=actor.pk)
+    before, user.bridge_port = user.bridge_port, port
+    user.save(update_fields=["bridge_port"])
+    log(actor, "listen", user, before={"port": before}, after={"port": port})
     return user
 
 

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from attrs import frozen
+from django import forms
 from django.contrib.auth.views import LoginView, LogoutView
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.units import PREFERRED
 from unkett.web.pages.common.answers import answer
-from unkett.web.pages.common.forms import whole_number
+from unkett.web.pages.common.forms import clean, whole_number
 from unkett.web.pages.common.guard import allowed
 from unkett.web.workshop.models import LogLine, User
 from unkett.web.workshop.permissions import EVERYONE
-from unkett.web.workshop.services import prefer_units
+from unkett.web.workshop.services import listen_to, prefer_units
 
 LOG_LINES = 200
 QUANTITIES = {"mm": "Lengths", "Nm": "Torque", "bar": "Pressure", "kg": "Mass", "km/h": "Speed"}
@@ -69,3 +70,16 @@ def units(request: HttpRequest) -> HttpResponse:
         prefer_units(actor=request.user, units=wanted)
         return redirect("workshop:own-units")
     return answer(request, "people/units.html", UnitsPage(actor=request.user))
+
+
+class BridgeForm(forms.Form):
+    """Where the pages listen to instruments."""
+
+    bridge_port = forms.IntegerField(required=False)
+
+
+@allowed("own-units", "POST")
+def bridge(request: HttpRequest) -> HttpResponse:
+    """The port of the bench's instruments."""
+    listen_to(actor=request.user, port=clean(BridgeForm(request.POST))["bridge_port"])
+    return redirect("workshop:own-units")

@@ -16,12 +16,13 @@ from unkett.core.finding import Verdict
 from unkett.web.bikes.services import add_bike_from_file
 from unkett.web.jobs.days import today_of
 from unkett.web.jobs.models import FollowUp, Job
-from unkett.web.jobs.queries import Sheet, follow_ups_of, open_jobs
+from unkett.web.jobs.queries import follow_ups_of, jobs_in_work
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import FindForm
 from unkett.web.pages.common.guard import allowed
 from unkett.web.plans.yard import Yard, yard
-from unkett.web.wear.queries import Series, wear_due
+from unkett.web.wear.models import WearReading
+from unkett.web.wear.queries import wear_due
 from unkett.web.workshop.models import User
 
 
@@ -62,14 +63,14 @@ class YardPage:
     form: BuildFileForm
 
     @cached_property
-    def in_work(self) -> list[Sheet]:
+    def in_work(self) -> list[Job]:
         """The jobs that are on a stand or begun, the nearest promise first."""
-        return open_jobs(self.actor)
+        return jobs_in_work(self.actor)
 
     @cached_property
     def today(self) -> list[tuple[str, str, Job]]:
         """The sessions of the day line."""
-        return today_of(self.actor)
+        return today_of(self.actor) if self.in_work else []
 
     @cached_property
     def due(self) -> list[FollowUp]:
@@ -77,7 +78,7 @@ class YardPage:
         return list(follow_ups_of(self.actor))
 
     @cached_property
-    def worn(self) -> list[Series]:
+    def worn(self) -> list[WearReading]:
         """What is worn, or soon will be."""
         return wear_due(self.actor)
 

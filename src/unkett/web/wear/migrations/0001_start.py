@@ -26,13 +26,16 @@ class Migration(migrations.Migration):
                 ('on', models.DateField(default=django.utils.timezone.localdate)),
                 ('instrument', models.CharField(blank=True, max_length=60)),
                 ('struck', models.BooleanField(default=False)),
+                ('latest', models.BooleanField(default=True)),
+                ('worn', models.BooleanField(default=False)),
+                ('due', models.DateField(blank=True, null=True)),
                 ('bike', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='wear', to='bikes.bike')),
                 ('by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
                 ('part', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='wear', to='bikes.bikepart')),
             ],
             options={
                 'ordering': ['on', 'id'],
-                'indexes': [models.Index(fields=['bike', 'part', 'sort'], name='wear_of_a_part')],
+                'indexes': [models.Index(fields=['bike', 'part', 'sort'], name='wear_of_a_part'), models.Index(condition=models.Q(('latest', True)), fields=['worn', 'due'], name='wear_due')],
             },
         ),
     ]

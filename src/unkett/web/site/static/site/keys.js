@@ -205,6 +205,26 @@
   }
   window.addEventListener("load", comeBack);
 
+  // An instrument of the bench fills the field that holds the caret, as a hand would with number and Enter.
+  function fromBench(event) {
+    var read = JSON.parse(event.data), field = document.activeElement;
+    if (!field || !field.matches("input[data-measure]") || !field.form) {
+      document.getElementById("told").textContent =
+        "The " + read.name + " reads " + read.typed + ". Put the caret into a field that takes a reading.";
+      return;
+    }
+    field.value = read.typed;
+    var name = field.form.querySelector("[data-instrument]");
+    if (name) name.value = read.name;
+    field.form.requestSubmit();
+  }
+  if (document.body.dataset.bridge && window.EventSource) {
+    var bench = new EventSource(document.body.dataset.bridge);
+    bench.onmessage = fromBench;
+    bench.onopen = function () { document.body.dataset.listens = ""; };
+    bench.onerror = function () { delete document.body.dataset.listens; };
+  }
+
   // What waits tells how long still.
   function tellWaits() {
     document.querySelectorAll("[data-until]").forEach(function (one) {
