@@ -61,7 +61,7 @@ def test_a_gauge_writes_into_the_wear_book(bike, owner, bench, signed_in: Page, 
     expected_faults.append(f"http://127.0.0.1:{bench.bridge.port}/events")  # the one other address it asks
     page.goto("/units/")
     page.get_by_label("Port, empty for none").fill(str(bench.bridge.port))
-    page.get_by_role("form", name="Instruments").get_by_role("button", name="Keep").click()
+    page.get_by_role("button", name="Listen there").click()
     page.goto(f"/bikes/{bike.pk}/wear/")
     page.get_by_label("What").select_option("chain_pct:chain")
     page.locator("body[data-listens]").wait_for()

@@ -190,7 +190,11 @@ class JobPage(BikePage):
         return self.form if isinstance(self.form, OutsideForm) else OutsideForm()
 
 
-PAPERS = {"sheet": "Job sheet", "torques": "Torque sheet", "hand-over": "Hand-over sheet"}
+PAPERS = {
+    "sheet": ("Job sheet", "job/_sheet.html"),
+    "torques": ("Torque sheet", "job/_torques.html"),
+    "hand-over": ("Hand-over sheet", "job/_hand_over.html"),
+}
 
 
 @frozen(kw_only=True, slots=False)
@@ -201,11 +205,11 @@ class PaperPage(JobPage):
 
     @property
     def title(self) -> str:
-        return PAPERS[self.sort]
+        return PAPERS[self.sort][0]
 
     @property
     def template(self) -> str:
-        return f"job/_{self.sort.replace('-', '_')}.html"
+        return PAPERS[self.sort][1]
 
     @cached_property
     def pdf(self) -> Task | None:
