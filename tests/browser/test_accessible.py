@@ -49,6 +49,7 @@ def test_main_views(page: Page, db) -> None:
         f"/jobs/{job.pk}/paper/torques/",
         f"/jobs/{job.pk}/paper/hand-over/",
         "/days/",
+        "/bench/labels/",
         f"/bikes/{bike.pk}/wear/",
         "/steps/?step=fit:crank",
         f"/plans/{plan.pk}/way-out/",

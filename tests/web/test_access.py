@@ -4,7 +4,7 @@ import pytest
 from django.db import transaction
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
-from unkett.web.bikes.models import Picture, SetUp
+from unkett.web.bikes.models import BikePart, Picture, SetUp, Where
 from unkett.web.catalogue.models import LineStock
 from unkett.web.jobs.models import FollowUp, OutsideWork, StepPicture
 from unkett.web.jobs.services import start_job
@@ -57,6 +57,7 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
     job = start_job(actor=owner, plan_id=plan.pk)
     StepPicture.objects.create(step=job.steps.first(), content=b"a picture")
     return {
+        "bench_part_id": BikePart.objects.create(workshop=owner.workshop, where=Where.BENCH, kind="stem").pk,
         "reading_id": read_wear(actor=owner, bike_id=bike.pk, slot="chain", sort="chain_pct", value=0.3).pk,
         "job_id": job.pk,
         "step_id": job.steps.first().pk,
@@ -104,6 +105,8 @@ def address(name, known) -> str:
     slots = {"bikes:line-route": "rear_shift_line", "bikes:line-point": "rear_shift_line"}
     if name == "plans:quote-file":
         known = {**known, "task_id": known["pdf_id"]}
+    if name == "bench:part-keep":
+        known = {**known, "bike_part_id": known["bench_part_id"]}
     if name == "jobs:file":
         known = {**known, "task_id": known["job_pdf_id"]}
     if name == "bikes:ledger-remove":

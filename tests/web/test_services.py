@@ -100,6 +100,7 @@ GIVEN: dict[str, dict[str, Any]] = {
     "bikes.fitting.fit_part": {"bike_id": "their_bike", "slot": "chain", "part_id": "our_bench_part"},
     "bikes.fitting.fit_part, part": {"bike_id": "our_bike", "slot": "chain", "part_id": "their_bench_part"},
     "bikes.fitting.leave_bench": {"part_id": "their_bench_part", "to": "scrapped"},
+    "bikes.fitting.keep_in_bin": {"part_id": "their_bench_part", "box": "mine", "value": None, "mass_g": None},
     "bikes.fitting.move_part": {"bike_id": "their_bike", "slot": "cassette", "to_bike_id": "our_bike"},
     "bikes.fitting.move_part, to": {"bike_id": "our_bike", "slot": "frame", "to_bike_id": "their_bike"},
     "bikes.fitting.copy_bike": {"bike_id": "their_bike", "name": "mine"},

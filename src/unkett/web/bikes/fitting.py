@@ -4,13 +4,15 @@ change undone.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
+from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
 
 from unkett.core.build import plain, stored_part
-from unkett.core.errors import Fault, InputError
+from unkett.core.errors import Fault, InputError, bad
 from unkett.core.vocabulary import KINDS, SLOTS
 from unkett.web.bikes.models import Bike, BikePart, Feel, Move, Origin, Where
 from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
@@ -33,6 +35,11 @@ from unkett.web.workshop.services import log
 
 NOTE_MAX = 400
 NAME_MAX = 200
+WHY_MAX = 200
+BOX_MAX = 40
+VALUE_UNDER = 1_000_000
+MASS_MOST = 100_000
+LABEL = re.compile(r"P(\d{1,12})")
 
 
 def _title(slot: str) -> str:
@@ -169,11 +176,13 @@ def _refuse_taken(bike: Bike, parts: Parts, wanted: set[str]) -> None:
 
 
 @transaction.atomic
-def leave_bench(*, actor: User, part_id: int, to: str) -> BikePart:
-    """A part that lies on the bench is scrapped or goes to the customer. It stays in the ledger."""
+def leave_bench(*, actor: User, part_id: int, to: str, why: str = "") -> BikePart:
+    """A part that lies on the bench is scrapped, with why, or goes to the customer. It stays in the ledger."""
     require(actor, "change-bikes")
     if to not in (Where.SCRAPPED, Where.CUSTOMER):
         raise NotThere
+    if len(why) > WHY_MAX:
+        raise bad("why", f"{len(why)} characters; at most {WHY_MAX} are kept")
     part = parts_seen_by(actor).select_for_update().filter(pk=part_id, where=Where.BENCH).first()
     if part is None:
         raise NotThere
@@ -181,10 +190,49 @@ def leave_bench(*, actor: User, part_id: int, to: str) -> BikePart:
     parts.take_off(part, Where(to))
     parts.save()
     verb = "scrap" if to == Where.SCRAPPED else "give back"
-    parts.record(
-        log(actor, verb, part, before={part.kind: "on the bench"}, after={part.kind: Where(to).label})
-    )
+    parts.record(log(actor, verb, part, before={part.kind: "on the bench"}, after=_gone(part, to, why)))
     return part
+
+
+def _gone(part: BikePart, to: str, why: str) -> dict[str, str]:
+    return {part.kind: Where(to).label, **({"why": why.strip()} if why.strip() else {})}
+
+
+@transaction.atomic
+def keep_in_bin(
+    *, actor: User, part_id: int, box: str, value: Decimal | None, mass_g: int | None, kept_with: str = ""
+) -> BikePart:
+    """Where a part lies, what it is worth and weighs, and the label of the part it is kept with.
+
+    Raises NotThere; InputError naming the field.
+    """
+    require(actor, "change-bikes")
+    part = parts_seen_by(actor).select_for_update(of=("self",)).filter(pk=part_id, where=Where.BENCH).first()
+    if part is None:
+        raise NotThere
+    pair = part_labelled(actor, kept_with) if kept_with.strip() else None
+    faults = []
+    if len(box.strip()) > BOX_MAX:
+        faults.append(Fault(path="box", says=f"at most {BOX_MAX} characters are kept"))
+    if value is not None and not 0 <= value < VALUE_UNDER:
+        faults.append(Fault(path="value", says=f"{value} given; 0 to {VALUE_UNDER} allowed"))
+    if mass_g is not None and not 0 <= mass_g <= MASS_MOST:
+        faults.append(Fault(path="mass_g", says=f"{mass_g} given; 0 to {MASS_MOST} allowed"))
+    if kept_with.strip() and (pair is None or pair.pk == part.pk):
+        faults.append(Fault(path="kept_with", says=f"{kept_with.strip()} is the label of no other part here"))
+    if faults:
+        raise InputError(faults)
+    before = {"box": part.box, "value": part.value and str(part.value)}
+    part.box, part.value, part.mass_g, part.kept_with = box.strip(), value, mass_g, pair
+    part.save(update_fields=["box", "value", "mass_g", "kept_with"])
+    log(actor, "keep in bin", part, before=before, after={"box": part.box, "value": value and str(value)})
+    return part
+
+
+def part_labelled(actor: User, text: str) -> BikePart | None:
+    """The part whose label was typed or scanned; None where it is none of this workshop."""
+    found = LABEL.fullmatch(text.strip().lstrip("/").upper())
+    return parts_seen_by(actor).filter(pk=int(found[1])).first() if found else None
 
 
 @transaction.atomic

@@ -130,6 +130,13 @@ class BikePart(models.Model):
     also = models.JSONField(default=list, blank=True)
     extra = models.JSONField(default=dict, blank=True)
     condition = models.JSONField(default=dict, blank=True)  # feel, wear, damage
+    # in the bin: where it lies, what it is worth, what it weighs, what it is kept with
+    box = models.CharField(max_length=40, blank=True)
+    value = models.DecimalField(max_digits=9, decimal_places=2, null=True, blank=True)
+    mass_g = models.PositiveIntegerField(null=True, blank=True)
+    kept_with = models.ForeignKey(
+        "self", null=True, blank=True, on_delete=models.SET_NULL, related_name="pair"
+    )
     catalogue_part = models.ForeignKey(
         CataloguePart, null=True, blank=True, on_delete=models.SET_NULL, related_name="+"
     )
@@ -148,6 +155,16 @@ class BikePart(models.Model):
 
     def __str__(self) -> str:
         return self.name or KINDS[self.kind].title
+
+    @property
+    def label(self) -> str:
+        """What its label says, to be typed or scanned: a letter and a number."""
+        return f"P{self.pk}"
+
+    @property
+    def scanned(self) -> str:
+        """What the code on its label types: the key of the find field, the label, Enter comes from the scanner."""
+        return f"/{self.label}"
 
     def stored(self) -> dict[str, Any]:
         """Everything of this part but its place as JSON, to put it back as it was."""

@@ -163,7 +163,9 @@ CATALOGUE = [
 ]
 BENCH = [
     path("bench/", bench.bench, name="list"),
+    path("bench/labels/", bench.labels, name="labels"),
     path("bench/<int:bike_part_id>/leave/", bench.leave, name="part-leave"),
+    path("bench/<int:bike_part_id>/keep/", bench.keep, name="part-keep"),
 ]
 CUSTOMERS = [
     path("customers/", customers.customers, name="list"),

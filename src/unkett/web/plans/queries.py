@@ -156,3 +156,14 @@ def options_of(actor: User, plan: Plan) -> list[Plan]:
     """A plan with its other options, by letter; alone where it has none."""
     group = plans_seen_by(actor).filter(Q(pk=plan.group_id) | Q(option_of_id=plan.group_id))
     return list(group.order_by("letter", "pk"))
+
+
+def wanted_parts(actor: User) -> dict[int, Plan]:
+    """By part the open plan that it is reserved for."""
+    changes = Change.objects.filter(
+        part__isnull=False, fitted=None, plan__bike__workshop_id=actor.workshop_id
+    )
+    open_ones = changes.exclude(plan__state__in=(State.DROPPED, State.HANDED_OVER)).select_related(
+        "plan__bike"
+    )
+    return {change.part_id: change.plan for change in open_ones if change.part_id is not None}

@@ -17,6 +17,7 @@ from unkett.core.judged import Judged
 from unkett.core.scene import Scene
 from unkett.core.units import in_preferred
 from unkett.web.show import words
+from unkett.web.show.qr import qr_code
 from unkett.web.show.svg import render_svg
 
 register = template.Library()
@@ -42,6 +43,12 @@ for plain in (
 def cut_words(name: str) -> str:
     """A place of a line's route in words."""
     return name.replace("_", " ")
+
+
+@register.simple_tag
+def qr(text: str) -> SafeString:
+    """A code to scan."""
+    return qr_code(text)
 
 
 @register.filter

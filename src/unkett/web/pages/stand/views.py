@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from attrs import evolve
 from django import forms
+from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
+from django.utils import timezone
 
 from unkett.core.errors import InputError
 from unkett.core.typed import only_size
@@ -20,6 +24,8 @@ from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.really import ask_really
 from unkett.web.pages.stand.page import StandPage
 from unkett.web.show.fields import field_of, filled_in
+from unkett.web.wear.services import keep_what_was_read
+from unkett.web.workshop.models import User
 
 
 class MeasureForm(ReallyForm):
@@ -93,10 +99,18 @@ def measure(request: HttpRequest, bike_id: int) -> HttpResponse:
         raise InputError.of({"value": ["a reading is wanted"]})
     try:
         value = evolve(typed, name=data["attr"]).read()
-        record_measure(actor=request.user, bike_id=bike_id, value=value, **data)
+        _keep(request.user, bike_id, value, data)
     except InputError as error:
         return ask_really(request, bike_id, error)
     return back(request, bike_id)
+
+
+@transaction.atomic
+def _keep(actor: User, bike_id: int, value: Any, data: dict[str, Any]) -> None:
+    """A reading on its part, and in the wear book where it is one of wear."""
+    record_measure(actor=actor, bike_id=bike_id, value=value, **data)
+    if isinstance(value, (int, float)):
+        keep_what_was_read(actor, bike_id, data["slot"], data["attr"], float(value), timezone.localdate())
 
 
 @allowed("change-bikes", "POST")

@@ -10,9 +10,12 @@ from attrs import frozen
 from django import forms
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
+from django.urls import reverse
 
 from unkett.core.errors import InputError
 from unkett.core.finding import Verdict
+from unkett.web.bikes.fitting import part_labelled
+from unkett.web.bikes.models import Where
 from unkett.web.bikes.services import add_bike_from_file
 from unkett.web.jobs.days import today_of
 from unkett.web.jobs.models import FollowUp, Job
@@ -107,7 +110,12 @@ def _yard(request: HttpRequest, form: BuildFileForm, status: int = 200) -> HttpR
 
 @allowed("see-bikes")
 def yard_page(request: HttpRequest) -> HttpResponse:
-    """The start page."""
+    """The start page; a label that was typed or scanned into the find field opens its part."""
+    part = part_labelled(request.user, request.GET.get("find", ""))
+    if part is not None and part.bike_id is not None:
+        return redirect("bikes:part-edit", part.bike_id, part.slot)
+    if part is not None and part.where == Where.BENCH:
+        return redirect(f"{reverse('bench:list')}#{part.label}")
     return _yard(request, BuildFileForm())
 
 
