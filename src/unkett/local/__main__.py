@@ -102,6 +102,8 @@ def _serve(port: int) -> None:
         print(f"\n  Unkett is at  http://{HOST}:{port}/", flush=True)
         print(f"  owner         rona     {password}")
         print(f"  mechanic      eskil    {password}")
+        print(f"  apprentice    tamsa    {password}")
+        print(f"  front desk    ulva     {password}")
         print("  Ctrl-C stops it; the data stays.\n", flush=True)
         while (code := server.poll()) is None:
             if worker.poll() is not None:

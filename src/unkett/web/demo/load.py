@@ -25,6 +25,7 @@ from unkett.web.jobs.models import Board
 from unkett.web.jobs.services import note_job, start_job, tick_step
 from unkett.web.plans.models import Plan, State
 from unkett.web.plans.services import empty_slot, move_plan, start_plan, swap_part
+from unkett.web.tasks.models import Task
 from unkett.web.wear.services import read_wear
 from unkett.web.workshop.models import LogLine, Role, User, Workshop
 
@@ -50,7 +51,7 @@ def is_loaded() -> bool:
 def load() -> Workshop:
     """Replace everything in the demonstration workshop. Nothing else is touched."""
     workshop, _ = Workshop.objects.get_or_create(demo=True, defaults={"name": NAME})
-    for model in (Bike, LogLine, Board):
+    for model in (Bike, LogLine, Board, Task):
         model.objects.filter(workshop=workshop).delete()
     clear_catalogue(workshop)
     people = {name: _person(workshop, name, first, role) for name, first, role in PEOPLE}

@@ -91,13 +91,10 @@ class Sheet:
         return {step.key: step for step in self.steps}
 
     def before(self, step: JobStep) -> list[JobStep]:
-        """What has to be finished first and is not: not done, still waiting, or not countersigned."""
+        """What has to be finished first and is not: not done, or still waiting."""
         now = timezone.now()
-        return [
-            one
-            for key in step.content["after"]
-            if (one := self.by_key[key]).done_at is None or (one.rests_until or now) > now
-        ]
+        first = [self.by_key[key] for key in step.content["after"] if key in self.by_key]
+        return [one for one in first if one.done_at is None or (one.rests_until or now) > now]
 
     @cached_property
     def open_steps(self) -> list[JobStep]:
