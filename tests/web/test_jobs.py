@@ -12,7 +12,7 @@ from django.utils import timezone
 from tests.web.forms import forms_of
 from unkett.core.errors import InputError
 from unkett.web.bikes.models import Bike
-from unkett.web.jobs import days, services
+from unkett.web.jobs import days, ending, services
 from unkett.web.jobs.models import Board, FollowUp, Job, JobStep, StepOfOurs
 from unkett.web.jobs.queries import sheet_stored
 from unkett.web.plans import services as plans
@@ -132,7 +132,7 @@ def test_an_apprentices_safety_steps_want_a_mechanic(client, owner, apprentice, 
     assert not step(job, "take_off:chain").wants_countersign
     if call == "over":
         with pytest.raises(Refused, match="countersigns first"):
-            services.hand_over(actor=owner, job_id=job.pk)
+            ending.hand_over(actor=owner, job_id=job.pk)
         return
     client.force_login(apprentice)
     sign = reverse("jobs:sign", args=[job.pk, one.pk])
@@ -144,7 +144,7 @@ def test_an_apprentices_safety_steps_want_a_mechanic(client, owner, apprentice, 
 
 def test_the_hand_over_carries_the_plan_out_and_writes_down_what_comes_next(client, owner, job, bike) -> None:
     with pytest.raises(Refused, match="steps are open"):
-        services.hand_over(actor=owner, job_id=job.pk)
+        ending.hand_over(actor=owner, job_id=job.pk)
     tick_all(owner, job)
     client.force_login(owner)
     shown = client.get(reverse("jobs:job", args=[job.plan_id])).text
@@ -214,9 +214,9 @@ def test_work_outside_holds_the_hand_over(owner, job) -> None:
     sent = services.send_outside(actor=owner, job_id=job.pk, what="Paint", cost=Decimal(80), days=5)
     assert sent.due == timezone.localdate() + datetime.timedelta(days=5)
     with pytest.raises(Refused, match="outside"):
-        services.hand_over(actor=owner, job_id=job.pk)
+        ending.hand_over(actor=owner, job_id=job.pk)
     services.back_from_outside(actor=owner, job_id=job.pk, outside_id=sent.pk)
-    assert services.hand_over(actor=owner, job_id=job.pk).ended is not None
+    assert ending.hand_over(actor=owner, job_id=job.pk).ended is not None
 
 
 def test_papers_and_their_pdf(client, owner, job) -> None:

@@ -18,7 +18,8 @@ from unkett.web.bikes.services import store_build
 from unkett.web.bikes.setups import Source, add_set_up
 from unkett.web.catalogue.models import LineStock
 from unkett.web.jobs.models import FollowUp, OutsideWork
-from unkett.web.jobs.services import start_job, write_step
+from unkett.web.jobs.own_steps import write_step
+from unkett.web.jobs.services import start_job
 from unkett.web.plans.finding import ask_ways
 from unkett.web.plans.models import QuoteLine, SaleBook, SaleLine
 from unkett.web.plans.services import start_plan, swap_part
@@ -46,6 +47,8 @@ MODULES = (
     "plans.quoting",
     "plans.sales",
     "jobs.services",
+    "jobs.ending",
+    "jobs.own_steps",
     "wear.services",
     "jobs.days",
     "tasks.services",
@@ -83,7 +86,7 @@ OF_THEIR_OWN = {
     "tasks.services.ask_for",
     "jobs.days.ask_days",
     "jobs.days.keep_stands",
-    "jobs.services.write_step",
+    "jobs.own_steps.write_step",
 }
 CONDITION = {"name": "", "values": {}, "origins": {}, "condition": {}}
 # by service: the things it is given beside an actor and a version; `their_…` are another workshop's
@@ -182,9 +185,9 @@ GIVEN: dict[str, dict[str, Any]] = {
     },
     "jobs.services.send_outside": {"job_id": "their_job", "what": "mine", "cost": 0, "days": 1},
     "jobs.services.back_from_outside": {"job_id": "their_job", "outside_id": "their_outside"},
-    "jobs.services.hand_over": {"job_id": "their_job"},
-    "jobs.services.look_again": {"follow_up_id": "their_follow_up"},
-    "jobs.services.drop_step": {"code": "look:bike"},
+    "jobs.ending.hand_over": {"job_id": "their_job"},
+    "jobs.ending.look_again": {"follow_up_id": "their_follow_up"},
+    "jobs.own_steps.drop_step": {"code": "look:bike"},
     "jobs.days.keep_hours": {"user_id": "their_user", "values": {}},
     "jobs.days.move_session": {"job_id": "their_job", "session": 0, "not_before": None, "hand_id": None},
     "plans.finding.plan_picks": {"plan_id": "their_plan", "picks": {"chain": "c1"}},

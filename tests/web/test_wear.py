@@ -8,8 +8,9 @@ from django.utils import timezone
 
 from tests.web.forms import forms_of
 from unkett.web.bikes.fitting import take_off
+from unkett.web.jobs.ending import hand_over
 from unkett.web.jobs.models import JobStep
-from unkett.web.jobs.services import hand_over, start_job, tick_step
+from unkett.web.jobs.services import start_job, tick_step
 from unkett.web.wear.models import WearReading
 from unkett.web.wear.queries import wear_due
 from unkett.web.wear.services import read_wear

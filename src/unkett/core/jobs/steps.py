@@ -17,13 +17,12 @@ from unkett.core.jobs.changing import Changing, place_of
 from unkett.core.jobs.ordering import ordered
 from unkett.core.jobs.step import JobSheet, Step, Torque
 from unkett.core.jobs.templates import ENDS, Template, shipped
+from unkett.core.jobs.torque import LOWER_END, from_table, stated
 from unkett.core.lines import told
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.standards import lookup, table
 from unkett.core.vocabulary import SLOTS, Area
 
-LOWER_END = "friction_paste"  # carbon in its paste: the lower end of a range
-SINGLE = 0.9  # of a printed single figure, which is a most
 NEEDS_RANK = 10_000
 # What every adjusting on a slot is after, whether the table, a defect or a need asks for it.
 ADJUSTED_AFTER = {
@@ -175,7 +174,7 @@ class _Making:
             part = self.changing.then.filled().get(slot)
             said = None if part is None else part.attrs.get(attr)
             if said is not None:
-                return _stated(said)
+                return stated(said)
         if row.torque is None:
             return None
         return from_table(row.torque, lower_end=row.compound == LOWER_END)
@@ -431,23 +430,6 @@ def _need_says(need: Mapping[str, Any]) -> str:
     size = f", {need['size_mm']:g} mm" if isinstance(need.get("size_mm"), (int, float)) else ""
     where = f", {need['where']}" if need.get("where") else ""
     return f"{need['what']}{size}{where}"
-
-
-def _stated(said: Any) -> Torque:
-    """A torque that a part states: a pair is taken in its middle, a single figure, a most, at 90 %."""
-    if isinstance(said, (list, tuple)):
-        low, high = (float(one) for one in said)
-        return Torque(low=low, high=high, target=round((low + high) / 2, 2), said_by="part")
-    return Torque(low=float(said), high=float(said), target=round(SINGLE * float(said), 2), said_by="part")
-
-
-def from_table(code: str, *, lower_end: bool = False) -> Torque:
-    """A torque of the table, in its middle; at the lower end carbon in its friction paste."""
-    row = lookup("tightening", "code")[code]
-    low, high = float(row["low_nm"]), float(row["high_nm"])
-    if lower_end:
-        return Torque(low=low, high=low, target=low, said_by="table")
-    return Torque(low=low, high=high, target=round((low + high) / 2, 2), said_by="table")
 
 
 def defects_listed() -> list[dict[str, str]]:

@@ -8,34 +8,27 @@ from collections.abc import Iterable
 from decimal import Decimal
 from typing import Any
 
-from dateutil.relativedelta import relativedelta
 from django.db import transaction
 from django.utils import timezone
 
 from unkett.core.errors import bad
 from unkett.core.intake.lookover import TICKS
 from unkett.core.jobs.step import Step
-from unkett.core.jobs.templates import MINUTES_MAX, holds, shipped, with_own
-from unkett.core.standards import table
+from unkett.core.jobs.templates import MINUTES_MAX
 from unkett.web.bikes.lookover import Found, look_over, made_anew
-from unkett.web.bikes.models import Bike, Where
-from unkett.web.jobs.models import FollowUp, Job, JobStep, OutsideWork, StepOfOurs, StepPicture
+from unkett.web.bikes.models import Bike
+from unkett.web.jobs.models import Job, JobStep, OutsideWork, StepPicture
 from unkett.web.jobs.queries import (
     Sheet,
     figures_moved,
     jobs_seen_by,
-    own_step,
-    own_steps,
     sheet_of,
     sheet_stored,
-    templates_of,
 )
-from unkett.web.plans.carrying import carry_out
 from unkett.web.plans.models import Plan, State
 from unkett.web.plans.queries import plans_seen_by
 from unkett.web.plans.quoting import add_quote_line
 from unkett.web.plans.services import move_plan, put_on_stand
-from unkett.web.wear.services import keep_what_was_read
 from unkett.web.workshop.errors import Clash, NotThere, Refused
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import may, require
@@ -47,7 +40,7 @@ FIRST_RIDE = datetime.timedelta(days=14)
 READING_MAX = 10_000.0
 
 
-def _sheet(actor: User, policy: str, job_id: int) -> Sheet:
+def locked_sheet(actor: User, policy: str, job_id: int) -> Sheet:
     """A job in work, locked. Raises NotThere; refused once it is ended."""
     require(actor, policy)
     job = (
@@ -105,7 +98,7 @@ def _store(job: Job, steps: Iterable[dict[str, Any]]) -> None:
 @transaction.atomic
 def make_anew(*, actor: User, job_id: int) -> Job:
     """The sheet anew after the plan changed: what is done under the same name stays done. Raises NotThere."""
-    sheet = _sheet(actor, "change-jobs", job_id)
+    sheet = locked_sheet(actor, "change-jobs", job_id)
     job = sheet.job
     kept = {step.key: step for step in sheet.steps if step.is_done or step.key.startswith(EXTRA)}
     content = sheet_of(actor, job.plan).to_json()["steps"]
@@ -131,7 +124,7 @@ def tick_step(
     Refused while what it is after is not finished, unless `anyway` says why it may be done all the same; and for a
     step that somebody did already. An apprentice's brake and steering steps want a mechanic's countersign.
     """
-    sheet = _sheet(actor, "do-steps", job_id)
+    sheet = locked_sheet(actor, "do-steps", job_id)
     step = _step(sheet, step_id)
     if step.is_done:
         raise _done_already(step)
@@ -139,7 +132,7 @@ def tick_step(
         raise Refused("The hand-over is the end of the job: press “Hand it over”.")
     first = sheet.before(step)
     if first and not anyway.strip():
-        raise Refused(_waits_for(first))
+        raise Refused(waits_for(first))
     if reading is not None and not (math.isfinite(reading) and abs(reading) <= READING_MAX):
         raise bad("reading", f"{reading} given; a figure up to {READING_MAX:g} is wanted")
     step.done_by, step.done_at, step.holder = actor, timezone.now(), None
@@ -154,11 +147,11 @@ def tick_step(
         sheet.job,
         after={"step": step.key, "reading": reading, "anyway": anyway.strip()[:SKIP_MAX]},
     )
-    _on_stand(actor, sheet.job.plan)
+    on_stand(actor, sheet.job.plan)
     return step
 
 
-def _waits_for(first: list[JobStep]) -> str:
+def waits_for(first: list[JobStep]) -> str:
     now = timezone.now()
     told = []
     for one in first[:3]:
@@ -174,7 +167,7 @@ def _done_already(step: JobStep) -> Clash:
     return Clash(f"{who} did this step at {when}. Nothing was changed.", step.job.plan)
 
 
-def _on_stand(actor: User, plan: Plan) -> None:
+def on_stand(actor: User, plan: Plan) -> None:
     """The first step brings an agreed plan on the stand; one that is not agreed yet by who may agree it."""
     if plan.state in (State.DRAFT, State.QUOTED) and may(actor, "change-plans"):
         plan = move_plan(actor=actor, plan_id=plan.pk, version=plan.version, to=State.AGREED)
@@ -185,7 +178,7 @@ def _on_stand(actor: User, plan: Plan) -> None:
 @transaction.atomic
 def take_step_back(*, actor: User, job_id: int, step_id: int) -> JobStep:
     """A step was not done after all; its first reading is kept. Refused while a later one counts on it."""
-    sheet = _sheet(actor, "do-steps", job_id)
+    sheet = locked_sheet(actor, "do-steps", job_id)
     step = _step(sheet, step_id)
     if not step.is_done:
         raise Refused("This step is not done.")
@@ -203,7 +196,7 @@ def take_step_back(*, actor: User, job_id: int, step_id: int) -> JobStep:
 @transaction.atomic
 def skip_step(*, actor: User, job_id: int, step_id: int, reason: str) -> JobStep:
     """A step is left out, with why; a brake or steering step by who may countersign."""
-    sheet = _sheet(actor, "do-steps", job_id)
+    sheet = locked_sheet(actor, "do-steps", job_id)
     step = _step(sheet, step_id)
     if step.content["safety"]:
         require(actor, "countersign")
@@ -222,7 +215,7 @@ def skip_step(*, actor: User, job_id: int, step_id: int, reason: str) -> JobStep
 @transaction.atomic
 def hold_step(*, actor: User, job_id: int, step_id: int, hold: bool) -> JobStep:
     """Take a step in hand, so that others see it, or let go of it."""
-    sheet = _sheet(actor, "do-steps", job_id)
+    sheet = locked_sheet(actor, "do-steps", job_id)
     step = _step(sheet, step_id)
     if hold and step.is_done:
         raise _done_already(step)
@@ -237,7 +230,7 @@ def hold_step(*, actor: User, job_id: int, step_id: int, hold: bool) -> JobStep:
 @transaction.atomic
 def countersign(*, actor: User, job_id: int, step_id: int) -> JobStep:
     """A mechanic has looked at an apprentice's brake or steering step."""
-    sheet = _sheet(actor, "countersign", job_id)
+    sheet = locked_sheet(actor, "countersign", job_id)
     step = _step(sheet, step_id)
     if not step.wants_countersign:
         raise Refused("This step wants no countersign.")
@@ -255,7 +248,7 @@ def found_extra(
 
     `tick` is a defect of the look-over with its slot (`pivot_sticky:rear_derailleur`), which is then found there too.
     """
-    sheet = _sheet(actor, "change-plans", job_id)
+    sheet = locked_sheet(actor, "change-plans", job_id)
     plan = sheet.job.plan
     add_quote_line(
         actor=actor,
@@ -307,7 +300,7 @@ def _look_over_too(actor: User, bike: Bike, tick: str, note: str) -> None:
 @transaction.atomic
 def keep_step_picture(*, actor: User, job_id: int, step_id: int, content: bytes) -> JobStep:
     """A picture at a step; the one before is replaced. Raises InputError for what is no picture."""
-    sheet = _sheet(actor, "do-steps", job_id)
+    sheet = locked_sheet(actor, "do-steps", job_id)
     step = _step(sheet, step_id)
     try:
         made = made_anew(content)
@@ -324,7 +317,7 @@ def note_job(
     parts_here: datetime.date | None, later: str, kept: str,
 ) -> Job:  # fmt: skip
     """When the bike is promised and its parts are here, what a later stage does, which parts are kept or back."""
-    sheet = _sheet(actor, "change-jobs", job_id)
+    sheet = locked_sheet(actor, "change-jobs", job_id)
     job = sheet.job
     if job.version != version:
         raise Clash(
@@ -344,7 +337,7 @@ def note_job(
 @transaction.atomic
 def send_outside(*, actor: User, job_id: int, what: str, cost: Decimal, days: int) -> OutsideWork:
     """Work that another shop does."""
-    sheet = _sheet(actor, "change-jobs", job_id)
+    sheet = locked_sheet(actor, "change-jobs", job_id)
     if not 1 <= len(what.strip()) <= WHAT_MAX:
         raise bad("what", f"words of 1 to {WHAT_MAX} characters are wanted")
     if not 0 <= days <= 365 or not 0 <= cost < 1_000_000:
@@ -357,7 +350,7 @@ def send_outside(*, actor: User, job_id: int, what: str, cost: Decimal, days: in
 @transaction.atomic
 def back_from_outside(*, actor: User, job_id: int, outside_id: int) -> OutsideWork:
     """Another shop's work is back. Raises NotThere."""
-    sheet = _sheet(actor, "change-jobs", job_id)
+    sheet = locked_sheet(actor, "change-jobs", job_id)
     one = sheet.job.outside.filter(pk=outside_id).first()
     if one is None:
         raise NotThere
@@ -365,125 +358,3 @@ def back_from_outside(*, actor: User, job_id: int, outside_id: int) -> OutsideWo
     one.save(update_fields=["back_at"])
     log(actor, "back from outside", sheet.job, after={"what": one.what})
     return one
-
-
-@transaction.atomic
-def hand_over(*, actor: User, job_id: int, goes_to: str = Where.BENCH) -> Job:
-    """The end of a job: the plan is carried out, checked and handed over, and what is due next is written down.
-
-    Refused while steps are open, wait, want a countersign, or work is outside.
-    """
-    sheet = _sheet(actor, "countersign", job_id)
-    job, plan = sheet.job, sheet.job.plan
-    left = [step for step in sheet.open_steps if step.content["does"] != "hand_over"]
-    if left:
-        raise Refused(f"{len(left)} steps are open; the first: “{left[0].says[:80]}”.")
-    if sheet.resting:
-        raise Refused(_waits_for(sheet.resting))
-    if sheet.to_countersign:
-        raise Refused(f"A mechanic countersigns first: “{sheet.to_countersign[0].says[:80]}”.")
-    if job.outside.filter(back_at=None).exists():
-        raise Refused("Work is still outside.")
-    plan = _carried_out(actor, plan, goes_to)
-    for to in (State.CHECKED, State.HANDED_OVER):
-        if to in plan.may_go:
-            plan = move_plan(actor=actor, plan_id=plan.pk, version=plan.version, to=to)
-    last = sheet.steps[-1]
-    last.done_by, last.done_at = actor, timezone.now()
-    last.save()
-    job.ended, job.checked_by = timezone.now(), actor
-    job.save(update_fields=["ended", "checked_by"])
-    FollowUp.objects.bulk_create(_due_after(job))
-    _into_the_wear_book(actor, sheet)
-    log(actor, "hand over", job, after={"plan": plan.name})
-    return job
-
-
-def _into_the_wear_book(actor: User, sheet: Sheet) -> None:
-    """What was read at the steps, of the parts as they are on the bike now."""
-    for step in sheet.steps:
-        if step.reading is not None and step.done_at is not None:
-            asked = step.content["reading"] or {}
-            word = asked.get("word") or asked.get("attr", "")
-            day = timezone.localtime(step.done_at).date()
-            keep_what_was_read(
-                actor, sheet.job.plan.bike_id, step.content["slot"], word.lower(), step.reading, day
-            )
-
-
-def _carried_out(actor: User, plan: Plan, goes_to: str) -> Plan:
-    _on_stand(actor, plan)
-    plan = Plan.objects.select_related("bike").get(pk=plan.pk)
-    fitted = {part.slot: part for part in plan.bike.fitted.all()}
-    if all(change.is_done(fitted) for change in plan.changes.all()):
-        return plan
-    return carry_out(
-        actor=actor, plan_id=plan.pk, version=plan.version, bike_version=plan.bike.version, goes_to=goes_to
-    )
-
-
-def _due_after(job: Job) -> list[FollowUp]:
-    """Bolts after the first ride, and what the calendar wants of such a bike; one of each is open at a time."""
-    bike = job.plan.bike
-    bike.refresh_from_db()
-    today = timezone.localdate()
-    build = bike.build(list(bike.fitted.all()))
-    found = {"Every bolt after the first ride": today + FIRST_RIDE}
-    for row in table("calendar_checks").rows:
-        for slot in row["slots"]:
-            end = slot.partition("_")[0]
-            tests = [test.replace("{end}", end) for test in row.get("only", ())]
-            if (slot == "bike" or slot in build.filled()) and all(holds(test, build) for test in tests):
-                found[row["title"]] = today + relativedelta(months=row["months"])
-    open_now = set(FollowUp.objects.filter(bike=bike, done_at=None).values_list("what", flat=True))
-    return [
-        FollowUp(bike=bike, job=job, what=what, due=due)
-        for what, due in found.items()
-        if what not in open_now
-    ]
-
-
-@transaction.atomic
-def look_again(*, actor: User, follow_up_id: int) -> FollowUp:
-    """What was due is looked at. Raises NotThere."""
-    require(actor, "do-steps")
-    mine = FollowUp.objects.filter(bike__workshop_id=actor.workshop_id).select_for_update(of=("self",))
-    one = mine.filter(pk=follow_up_id).first()
-    if one is None:
-        raise NotThere
-    if one.done_at is None:
-        one.done_at, one.done_by = timezone.now(), actor
-        one.save()
-        log(actor, "look again", one, after={"what": one.what})
-    return one
-
-
-@transaction.atomic
-def write_step(*, actor: User, code: str, content: dict[str, Any]) -> StepOfOurs:
-    """A workshop's own words for a step, or a step of its own. Raises InputError by name; then nothing is stored."""
-    require(actor, "change-steps")
-    assert actor.workshop is not None
-    rows = {row.code: row for row in shipped()}
-    if code in rows:
-        row = rows[code]
-        content = {**content, "does": row.does, "slot": row.slot}
-    others = [one for one in own_steps(actor.workshop) if one.code != code]
-    with_own([*others, own_step(code, content)])
-    made, _ = StepOfOurs.objects.update_or_create(
-        workshop=actor.workshop, code=code, defaults={"content": content}
-    )
-    log(actor, "write step", made, after={"code": code, **content})
-    return made
-
-
-@transaction.atomic
-def drop_step(*, actor: User, code: str) -> None:
-    """The step as it ships again, or one of the workshop's own taken away. Raises NotThere."""
-    require(actor, "change-steps")
-    row = StepOfOurs.objects.filter(workshop_id=actor.workshop_id, code=code).first()
-    if row is None:
-        raise NotThere
-    log(actor, "drop step", row, before={"code": code, **row.content})
-    row.delete()
-    assert actor.workshop is not None
-    templates_of(actor.workshop)

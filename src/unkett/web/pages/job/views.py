@@ -11,7 +11,7 @@ from django.shortcuts import redirect
 from unkett.core.errors import InputError
 from unkett.core.units import read_reading
 from unkett.web.bikes.models import Where
-from unkett.web.jobs import services
+from unkett.web.jobs import ending, services
 from unkett.web.jobs.models import Job
 from unkett.web.jobs.queries import jobs_seen_by
 from unkett.web.pages.common.answers import answer
@@ -189,14 +189,14 @@ def back(request: HttpRequest, job_id: int, outside_id: int) -> HttpResponse:
 def hand_over(request: HttpRequest, job_id: int) -> HttpResponse:
     """The end of the job."""
     goes_to = clean(GoesForm(request.POST))["goes_to"]
-    services.hand_over(actor=request.user, job_id=job_id, goes_to=goes_to)
+    ending.hand_over(actor=request.user, job_id=job_id, goes_to=goes_to)
     return redirect("jobs:paper", job_id, "hand-over")
 
 
 @allowed("do-steps", "POST")
 def look_again(request: HttpRequest, follow_up_id: int) -> HttpResponse:
     """What was due is looked at."""
-    services.look_again(actor=request.user, follow_up_id=follow_up_id)
+    ending.look_again(actor=request.user, follow_up_id=follow_up_id)
     return redirect("bikes:yard")
 
 

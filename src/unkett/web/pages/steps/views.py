@@ -14,7 +14,7 @@ from unkett.core.errors import InputError
 from unkett.core.jobs.step import DOES
 from unkett.core.jobs.templates import Template, shipped
 from unkett.core.vocabulary import SLOTS
-from unkett.web.jobs import services
+from unkett.web.jobs import own_steps
 from unkett.web.jobs.models import StepOfOurs
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import clean
@@ -127,7 +127,7 @@ def write(request: HttpRequest) -> HttpResponse:
     faults: list[str] = []
     if form.is_valid():
         try:
-            services.write_step(actor=request.user, code=form.cleaned_data["code"], content=form.content)
+            own_steps.write_step(actor=request.user, code=form.cleaned_data["code"], content=form.content)
         except InputError as error:
             faults = [str(fault) for fault in error.faults]
         else:
@@ -143,5 +143,5 @@ class DropForm(forms.Form):
 @allowed("change-steps", "POST")
 def drop(request: HttpRequest) -> HttpResponse:
     """The step as it ships again."""
-    services.drop_step(actor=request.user, code=clean(DropForm(request.POST))["code"])
+    own_steps.drop_step(actor=request.user, code=clean(DropForm(request.POST))["code"])
     return redirect("jobs:steps")

@@ -1,0 +1,46 @@
+"""A workshop's own words for the steps of the work."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import transaction
+
+from unkett.core.jobs.templates import shipped, with_own
+from unkett.web.jobs.models import StepOfOurs
+from unkett.web.jobs.queries import own_step, own_steps, templates_of
+from unkett.web.workshop.errors import NotThere
+from unkett.web.workshop.models import User
+from unkett.web.workshop.permissions import require
+from unkett.web.workshop.services import log
+
+
+@transaction.atomic
+def write_step(*, actor: User, code: str, content: dict[str, Any]) -> StepOfOurs:
+    """A workshop's own words for a step, or a step of its own. Raises InputError by name; then nothing is stored."""
+    require(actor, "change-steps")
+    assert actor.workshop is not None
+    rows = {row.code: row for row in shipped()}
+    if code in rows:
+        row = rows[code]
+        content = {**content, "does": row.does, "slot": row.slot}
+    others = [one for one in own_steps(actor.workshop) if one.code != code]
+    with_own([*others, own_step(code, content)])
+    made, _ = StepOfOurs.objects.update_or_create(
+        workshop=actor.workshop, code=code, defaults={"content": content}
+    )
+    log(actor, "write step", made, after={"code": code, **content})
+    return made
+
+
+@transaction.atomic
+def drop_step(*, actor: User, code: str) -> None:
+    """The step as it ships again, or one of the workshop's own taken away. Raises NotThere."""
+    require(actor, "change-steps")
+    row = StepOfOurs.objects.filter(workshop_id=actor.workshop_id, code=code).first()
+    if row is None:
+        raise NotThere
+    log(actor, "drop step", row, before={"code": code, **row.content})
+    row.delete()
+    assert actor.workshop is not None
+    templates_of(actor.workshop)
