@@ -209,6 +209,21 @@ def test_the_sheet_anew_keeps_what_is_done(owner, job) -> None:
     assert list(job.steps.values_list("place", flat=True)) == list(range(job.steps.count()))
 
 
+def test_another_part_in_the_plan_is_not_fitted_by_the_old_tick(owner, job) -> None:
+    """The old chain's fitting and every check after it are open again; what came before stays done."""
+    tick(owner, job, "look:bike")
+    tick(owner, job, "take_off:chain")
+    tick(owner, job, "fit:chain", reading=114, anyway="the wheel stays in")
+    tick(owner, job, "check:bike:ride", anyway="tried")
+    job.plan.changes.update(name="Another chain")
+    services.make_anew(actor=owner, job_id=job.pk)
+    open_again = {
+        key: step(job, key).done_at is None for key in ("look:bike", "fit:chain", "check:bike:ride")
+    }
+    assert open_again == {"look:bike": False, "fit:chain": True, "check:bike:ride": True}
+    assert (step(job, "fit:chain").reading, step(job, "fit:chain").first_reading) == (None, 114)
+
+
 def test_work_outside_holds_the_hand_over(owner, job) -> None:
     tick_all(owner, job)
     sent = services.send_outside(actor=owner, job_id=job.pk, what="Paint", cost=Decimal(80), days=5)

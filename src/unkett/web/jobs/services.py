@@ -37,6 +37,10 @@ from unkett.web.workshop.services import log
 SKIP_MAX, TEXT_MAX, WHAT_MAX = 200, 2000, 200
 EXTRA = "adjust:bike:extra-"
 FIRST_RIDE = datetime.timedelta(days=14)
+UNDONE: dict[str, Any] = {
+    "done_by": None, "done_at": None, "skipped": "", "reading": None, "wants_countersign": False,
+    "countersigned_by": None, "countersigned_at": None,
+}  # fmt: skip
 READING_MAX = 10_000.0
 
 
@@ -95,9 +99,19 @@ def _store(job: Job, steps: Iterable[dict[str, Any]]) -> None:
     JobStep.objects.bulk_create(rows)
 
 
+def _is_still_done(old: JobStep, step: dict[str, Any], stays: set[str]) -> bool:
+    """Whether what was done is what the sheet asks now: the same part and torque, after nothing that is open again."""
+    same = all(old.content[name] == step[name] for name in ("part", "target_nm"))
+    return same and stays.issuperset(step["after"])
+
+
 @transaction.atomic
 def make_anew(*, actor: User, job_id: int) -> Job:
-    """The sheet anew after the plan changed: what is done under the same name stays done. Raises NotThere."""
+    """The sheet anew after the plan changed. Raises NotThere.
+
+    What is done stays done where it is the same part and torque and comes after nothing that is open; the first
+    reading stays whatever happens.
+    """
     sheet = locked_sheet(actor, "change-jobs", job_id)
     job = sheet.job
     kept = {step.key: step for step in sheet.steps if step.is_done or step.key.startswith(EXTRA)}
@@ -105,12 +119,17 @@ def make_anew(*, actor: User, job_id: int) -> Job:
     names = {step["id"] for step in content}
     content = [*(step.content for step in kept.values() if step.key not in names), *content]
     job.steps.exclude(pk__in=[step.pk for step in kept.values()]).delete()
+    stays: set[str] = set()
     for n, step in enumerate(content):
         old = kept.get(step["id"])
         if old is None:
             JobStep.objects.create(job=job, key=step["id"], place=n, content=step)
-        else:
+            continue
+        if old.is_done and _is_still_done(old, step, stays):
+            stays.add(step["id"])
             JobStep.objects.filter(pk=old.pk).update(place=n, content=step)
+        else:
+            JobStep.objects.filter(pk=old.pk).update(place=n, content=step, **UNDONE)
     log(actor, "make sheet anew", job, after={"steps": len(content)})
     return job
 
