@@ -224,6 +224,14 @@ def test_another_part_in_the_plan_is_not_fitted_by_the_old_tick(owner, job) -> N
     assert (step(job, "fit:chain").reading, step(job, "fit:chain").first_reading) == (None, 114)
 
 
+def test_a_part_that_the_sheet_does_not_know_is_not_handed_over(owner, job) -> None:
+    tick_all(owner, job)
+    job.plan.changes.update(name="Another chain")
+    with pytest.raises(Refused, match="Another chain now"):
+        ending.hand_over(actor=owner, job_id=job.pk)
+    assert Plan.objects.get(pk=job.plan_id).state == State.ON_STAND
+
+
 def test_work_outside_holds_the_hand_over(owner, job) -> None:
     tick_all(owner, job)
     sent = services.send_outside(actor=owner, job_id=job.pk, what="Paint", cost=Decimal(80), days=5)

@@ -33,7 +33,7 @@ def hand_over(*, actor: User, job_id: int, goes_to: str = Where.BENCH) -> Job:
     Refused while steps are open, wait, want a countersign, or work is outside.
     """
     sheet = locked_sheet(actor, "countersign", job_id)
-    job, plan = sheet.job, sheet.job.plan
+    job = sheet.job
     left = [step for step in sheet.open_steps if step.content["does"] != "hand_over"]
     if left:
         raise Refused(f"{len(left)} steps are open; the first: “{left[0].says[:80]}”.")
@@ -43,7 +43,7 @@ def hand_over(*, actor: User, job_id: int, goes_to: str = Where.BENCH) -> Job:
         raise Refused(f"A mechanic countersigns first: “{sheet.to_countersign[0].says[:80]}”.")
     if job.outside.filter(back_at=None).exists():
         raise Refused("Work is still outside.")
-    plan = _carried_out(actor, plan, goes_to)
+    plan = _carried_out(actor, sheet, goes_to)
     for to in (State.CHECKED, State.HANDED_OVER):
         if to in plan.may_go:
             plan = move_plan(actor=actor, plan_id=plan.pk, version=plan.version, to=to)
@@ -70,11 +70,21 @@ def _into_the_wear_book(actor: User, sheet: Sheet) -> None:
             )
 
 
-def _carried_out(actor: User, plan: Plan, goes_to: str) -> Plan:
-    on_stand(actor, plan)
-    plan = Plan.objects.select_related("bike").get(pk=plan.pk)
+def _carried_out(actor: User, sheet: Sheet, goes_to: str) -> Plan:
+    """What the sheet did and the bike does not show yet is written on it. Refused where the plan wants other parts."""
+    on_stand(actor, sheet.job.plan)
+    plan = Plan.objects.select_related("bike").get(pk=sheet.job.plan_id)
     fitted = {part.slot: part for part in plan.bike.fitted.all()}
-    if all(change.is_done(fitted) for change in plan.changes.all()):
+    left = [change for change in plan.changes.all() if not change.is_done(fitted)]
+    told = {(step.content["does"], step.content["slot"], step.content["part"]) for step in sheet.steps}
+    others = [
+        change for change in left if not change.empties and ("fit", change.slot, change.name) not in told
+    ]
+    if others:
+        raise Refused(
+            f"The plan holds {others[0].name} now, which the sheet does not. Make the sheet anew first."
+        )
+    if not left:
         return plan
     return carry_out(
         actor=actor, plan_id=plan.pk, version=plan.version, bike_version=plan.bike.version, goes_to=goes_to
