@@ -30,6 +30,8 @@ def shown(build, settings):
         build_from({"parts": {"cassette": {"attrs": {"speeds": n, "teeth": [14] * n}}}}) for n in (1, 9, 12)
     ]
     limits = [limit_of(sorts()["chain_pct"], one, "chain", settings) for one in chains]
+    rotor = build_from({"parts": {"front_rotor": {"attrs": {"thickness_mm": 1.8}}}})
+    limits += [limit_of(sort, rotor, sort.slots[0], settings) for sort in sorts().values()]
     return [page.sheets(build, settings) for page in PAGES.values()], quote, limits
 
 

@@ -5,7 +5,7 @@ from django.db import transaction
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
 from unkett.web.bikes.models import BikePart, Picture, SetUp, Where
-from unkett.web.catalogue.models import LineStock
+from unkett.web.catalogue.models import Counted
 from unkett.web.jobs.models import FollowUp, OutsideWork, StepPicture
 from unkett.web.jobs.services import start_job
 from unkett.web.plans.finding import ask_ways
@@ -80,7 +80,7 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
         "customer_id": bike.customer_id,
         "bike_part_id": bike.fitted.first().pk,
         "set_up_id": set_up.pk,
-        "stock_id": LineStock.objects.create(workshop=owner.workshop, sort="hose", length_mm=1700).pk,
+        "stock_id": Counted.objects.create(workshop=owner.workshop, sort="hose", length_mm=1700).pk,
         "task_id": ask_ways(actor=owner, plan_id=plan.pk, wish={}, best=["cheapest"]).pk,
         "line_id": QuoteLine.objects.create(plan=plan, title="Cleaning").pk,
         "pdf_id": Task.objects.create(

@@ -116,7 +116,7 @@ def test_the_bench_page_scraps_and_the_ledger_keeps(client, owner, bike) -> None
     assert client.post(url, {"to": "scrapped"}).status_code == 302
     assert state(chain) == ("scrapped", None, "")
     assert client.post(url, {"to": "scrapped"}).status_code == 404  # it lies there no longer
-    assert "Nothing lies on the bench" in client.get(reverse("bench:list")).text
+    assert "Nothing lies in the bin" in client.get(reverse("bench:list")).text
     assert [move.line.verb for move in chain.moves.all()] == ["take off", "scrap"]
 
 

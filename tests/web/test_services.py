@@ -16,7 +16,7 @@ from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bikes.particulars import TEXTS
 from unkett.web.bikes.services import store_build
 from unkett.web.bikes.setups import Source, add_set_up
-from unkett.web.catalogue.models import LineStock
+from unkett.web.catalogue.models import Counted
 from unkett.web.jobs.models import FollowUp, OutsideWork
 from unkett.web.jobs.own_steps import write_step
 from unkett.web.jobs.services import start_job
@@ -40,6 +40,7 @@ MODULES = (
     "catalogue.services",
     "catalogue.tables",
     "catalogue.stock",
+    "bin.services",
     "plans.services",
     "plans.carrying",
     "plans.options",
@@ -228,7 +229,7 @@ def things(owner, stranger, bike, catalogue) -> dict[str, Any]:
         "their_bike": bench.pk,
         "their_plan": plan.pk,
         "their_set_up": set_up.pk,
-        "their_stock": LineStock.objects.create(workshop=owner.workshop, sort="hose", length_mm=1700).pk,
+        "their_stock": Counted.objects.create(workshop=owner.workshop, sort="hose", length_mm=1700).pk,
         "their_line": QuoteLine.objects.create(plan=plan, title="Cleaning").pk,
         "their_sale_line": SaleLine.objects.create(book=book, title="Bar", value=5).pk,
         "their_task": ask_ways(actor=owner, plan_id=plan.pk, wish={}, best=["cheapest"]).pk,

@@ -573,6 +573,11 @@ class SlotChecker:
         ]
         return [finding for finding in found if finding is not None]
 
+    @staticmethod
+    def reads(slot: str) -> frozenset[str]:
+        """The slots that the rules of a slot look at, itself and the bike's own words ('bike') among them."""
+        return frozenset(seen for _, site, _ in _sites_of(slot) for seen in (*site.slots, "bike"))
+
     def check(self, attrs: Mapping[str, Any]) -> Check:
         """Every finding that names the slot: those of `check` on the build with this part in it."""
         return Check(findings=_sorted(self._findings(attrs)))

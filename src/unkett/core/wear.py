@@ -15,7 +15,6 @@ from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.standards import table
 
 SINGLE, NARROW_FROM = 1, 11  # sprockets: one alone, and from which on a chain wears out sooner
-ROTOR_WEARS_MM = 0.3  # under its new thickness where no least is stamped
 
 
 @frozen(kw_only=True)
@@ -29,7 +28,7 @@ class WearSort:
     way: str
     low: float
     high: float
-    limit: float | None = None
+    limit_setting: str = ""  # the workshop's setting that says where it is worn
     read_as: str = ""
 
     def accept(self, value: float) -> float:
@@ -46,7 +45,7 @@ class WearSort:
 def sorts() -> Mapping[str, WearSort]:
     """Every sort of reading, by code."""
     rows = table("wear_sorts").rows
-    names = ("code", "title", "unit", "way", "low", "high", "limit", "read_as")
+    names = ("code", "title", "unit", "way", "low", "high", "limit_setting", "read_as")
     made = [
         WearSort(slots=tuple(row["slots"]), **{name: row[name] for name in names if name in row})
         for row in rows
@@ -73,9 +72,13 @@ def limit_of(sort: WearSort, build: Build, slot: str, settings: Settings = DEFAU
             return Limit(value=float(attrs["thickness_min_mm"]), said_by="stamped on the rotor")
         if attrs.get("thickness_mm") is None:
             return None
-        value = round(float(attrs["thickness_mm"]) - ROTOR_WEARS_MM, 2)
-        return Limit(value=value, said_by="assumed: 0.3 mm under its new thickness")
-    return None if sort.limit is None else Limit(value=sort.limit, said_by="common practice")
+        wears = settings.number("rotor_wears_mm")
+        value = round(float(attrs["thickness_mm"]) - wears, 2)
+        return Limit(value=value, said_by=f"assumed: {wears:g} mm under its new thickness")
+    if not sort.limit_setting:
+        return None
+    said_by = "the workshop's setting" if sort.limit_setting in settings.own else "common practice"
+    return Limit(value=settings.number(sort.limit_setting), said_by=said_by)
 
 
 def _chain_limit(build: Build, settings: Settings) -> Limit | None:

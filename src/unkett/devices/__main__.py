@@ -9,26 +9,44 @@ import sys
 
 from unkett.devices.bridge import HOST, PORT, Bridge, SourceError
 from unkett.devices.readings import NAMES
-from unkett.devices.standins import StandIn
+from unkett.devices.standins import GearStandIn, StandIn
 
 HELP = "SOURCE is tcp:HOST:PORT or serial:/dev/ttyUSB0; none: stand-ins, pressed by typing such as CAL 34.87"
 
 
 async def _with_stand_ins(port: int, origins: list[str]) -> None:
     stand_ins = {code: StandIn(code) for code in NAMES}
-    for one in stand_ins.values():
+    gear = GearStandIn()
+    for one in (*stand_ins.values(), gear):
         await one.plug_in()
-    bridge = Bridge([one.source for one in stand_ins.values()], port, origins)
-    print(f"unkett: instruments at http://{HOST}:{port}/events; stand-ins {', '.join(stand_ins)}", flush=True)
-    print("unkett: type a code and a number, such as CAL 34.87; Ctrl-C stops", flush=True)
+    bridge = Bridge([one.source for one in (*stand_ins.values(), gear)], port, origins)
+    print(
+        f"unkett: instruments at http://{HOST}:{port}/events; stand-ins {', '.join(stand_ins)}, GEA",
+        flush=True,
+    )
+    print(
+        "unkett: type a code and a number, such as CAL 34.87; GEA pairs the gear, GEA 2 trims it", flush=True
+    )
     running = asyncio.create_task(bridge.run())
     while line := await asyncio.to_thread(sys.stdin.readline):
         code, _, number = line.strip().upper().partition(" ")
+        if code == "GEA":
+            _gear(gear, number)
+            continue
         try:
             print(f"  {stand_ins[code].press(float(number))}", flush=True)
         except (KeyError, ValueError):
             print(f"  {line.strip()}: one of {', '.join(stand_ins)} and a number is wanted", flush=True)
     await running
+
+
+def _gear(gear: GearStandIn, number: str) -> None:
+    """Pair it, or trim it by clicks."""
+    if not number:
+        gear.pair()
+    elif number.lstrip("+-").isdecimal():
+        gear.click(int(number))
+    print(f"  paired {gear.paired}, battery {gear.battery}, trim {gear.trim}", flush=True)
 
 
 def main(args: list[str]) -> int:

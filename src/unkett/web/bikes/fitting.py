@@ -1,18 +1,14 @@
-"""Where parts are: fitted, filled from the catalogue, taken off, moved, scrapped; bikes copied; the last
-change undone.
-"""
+"""Where parts are: fitted, filled from the catalogue, taken off, moved; bikes copied; the last change undone."""
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
-from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
 
 from unkett.core.build import plain, stored_part
-from unkett.core.errors import Fault, InputError, bad
+from unkett.core.errors import Fault, InputError
 from unkett.core.vocabulary import KINDS, SLOTS
 from unkett.web.bikes.models import Bike, BikePart, Feel, Move, Origin, Where
 from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
@@ -35,11 +31,6 @@ from unkett.web.workshop.services import log
 
 NOTE_MAX = 400
 NAME_MAX = 200
-WHY_MAX = 200
-BOX_MAX = 40
-VALUE_UNDER = 1_000_000
-MASS_MOST = 100_000
-LABEL = re.compile(r"P(\d{1,12})")
 
 
 def _title(slot: str) -> str:
@@ -68,7 +59,7 @@ def condition_of(given: Mapping[str, str]) -> dict[str, str]:
     return {name: given[name].strip() for name in ("feel", "wear", "damage") if given.get(name, "").strip()}
 
 
-def _checked(kind: str, name: str, values: Mapping[str, Any]) -> dict[str, Any]:
+def checked_values(kind: str, name: str, values: Mapping[str, Any]) -> dict[str, Any]:
     """Typed values as they are stored, None for those taken away. Raises InputError naming every fault."""
     allowed = KINDS[kind].attributes
     faults: list[Fault] = []
@@ -103,7 +94,7 @@ def edit_part(
     An open slot gets a part. Raises InputError naming every fault; then nothing is stored.
     """
     title = _title(slot)
-    clean = _checked(SLOTS[slot].kind, name, values)
+    clean = checked_values(SLOTS[slot].kind, name, values)
     state = condition_of(condition)
 
     def action(bike: Bike, parts: Parts) -> tuple[Any, Any]:
@@ -112,7 +103,12 @@ def edit_part(
         attrs = {attr: value for attr, value in {**part.attrs, **clean}.items() if value is not None}
         said = {attr: origin for attr, origin in origins.items() if origin in Origin.values}
         kept = {attr: origin for attr, origin in {**part.origins, **said}.items() if attr in attrs}
-        parts.change(part, name=name.strip(), condition=state, attrs=attrs, origins=kept)
+        read_with = {
+            attr: said for attr, said in part.instruments.items() if attrs.get(attr) == part.attrs.get(attr)
+        }
+        parts.change(
+            part, name=name.strip(), condition=state, attrs=attrs, origins=kept, instruments=read_with
+        )
         return {slot: before}, {slot: part.stored()}
 
     return write_bike(actor, bike_id, version, "edit", f"{title} edited", action)
@@ -131,14 +127,16 @@ def fill_part(*, actor: User, bike_id: int, version: int, slot: str, part_id: in
         part = part or parts.enter(bike, slot)
         attrs = plain(stored_part(found.kind, found.name, found.attrs).attrs)
         origins = dict.fromkeys(attrs, Origin.STATED)
-        parts.change(part, name=found.name, attrs=attrs, origins=origins, catalogue_part_id=found.pk)
+        parts.change(
+            part, name=found.name, attrs=attrs, origins=origins, instruments={}, catalogue_part_id=found.pk
+        )
         return {slot: before}, {slot: found.name}
 
     return write_bike(actor, bike_id, version, "fit", f"{title} filled from the catalogue", action)
 
 
 def take_off(*, actor: User, bike_id: int, version: int, slot: str) -> Bike:
-    """Take a part off the bike; it lies on the bench."""
+    """Take a part off the bike; it lies in the bin."""
     title = _title(slot)
 
     def action(bike: Bike, parts: Parts) -> tuple[Any, Any]:
@@ -149,11 +147,11 @@ def take_off(*, actor: User, bike_id: int, version: int, slot: str) -> Bike:
         parts.take_off(part)
         return {slot: before}, {slot: None}
 
-    return write_bike(actor, bike_id, version, "take off", f"{title} taken off, it lies on the bench", action)
+    return write_bike(actor, bike_id, version, "take off", f"{title} taken off, it lies in the bin", action)
 
 
 def fit_part(*, actor: User, bike_id: int, version: int, slot: str, part_id: int) -> Bike:
-    """Fit a part that lies on the bench into an open slot."""
+    """Fit a part that lies in the bin into an open slot."""
     title = _title(slot)
 
     def action(bike: Bike, parts: Parts) -> tuple[Any, Any]:
@@ -165,7 +163,7 @@ def fit_part(*, actor: User, bike_id: int, version: int, slot: str, part_id: int
         parts.put(part, bike, slot)
         return {slot: None}, {slot: part.stored()}
 
-    return write_bike(actor, bike_id, version, "fit", f"{title} fitted from the bench", action)
+    return write_bike(actor, bike_id, version, "fit", f"{title} fitted from the bin", action)
 
 
 def _refuse_taken(bike: Bike, parts: Parts, wanted: set[str]) -> None:
@@ -173,66 +171,6 @@ def _refuse_taken(bike: Bike, parts: Parts, wanted: set[str]) -> None:
     if taken:
         title = SLOTS[min(taken)].title.lower()
         raise Refused(f"{bike.name} has a {title} already: take that off first.")
-
-
-@transaction.atomic
-def leave_bench(*, actor: User, part_id: int, to: str, why: str = "") -> BikePart:
-    """A part that lies on the bench is scrapped, with why, or goes to the customer. It stays in the ledger."""
-    require(actor, "change-bikes")
-    if to not in (Where.SCRAPPED, Where.CUSTOMER):
-        raise NotThere
-    if len(why) > WHY_MAX:
-        raise bad("why", f"{len(why)} characters; at most {WHY_MAX} are kept")
-    part = parts_seen_by(actor).select_for_update().filter(pk=part_id, where=Where.BENCH).first()
-    if part is None:
-        raise NotThere
-    parts = Parts(actor, [])
-    parts.take_off(part, Where(to))
-    parts.save()
-    verb = "scrap" if to == Where.SCRAPPED else "give back"
-    parts.record(log(actor, verb, part, before={part.kind: "on the bench"}, after=_gone(part, to, why)))
-    return part
-
-
-def _gone(part: BikePart, to: str, why: str) -> dict[str, str]:
-    return {part.kind: Where(to).label, **({"why": why.strip()} if why.strip() else {})}
-
-
-@transaction.atomic
-def keep_in_bin(
-    *, actor: User, part_id: int, box: str, value: Decimal | None, mass_g: int | None, kept_with: str = ""
-) -> BikePart:
-    """Where a part lies, what it is worth and weighs, and the label of the part it is kept with.
-
-    Raises NotThere; InputError naming the field.
-    """
-    require(actor, "change-bikes")
-    part = parts_seen_by(actor).select_for_update(of=("self",)).filter(pk=part_id, where=Where.BENCH).first()
-    if part is None:
-        raise NotThere
-    pair = part_labelled(actor, kept_with) if kept_with.strip() else None
-    faults = []
-    if len(box.strip()) > BOX_MAX:
-        faults.append(Fault(path="box", says=f"at most {BOX_MAX} characters are kept"))
-    if value is not None and not 0 <= value < VALUE_UNDER:
-        faults.append(Fault(path="value", says=f"{value} given; 0 to {VALUE_UNDER} allowed"))
-    if mass_g is not None and not 0 <= mass_g <= MASS_MOST:
-        faults.append(Fault(path="mass_g", says=f"{mass_g} given; 0 to {MASS_MOST} allowed"))
-    if kept_with.strip() and (pair is None or pair.pk == part.pk):
-        faults.append(Fault(path="kept_with", says=f"{kept_with.strip()} is the label of no other part here"))
-    if faults:
-        raise InputError(faults)
-    before = {"box": part.box, "value": part.value and str(part.value)}
-    part.box, part.value, part.mass_g, part.kept_with = box.strip(), value, mass_g, pair
-    part.save(update_fields=["box", "value", "mass_g", "kept_with"])
-    log(actor, "keep in bin", part, before=before, after={"box": part.box, "value": value and str(value)})
-    return part
-
-
-def part_labelled(actor: User, text: str) -> BikePart | None:
-    """The part whose label was typed or scanned; None where it is none of this workshop."""
-    found = LABEL.fullmatch(text.strip().lstrip("/").upper())
-    return parts_seen_by(actor).filter(pk=int(found[1])).first() if found else None
 
 
 @transaction.atomic
@@ -330,6 +268,8 @@ def _moves_of(line_id: int) -> list[Move]:
 def _refuse_gone(bike: Bike, parts: Parts, move: Move) -> None:
     """Refused where a part is no longer where the change left it, or its old slot is taken."""
     left = (move.to_where, move.to_bike_id, move.to_slot)
+    if move.part.never_back:
+        raise Refused(f"{move.part} is cracked and was scrapped for good: it does not come back.")
     if whereabouts_of(move.part) != left:
         raise Refused(f"{move.part} is elsewhere by now: it cannot be put back from here.")
     if move.from_bike is not None and move.from_bike_id != bike.pk:

@@ -16,9 +16,11 @@ from django.db import models, transaction
 from django.utils import timezone
 
 import unkett.core
+from unkett.core.build import Build
 from unkett.core.engine import Check, check
 from unkett.core.finding import Finding, Verdict
 from unkett.core.next_measure import next_measures
+from unkett.core.openslots import wanted_slots
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.models import Bike, BikePart
@@ -29,8 +31,8 @@ BATCH = 100  # bikes judged anew in one request at most
 
 @functools.cache
 def core_fingerprint() -> str:
-    """Changes when anything a verdict comes from changes: rules, calculations, tables."""
-    digest = hashlib.sha256()
+    """Changes when anything a verdict comes from changes: rules, calculations, tables, and what is kept of it."""
+    digest = hashlib.sha256(Path(__file__).read_bytes())
     for path in sorted(Path(unkett.core.__file__).parent.rglob("*")):
         if path.suffix in (".py", ".toml"):
             digest.update(path.read_bytes())
@@ -43,7 +45,7 @@ def judged_by(workshop: Workshop) -> str:
     return hashlib.sha256(f"{core_fingerprint()} {own}".encode()).hexdigest()
 
 
-def standing_json(found: Check) -> dict[str, Any]:
+def standing_json(found: Check, build: Build) -> dict[str, Any]:
     """What the yard shows of a check: counts, the worst finding and what to measure first."""
     first = next(iter(next_measures(found.findings)), None)
     worst = found.findings[0] if found.findings and found.verdict is not Verdict.GOES else None
@@ -54,8 +56,15 @@ def standing_json(found: Check) -> dict[str, Any]:
         "measure_at": [first.slot, first.attr or ""] if first and first.of_part else [],
         "settles": first.settles if first else 0,
         "open": len(found.open_slots),
+        "wants": sorted({*wanted_slots(build)} - {*build.filled()} | _refused_slots(found)),
         "accepted": sum(bool(finding.accepted) for finding in found.findings),
     }
+
+
+def _refused_slots(found: Check) -> set[str]:
+    """The slots of what does not go."""
+    refused = [finding for finding in found.findings if finding.verdict is Verdict.NO_GO]
+    return {slot for finding in refused for slot in finding.slots if slot in SLOTS}
 
 
 def _named(slot: str) -> str:
@@ -114,11 +123,12 @@ def _first_end(bike: Bike) -> datetime.date | None:
 
 def judge(bike: Bike, fitted: list[BikePart], workshop: Workshop) -> None:
     """Set the bike's verdict from its parts. Not saved here."""
-    found = accepting(check(bike.build(fitted), Settings.of(workshop.settings)), bike, fitted)
+    build = bike.build(fitted)
+    found = accepting(check(build, Settings.of(workshop.settings)), bike, fitted)
     bike.accepted_until = _first_end(bike)
     bike.verdict, bike.standing, bike.judged_by = (
         found.verdict.value,
-        standing_json(found),
+        standing_json(found, build),
         judged_by(workshop),
     )
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.db import models
+from django.db.models.functions import MD5, Cast
 
 from unkett.core.build import Build, Part, stored_part
 from unkett.core.vocabulary import KINDS
@@ -35,9 +36,12 @@ class Where(models.TextChoices):
     """Where a physical part is."""
 
     ON_BIKE = "on bike", "On a bike"
-    BENCH = "bench", "On the bench"
+    BENCH = "bench", "In the bin"
     ASIDE = "aside", "Set aside with its bike"
     CUSTOMER = "customer", "Given to the customer"
+    SOLD = "sold", "Sold"
+    RETURNED = "returned", "Sent back to where it was bought"
+    MISSING = "missing", "Not found when the bin was counted"
     SCRAPPED = "scrapped", "Scrapped"
     NEVER = "never", "Never was: its entry was undone"
 
@@ -114,7 +118,7 @@ class Bike(models.Model):
 
 
 class BikePart(models.Model):
-    """One physical part, a row for life: on a bike, on the bench, given away or scrapped.
+    """One physical part, a row for life: on a bike, in the bin, given away or scrapped.
 
     On a bike it fills `slot`, and the further slots that `also` names.
     """
@@ -130,6 +134,13 @@ class BikePart(models.Model):
     also = models.JSONField(default=list, blank=True)
     extra = models.JSONField(default=dict, blank=True)
     condition = models.JSONField(default=dict, blank=True)  # feel, wear, damage
+    instruments = models.JSONField(default=dict, blank=True)  # by attribute: what it was measured with
+    attrs_key = models.GeneratedField(
+        expression=MD5(Cast("attrs", models.TextField())),
+        output_field=models.CharField(max_length=32),
+        db_persist=True,
+    )  # alike for parts whose figures are alike to the last one
+    never_back = models.BooleanField(default=False)  # cracked carbon: scrapped for good
     # in the bin: where it lies, what it is worth, what it weighs, what it is kept with
     box = models.CharField(max_length=40, blank=True)
     value = models.DecimalField(max_digits=9, decimal_places=2, null=True, blank=True)
@@ -150,8 +161,15 @@ class BikePart(models.Model):
                 | (~models.Q(where="on bike") & models.Q(bike__isnull=True)),
                 name="part_on_a_bike_or_off",
             ),
+            models.CheckConstraint(
+                condition=models.Q(never_back=False) | models.Q(where="scrapped"),
+                name="cracked_stays_scrapped",
+            ),
         ]
-        indexes = [models.Index(fields=["workshop", "where", "kind"], name="parts_by_where")]  # noqa: RUF012
+        indexes = [  # noqa: RUF012
+            models.Index(fields=["workshop", "where", "kind", "attrs_key"], name="parts_by_where"),
+            models.Index(fields=["workshop", "box"], condition=models.Q(where="bench"), name="parts_by_box"),
+        ]
 
     def __str__(self) -> str:
         return self.name or KINDS[self.kind].title
@@ -179,7 +197,9 @@ class BikePart(models.Model):
         return stored_part(self.kind, self.name, self.attrs, self.also, self.extra)
 
 
-STORED = ("kind", "name", "attrs", "origins", "also", "extra", "condition", "catalogue_part_id")
+STORED = (
+    "kind", "name", "attrs", "origins", "also", "extra", "condition", "instruments", "catalogue_part_id",
+)  # fmt: skip
 
 
 class SetUp(models.Model):

@@ -140,7 +140,10 @@ def stood_on(bike: Bike, when: datetime) -> list[Stood]:
     ]
 
 
-def bench_of(actor: User) -> list[BikePart]:
-    """The parts that lie on the bench, the latest first, each with the line of the ledger that laid it there."""
-    lying = parts_seen_by(actor).filter(where=Where.BENCH).order_by("-pk")
-    return list(lying.prefetch_related("moves__line__actor", "moves__from_bike"))
+BENCH_OFFERED = 200  # pieces that one list offers; the bin finds any
+
+
+def bench_of(actor: User, *kinds: str) -> list[BikePart]:
+    """The pieces that lie in the bin, of these kinds where some are named, the latest first."""
+    lying = parts_seen_by(actor).filter(where=Where.BENCH)
+    return list((lying.filter(kind__in=kinds) if kinds else lying).order_by("-pk")[:BENCH_OFFERED])

@@ -19,6 +19,7 @@ from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import customer_called, log
 
 BUILD_BYTES_MAX = 1_000_000
+INSTRUMENT_MAX = 60
 
 
 @transaction.atomic
@@ -113,9 +114,10 @@ def declared(slot: str, attr: str) -> Attribute:
 
 
 def put_measured(
-    bike: Bike, parts: Parts, slot: str, attr: str, value: Any, really: bool = False
+    bike: Bike, parts: Parts, slot: str, attr: str, value: Any, really: bool = False, instrument: str = ""
 ) -> tuple[Any, Any]:
-    """Put one measured attribute on the part in a slot, or on the rider; returns it before and after.
+    """Put one measured attribute on the part in a slot, or on the rider, with the name of the instrument that read it;
+    returns it before and after.
 
     An open slot that is measured holds a part: it is put there, without a name. Raises InputError
     naming the attribute, with a fault that is only `unlikely` for a reading far from the usual unless `really`.
@@ -133,7 +135,15 @@ def put_measured(
         return before, clean
     part = parts.in_slot(bike, slot) or parts.enter(bike, slot)
     before = part.attrs.get(attr)
-    parts.change(part, attrs={**part.attrs, attr: clean}, origins={**part.origins, attr: Origin.MEASURED})
+    read_with = {name: said for name, said in part.instruments.items() if name != attr}
+    if instrument:
+        read_with[attr] = instrument[:INSTRUMENT_MAX]
+    parts.change(
+        part,
+        attrs={**part.attrs, attr: clean},
+        origins={**part.origins, attr: Origin.MEASURED},
+        instruments=read_with,
+    )
     return before, clean
 
 
@@ -147,22 +157,31 @@ def take_reading(bike: Bike, parts: Parts, slot: str, attr: str) -> Any:
         part,
         attrs={name: value for name, value in part.attrs.items() if name != attr},
         origins={name: value for name, value in part.origins.items() if name != attr},
+        instruments={name: value for name, value in part.instruments.items() if name != attr},
     )
     return before
 
 
 def record_measure(
-    *, actor: User, bike_id: int, version: int, slot: str, attr: str, value: Any, really: bool = False
+    *,
+    actor: User,
+    bike_id: int,
+    version: int,
+    slot: str,
+    attr: str,
+    value: Any,
+    really: bool = False,
+    instrument: str = "",
 ) -> Bike:
-    """Keep one measured attribute; the reading before stands in the log.
+    """Keep one measured attribute, and what it was read with; the reading before stands in the log.
 
     Raises InputError as `put_measured` does, NotThere for a bike, slot or attribute there is not, Clash
     when the bike changed in between.
     """
 
     def action(bike: Bike, parts: Parts) -> tuple[Any, Any]:
-        before, after = put_measured(bike, parts, slot, attr, value, really)
-        return {slot: {attr: before}}, {slot: {attr: after}}
+        before, after = put_measured(bike, parts, slot, attr, value, really, instrument)
+        return {slot: {attr: before}}, {slot: {attr: after}, **({"with": instrument} if instrument else {})}
 
     says = f"{title_of(slot)}: {declared(slot, attr).title.lower()} measured"
     return write_bike(actor, bike_id, version, "measure", says, action)

@@ -3,7 +3,7 @@
 from django.core.validators import MinValueValidator
 from django.db import models
 
-from unkett.web.workshop.models import Workshop
+from unkett.web.workshop.models import LogLine, Workshop
 
 
 class FitClass(models.Model):
@@ -23,20 +23,47 @@ class FitClass(models.Model):
         return f"{self.kind} {self.key[:8]}"
 
 
-class LineStock(models.Model):
-    """A length that lines are cut from: a roll, ready lengths, an off-cut. Without a count there is any number."""
+class Counted(models.Model):
+    """Something that is counted: a length that lines are cut from, an off-cut, a sort of small parts.
 
-    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="line_stock")
+    Without a count there is any number. A row stays when none is left, so that its moves stay to be read.
+    """
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="counted")
     sort = models.CharField(max_length=20)
-    length_mm = models.FloatField(validators=[MinValueValidator(1)])
+    name = models.CharField(max_length=120, blank=True)  # of small parts
+    length_mm = models.FloatField(null=True, blank=True, validators=[MinValueValidator(1)])
     count = models.PositiveIntegerField(null=True, blank=True)
     offcut = models.BooleanField(default=False)
+    box = models.CharField(max_length=40, blank=True)
+    value = models.DecimalField(max_digits=9, decimal_places=2, null=True, blank=True)  # of one
 
     class Meta:
-        ordering = ["sort", "length_mm", "id"]  # noqa: RUF012
+        ordering = ["sort", "name", "length_mm", "id"]  # noqa: RUF012
+        indexes = [models.Index(fields=["workshop", "box"], name="counted_by_box")]  # noqa: RUF012
 
     def __str__(self) -> str:
-        return f"{self.sort} {self.length_mm:g}"
+        return self.name or f"{self.sort} {self.length_mm:g}"
+
+
+class CountMove(models.Model):
+    """A line of the ledger of what is counted: how many came or went, how many were left then, and why.
+
+    Who and when stand in the log's line. Lines are only ever added; together they make the count.
+    """
+
+    counted = models.ForeignKey(Counted, on_delete=models.CASCADE, related_name="moves")
+    line = models.ForeignKey(LogLine, on_delete=models.CASCADE, related_name="+")
+    change = models.IntegerField()
+    left = models.PositiveIntegerField()
+    why = models.CharField(max_length=10)
+    note = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        ordering = ["id"]  # noqa: RUF012
+
+    def __str__(self) -> str:
+        return f"{self.change:+d} {self.why}"
 
 
 class CataloguePart(models.Model):

@@ -1,15 +1,17 @@
-"""What lines are cut from: lengths written down, cut, and their off-cuts laid back."""
+"""What is counted: lengths that lines are cut from, their off-cuts, small parts. Every change leaves a line."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable
+from decimal import Decimal
 
 from attrs import frozen
 from django.db import transaction
+from django.db.models import Q, QuerySet
 
-from unkett.core.errors import bad
+from unkett.core.errors import Fault, InputError, bad
 from unkett.core.lines import SORTS
-from unkett.web.catalogue.models import LineStock
+from unkett.web.catalogue.models import Counted, CountMove
 from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
@@ -17,7 +19,23 @@ from unkett.web.workshop.services import log
 
 OFFCUT_LEAST_MM = 100.0  # a shorter rest is thrown away
 LONGEST_MM = 100_000.0
-COUNT_MOST = 1000
+COUNT_MOST = 100_000
+NAME_MOST, BOX_MOST, NOTE_MOST = 120, 40, 200
+VALUE_UNDER = 1_000_000
+SMALL = {
+    "spacer": "Spacers",
+    "ferrule": "End caps and ferrules",
+    "bolt": "Bolts and nuts",
+    "bearing": "Bearing balls",
+    "small": "Other small parts",
+}
+ALL_SORTS = {**SORTS, **SMALL}
+# why something comes or goes, and whether it comes
+WHYS = {"in": True, "used": False, "sold": False, "returned": False, "scrapped": False}
+WHY_WORDS = {
+    "in": "came in", "used": "used", "sold": "sold", "returned": "sent back", "scrapped": "scrapped", "cut": "cut",
+    "rest": "off-cut laid back", "counted": "counted anew",
+}  # fmt: skip
 
 
 @frozen(kw_only=True)
@@ -29,42 +47,119 @@ class Opened:
     left_mm: float
 
 
-def stock_of(actor: User) -> list[LineStock]:
+def counted_seen_by(actor: User) -> QuerySet[Counted]:
+    """What the workshop counts, sorts that have run out among it."""
+    return Counted.objects.filter(workshop_id=actor.workshop_id)
+
+
+def stock_of(actor: User) -> list[Counted]:
     """The lengths that the workshop has."""
-    return list(LineStock.objects.filter(workshop_id=actor.workshop_id))
+    there = Q(count=None) | Q(count__gt=0)
+    return list(counted_seen_by(actor).filter(there, sort__in=SORTS))
+
+
+def move_counted(actor: User, row: Counted, change: int, why: str, note: str = "") -> None:
+    """Change a count by so many, with its line in the ledger. The row is locked; inside the action's transaction."""
+    if row.count is None:
+        log(actor, why, row, after={"change": change})
+        return
+    row.count += change
+    if row.count < 0:
+        raise Refused(f"There are {row.count - change} of {row} only.")
+    row.save(update_fields=["count"])
+    told = {"why": note} if note else {}
+    line = log(actor, why, row, before={"count": row.count - change}, after={"count": row.count, **told})
+    CountMove.objects.create(counted=row, line=line, change=change, left=row.count, why=why, note=note)
+
+
+def _checked(sort: str, name: str, length_mm: float | None, count: int | None) -> list[Fault]:
+    faults = []
+    if sort not in ALL_SORTS:
+        faults.append(Fault(path="sort", says=f"{sort!r} given; one of {', '.join(ALL_SORTS)} allowed"))
+    elif sort in SORTS and length_mm is None:
+        faults.append(Fault(path="length_mm", says="a length is wanted"))
+    elif sort in SMALL and not name:
+        faults.append(Fault(path="name", says="a name is wanted, such as 1 1/8 inch, 5 mm high"))
+    if length_mm is not None and not 1 <= length_mm <= LONGEST_MM:
+        faults.append(Fault(path="length_mm", says=f"{length_mm:g} given; 1 to {LONGEST_MM:g} mm allowed"))
+    if count is not None and not 0 <= count <= COUNT_MOST:
+        faults.append(
+            Fault(path="count", says=f"{count} given; 0 to {COUNT_MOST}, or nothing for any number")
+        )
+    if len(name) > NAME_MOST:
+        faults.append(Fault(path="name", says=f"at most {NAME_MOST} characters are kept"))
+    return faults
 
 
 @transaction.atomic
-def add_stock(*, actor: User, sort: str, length_mm: float, count: int | None) -> LineStock:
-    """Write a length down. Raises InputError naming the field."""
+def add_stock(
+    *,
+    actor: User,
+    sort: str,
+    length_mm: float | None = None,
+    count: int | None,
+    name: str = "",
+    box: str = "",
+    value: Decimal | None = None,
+) -> Counted:
+    """Write a length or a sort of small parts down. Raises InputError naming every field."""
     require(actor, "change-catalogue")
-    if sort not in SORTS:
-        raise bad("sort", f"{sort!r} given; one of {', '.join(SORTS)} allowed")
-    if not 1 <= length_mm <= LONGEST_MM:
-        raise bad("length_mm", f"{length_mm:g} given; 1 to {LONGEST_MM:g} mm allowed")
-    if count is not None and not 1 <= count <= COUNT_MOST:
-        raise bad("count", f"{count} given; 1 to {COUNT_MOST}, or nothing for any number")
-    row = LineStock.objects.create(workshop_id=actor.workshop_id, sort=sort, length_mm=length_mm, count=count)
-    log(actor, "add", row, after={"length_mm": length_mm, "count": count})
+    name, box = name.strip(), box.strip()
+    faults = _checked(sort, name, length_mm, count)
+    if len(box) > BOX_MOST:
+        faults.append(Fault(path="box", says=f"at most {BOX_MOST} characters are kept"))
+    if value is not None and not 0 <= value < VALUE_UNDER:
+        faults.append(Fault(path="value", says=f"{value} given; 0 to {VALUE_UNDER} allowed"))
+    if faults:
+        raise InputError(faults)
+    row = Counted.objects.create(
+        workshop_id=actor.workshop_id, sort=sort, name=name, length_mm=length_mm, box=box, value=value,
+        count=None if count is None else 0,
+    )  # fmt: skip
+    move_counted(actor, row, count or 0, "in")
+    return row
+
+
+def _locked(actor: User, stock_id: int) -> Counted:
+    row = counted_seen_by(actor).select_for_update().filter(pk=stock_id).first()
+    if row is None:
+        raise NotThere
     return row
 
 
 @transaction.atomic
 def remove_stock(*, actor: User, stock_id: int) -> None:
-    """Take a length off the list. Raises NotThere."""
+    """Take a length or a sort off the list: what is left of it is scrapped. Raises NotThere."""
     require(actor, "change-catalogue")
-    row = LineStock.objects.select_for_update().filter(workshop_id=actor.workshop_id, pk=stock_id).first()
-    if row is None:
-        raise NotThere
-    log(actor, "remove", row, before={"length_mm": row.length_mm, "count": row.count})
-    row.delete()
+    row = _locked(actor, stock_id)
+    if row.count is None:
+        row.count = 0
+        row.save(update_fields=["count"])
+    move_counted(actor, row, -row.count, "scrapped")
+
+
+@transaction.atomic
+def change_count(*, actor: User, stock_id: int, number: int, why: str, note: str = "") -> Counted:
+    """So many came in, or went, and why. Raises NotThere, InputError naming the field; refused where fewer are left."""
+    require(actor, "change-bikes")
+    row = _locked(actor, stock_id)
+    if why not in WHYS:
+        raise bad("why", f"{why!r} given; one of {', '.join(WHYS)} allowed")
+    if not 1 <= number <= COUNT_MOST:
+        raise bad("number", f"{number} given; 1 to {COUNT_MOST} allowed")
+    if len(note) > NOTE_MOST:
+        raise bad("note", f"at most {NOTE_MOST} characters are kept")
+    if row.count is not None and row.count + number > 10 * COUNT_MOST:
+        raise bad("number", "more than can be counted")
+    move_counted(actor, row, number if WHYS[why] else -number, why, note.strip())
+    return row
 
 
 @transaction.atomic
 def cut_stock(*, actor: User, opened: Iterable[Opened]) -> None:
     """Take what was cut off the list and lay the off-cuts back. Refused where a length is gone by now."""
     require(actor, "change-bikes")
-    rows = list(LineStock.objects.select_for_update().filter(workshop_id=actor.workshop_id).order_by("pk"))
+    rows = list(counted_seen_by(actor).filter(sort__in=SORTS).select_for_update().order_by("pk"))
     for one in opened:
         row = next(
             (
@@ -78,15 +173,12 @@ def cut_stock(*, actor: User, opened: Iterable[Opened]) -> None:
             raise Refused(
                 f"No {SORTS[one.sort].lower()} of {one.length_mm:g} mm is left: make the list anew."
             )
-        if row.count is not None:
-            row.count -= 1
-            row.save(update_fields=["count"])
-        log(actor, "cut", row, before={"length_mm": one.length_mm}, after={"left_mm": one.left_mm})
+        move_counted(actor, row, -1, "cut", f"{one.left_mm:g} mm left")
         if one.left_mm >= OFFCUT_LEAST_MM and not one.sort.endswith(
             "_inner"
         ):  # what is cut off an inner has no head
-            rest = LineStock(
-                workshop_id=actor.workshop_id, sort=one.sort, length_mm=one.left_mm, count=1, offcut=True
-            )
-            rest.save()
-    LineStock.objects.filter(workshop_id=actor.workshop_id, count=0).delete()
+            rest = Counted.objects.create(
+                workshop_id=actor.workshop_id, sort=one.sort, length_mm=one.left_mm, count=0, offcut=True,
+                box=row.box,
+            )  # fmt: skip
+            move_counted(actor, rest, 1, "rest")

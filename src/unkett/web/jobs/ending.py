@@ -66,8 +66,9 @@ def _into_the_wear_book(actor: User, sheet: Sheet) -> None:
             word = asked.get("word") or asked.get("attr", "")
             day = timezone.localtime(step.done_at).date()
             keep_what_was_read(
-                actor, sheet.job.plan.bike_id, step.content["slot"], word.lower(), step.reading, day
-            )
+                actor, sheet.job.plan.bike_id, step.content["slot"], word.lower(), step.reading, day,
+                step.instrument,
+            )  # fmt: skip
 
 
 def _carried_out(actor: User, sheet: Sheet, goes_to: str) -> Plan:

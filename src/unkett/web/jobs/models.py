@@ -45,6 +45,7 @@ class JobStep(models.Model):
     done_at = models.DateTimeField(null=True, blank=True)
     skipped = models.CharField(max_length=200, blank=True)  # why it was left out
     reading = models.FloatField(null=True, blank=True)
+    instrument = models.CharField(max_length=60, blank=True)  # what it was read with; empty: typed
     first_reading = models.FloatField(null=True, blank=True)
     countersigned_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
     countersigned_at = models.DateTimeField(null=True, blank=True)
@@ -91,6 +92,11 @@ class JobStep(models.Model):
             if "slot" in reading
             else reading["word"].capitalize()
         )
+
+    @property
+    def reads_trim(self) -> bool:
+        """Whether an electronic gear's clicks of trim are read."""
+        return bool(self.content["reading"]) and self.content["reading"].get("word") == "trim"
 
     @property
     def torque_says(self) -> str:

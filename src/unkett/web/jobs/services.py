@@ -38,10 +38,11 @@ SKIP_MAX, TEXT_MAX, WHAT_MAX = 200, 2000, 200
 EXTRA = "adjust:bike:extra-"
 FIRST_RIDE = datetime.timedelta(days=14)
 UNDONE: dict[str, Any] = {
-    "done_by": None, "done_at": None, "skipped": "", "reading": None, "wants_countersign": False,
+    "done_by": None, "done_at": None, "skipped": "", "reading": None, "instrument": "", "wants_countersign": False,
     "countersigned_by": None, "countersigned_at": None,
 }  # fmt: skip
 READING_MAX = 10_000.0
+INSTRUMENT_MAX = 60
 
 
 def locked_sheet(actor: User, policy: str, job_id: int) -> Sheet:
@@ -136,9 +137,15 @@ def make_anew(*, actor: User, job_id: int) -> Job:
 
 @transaction.atomic
 def tick_step(
-    *, actor: User, job_id: int, step_id: int, reading: float | None = None, anyway: str = ""
+    *,
+    actor: User,
+    job_id: int,
+    step_id: int,
+    reading: float | None = None,
+    anyway: str = "",
+    instrument: str = "",
 ) -> JobStep:
-    """A step is done, with what was read. The first step brings the plan on the stand.
+    """A step is done, with what was read and with which instrument. The first step brings the plan on the stand.
 
     Refused while what it is after is not finished, unless `anyway` says why it may be done all the same; and for a
     step that somebody did already. An apprentice's brake and steering steps want a mechanic's countersign.
@@ -155,7 +162,7 @@ def tick_step(
     if reading is not None and not (math.isfinite(reading) and abs(reading) <= READING_MAX):
         raise bad("reading", f"{reading} given; a figure up to {READING_MAX:g} is wanted")
     step.done_by, step.done_at, step.holder = actor, timezone.now(), None
-    step.reading = reading
+    step.reading, step.instrument = reading, "" if reading is None else instrument[:INSTRUMENT_MAX]
     step.first_reading = reading if step.first_reading is None else step.first_reading
     step.wants_countersign = bool(step.content["safety"]) and not may(actor, "countersign")
     step.countersigned_by = step.countersigned_at = None

@@ -2,6 +2,7 @@
 
 from django.urls import URLPattern, include, path
 
+from unkett.web.pages.bench import counted, piece
 from unkett.web.pages.bench import views as bench
 from unkett.web.pages.bike import views as bike
 from unkett.web.pages.catalogue import table, write
@@ -40,6 +41,7 @@ BIKES = [
     path("bikes/add/", yard.add, name="bike-add"),
     path("bikes/new/", first.new, name="intake-new"),
     path("bikes/<int:bike_id>/look-over/", lookover.look, name="look-over"),
+    path("bikes/<int:bike_id>/gear/", lookover.gear, name="gear-read"),
     path("bikes/<int:bike_id>/look-over/<slug:name>/", lookover.picture, name="look-over-picture"),
     path("bikes/<int:bike_id>/intake/<slug:name>/", intake.station, name="intake-station"),
     path("bikes/<int:bike_id>/", stand.stand, name="stand"),
@@ -76,6 +78,7 @@ BIKES = [
     path("bikes/<int:bike_id>/ledger/add/", ledger.add, name="ledger-add"),
     path("bikes/<int:bike_id>/ledger/<int:line_id>/remove/", ledger.remove, name="ledger-remove"),
     path("bikes/<int:bike_id>/cut/", work.cut, name="steerer-cut"),
+    path("bikes/<int:bike_id>/from-bin/", bench.from_bin, name="from-bin"),
     path("bikes/<int:bike_id>/wear/", wear.book, name="wear"),
     path("bikes/<int:bike_id>/wear/read/", wear.read, name="wear-read"),
     path("wear/<int:reading_id>/strike/", wear.strike, name="wear-strike"),
@@ -152,8 +155,6 @@ JOBS = [
 CATALOGUE = [
     path("catalogue/", catalogue.parts, name="parts"),
     path("catalogue/called/<slug:slot>/", catalogue.called, name="parts-called"),
-    path("catalogue/stock/add/", lines.add_stock, name="stock-add"),
-    path("catalogue/stock/<int:stock_id>/remove/", lines.remove_stock, name="stock-remove"),
     path("catalogue/table/", table.table, name="table"),
     path("catalogue/table/take/", table.take, name="table-take"),
     path("catalogue/new/", write.new, name="part-new"),
@@ -164,8 +165,19 @@ CATALOGUE = [
 BENCH = [
     path("bench/", bench.bench, name="list"),
     path("bench/labels/", bench.labels, name="labels"),
-    path("bench/<int:bike_part_id>/leave/", bench.leave, name="part-leave"),
-    path("bench/<int:bike_part_id>/keep/", bench.keep, name="part-keep"),
+    path("bench/write/", piece.enter, name="enter"),
+    path("bench/counted/", counted.counted, name="counted"),
+    path("bench/counted/add/", counted.add, name="stock-add"),
+    path("bench/counted/<int:stock_id>/", counted.life, name="counted-life"),
+    path("bench/counted/<int:stock_id>/change/", counted.change, name="counted-change"),
+    path("bench/counted/<int:stock_id>/remove/", counted.remove, name="stock-remove"),
+    path("bench/count/", counted.count, name="count"),
+    path("bench/count/differences/", counted.counted_out, name="counted-out"),
+    path("bench/<int:bike_part_id>/", piece.piece, name="piece"),
+    path("bench/<int:bike_part_id>/leave/", piece.leave, name="part-leave"),
+    path("bench/<int:bike_part_id>/back/", piece.back, name="part-back"),
+    path("bench/<int:bike_part_id>/keep/", piece.keep, name="part-keep"),
+    path("bench/<int:bike_part_id>/wanted-by/", piece.who_wants, name="wanting"),
 ]
 CUSTOMERS = [
     path("customers/", customers.customers, name="list"),

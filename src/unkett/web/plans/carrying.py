@@ -39,7 +39,7 @@ def carry_out(
 ) -> Plan:
     """Do a change of a plan that is on the stand, or without a slot all that is left: the bike is as planned then.
 
-    What comes off lies on the bench, goes to the customer or is scrapped (`goes_to`). What a change pulls along (a
+    What comes off lies in the bin, goes to the customer or is scrapped (`goes_to`). What a change pulls along (a
     frame that turns, a wheel laced anew) is written on the parts as assumed, to be measured. A part that stands on
     another bike is taken off there first. All of it is one step that can be undone on the bike.
     """
@@ -99,7 +99,7 @@ def _take_off_others(actor: User, plan: Plan, bike_version: int, changes: list[C
             fitting.take_off(actor=actor, bike_id=donor.pk, version=donor.version, slot=part.slot)
         part = BikePart.objects.select_for_update().get(pk=change.part_id)
         if part.where != Where.BENCH:
-            raise Refused(f"{part} is neither on the bench nor on another bike any more: plan another part.")
+            raise Refused(f"{part} is neither in the bin nor on another bike any more: plan another part.")
         change.part = part
 
 

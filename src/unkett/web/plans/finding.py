@@ -176,7 +176,7 @@ def _take(actor: User, plan: Plan, slot: str, name: str | None) -> None:
     elif name.startswith(BENCH):
         part = to_be_taken(actor, plan, slot).filter(pk=int(name[len(BENCH) :])).first()
         if part is None:
-            raise Refused("A part of that way is no longer on the bench. Search again.")
+            raise Refused("A part of that way is no longer in the bin. Search again.")
         hold_taken(plan, slot, part)
     else:
         hold_part(actor, plan, slot, int(name[len(CATALOGUE) :]))

@@ -158,11 +158,9 @@ def options_of(actor: User, plan: Plan) -> list[Plan]:
     return list(group.order_by("letter", "pk"))
 
 
-def wanted_parts(actor: User) -> dict[int, Plan]:
-    """By part the open plan that it is reserved for."""
-    changes = Change.objects.filter(
-        part__isnull=False, fitted=None, plan__bike__workshop_id=actor.workshop_id
-    )
+def wanted_parts(actor: User, *part_ids: int) -> dict[int, Plan]:
+    """By part, of these, the open plan that it is reserved for."""
+    changes = Change.objects.filter(part__in=part_ids, fitted=None, plan__bike__workshop_id=actor.workshop_id)
     open_ones = changes.exclude(plan__state__in=(State.DROPPED, State.HANDED_OVER)).select_related(
         "plan__bike"
     )

@@ -17,7 +17,7 @@ from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.queries import on_offer
 from unkett.web.plans.models import Change, Plan, State
-from unkett.web.plans.queries import planned_elsewhere, plans_seen_by, to_be_taken
+from unkett.web.plans.queries import planned_elsewhere, plans_seen_by, to_be_taken, wanted_parts
 from unkett.web.plans.quoting import freeze_quote
 from unkett.web.plans.writing import refuse_closed, write_plan
 from unkett.web.workshop.errors import NotThere, Refused
@@ -195,9 +195,12 @@ def take_part(*, actor: User, plan_id: int, version: int, slot: str, part_id: in
 
     def action(plan: Plan) -> tuple[Any, Any]:
         refuse_closed(plan, slot)
-        part = to_be_taken(actor, plan, slot).filter(pk=part_id).first()
+        part = to_be_taken(actor, plan, slot).select_for_update(of=("self",)).filter(pk=part_id).first()
         if part is None:
             raise NotThere
+        other = wanted_parts(actor, part.pk).get(part.pk)
+        if other is not None and other.bike_id != plan.bike_id:
+            raise Refused(f"{part} is reserved for {other.called} of {other.bike.name}.")
         before = _was(plan, slot)
         hold_taken(plan, slot, part)
         return before, {slot: part.name}

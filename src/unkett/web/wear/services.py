@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 import math
+from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
@@ -12,6 +13,8 @@ from unkett.core.errors import bad
 from unkett.core.wear import WearSort, sorts
 from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bikes.permissions import bikes_seen_by
+from unkett.web.bikes.services import put_measured
+from unkett.web.bikes.writing import Parts, write_bike
 from unkett.web.wear.models import WearReading
 from unkett.web.wear.queries import series_of
 from unkett.web.workshop.errors import NotThere
@@ -19,6 +22,7 @@ from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
 
+GEAR_SLOT = "rear_derailleur"
 KM_MAX = 1_000_000.0
 INSTRUMENT_MAX = 60
 
@@ -76,7 +80,7 @@ def _stand_anew(actor: User, about: WearReading) -> None:
 
 
 def keep_what_was_read(
-    actor: User, bike_id: int, slot: str, word: str, value: float, on: datetime.date
+    actor: User, bike_id: int, slot: str, word: str, value: float, on: datetime.date, instrument: str = ""
 ) -> WearReading | None:
     """A reading typed elsewhere, such as at a step of a job, lands here where it is one of the book's sorts.
 
@@ -86,9 +90,9 @@ def keep_what_was_read(
         here = next((one for one in (slot, *sort.slots) if one in sort.slots and _same_end(one, slot)), None)
         if here is not None and word in (sort.read_as, sort.code) and sort.low <= value <= sort.high:
             part = BikePart.objects.filter(bike_id=bike_id, slot=here).select_related("bike").first()
-            return (
-                _kept(actor, part.bike, part, sort, value, on=on) if part is not None and part.bike else None
-            )
+            if part is None or part.bike is None:
+                return None
+            return _kept(actor, part.bike, part, sort, value, on=on, instrument=instrument[:INSTRUMENT_MAX])
     return None
 
 
@@ -96,6 +100,46 @@ def _same_end(one: str, other: str) -> bool:
     """Whether two slots are of one wheel, where both are of a wheel."""
     ends = [slot.partition("_")[0] for slot in (one, other)]
     return ends[0] == ends[1] or not {"front", "rear"} >= set(ends)
+
+
+@transaction.atomic
+def read_gear(
+    *,
+    actor: User,
+    bike_id: int,
+    version: int,
+    battery: float | None = None,
+    speeds: int | None = None,
+    protocol: str = "",
+    instrument: str = "",
+) -> Bike:
+    """What an electronic gear says of itself: speeds and protocol on the rear derailleur, its battery in the wear book.
+
+    Raises NotThere for a bike without an electronic rear derailleur; InputError naming the field.
+    """
+    said = {name: value for name, value in (("speeds", speeds), ("protocol", protocol.strip())) if value}
+
+    def action(bike: Bike, parts: Parts) -> tuple[Any, Any]:
+        part = parts.in_slot(bike, GEAR_SLOT)
+        if part is None or part.attrs.get("actuation") != "electronic":
+            raise NotThere
+        pairs = {
+            attr: put_measured(bike, parts, GEAR_SLOT, attr, value, True, instrument)
+            for attr, value in said.items()
+        }
+        return (
+            {GEAR_SLOT: {attr: before for attr, (before, _) in pairs.items()}},
+            {GEAR_SLOT: {attr: after for attr, (_, after) in pairs.items()}},
+        )
+
+    bike = write_bike(actor, bike_id, version, "read gear", "Electronic gear read", action)
+    part = BikePart.objects.get(bike=bike, slot=GEAR_SLOT)
+    if battery is not None:
+        _kept(
+            actor, bike, part, sorts()["battery_pct"], battery,
+            on=timezone.localdate(), instrument=instrument[:INSTRUMENT_MAX],
+        )  # fmt: skip
+    return bike
 
 
 @transaction.atomic

@@ -1,125 +1,183 @@
-"""The bench: parts that came off a bike, and where they go from there."""
+"""The parts bin: its pieces found by words, kind and box; labels to print; what of it goes on a bike."""
 
 from __future__ import annotations
 
-from decimal import Decimal
+from functools import cached_property
+from typing import Any
+from urllib.parse import urlencode
 
 from attrs import frozen
 from django import forms
-from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import redirect
+from django.http import HttpRequest, HttpResponse
 
-from unkett.core.errors import InputError
-from unkett.core.vocabulary import KINDS
-from unkett.web.bikes.fitting import keep_in_bin, leave_bench
+from unkett.core.finding import Verdict
+from unkett.core.vocabulary import KINDS, SLOTS
 from unkett.web.bikes.models import BikePart, Move, Where
-from unkett.web.bikes.queries import bench_of
+from unkett.web.bikes.queries import settings_of
+from unkett.web.bin.queries import (
+    FEW,
+    Pieces,
+    PiecesThatGo,
+    all_that_go,
+    boxes_of,
+    pieces,
+    pieces_by_slot,
+    pieces_for,
+)
 from unkett.web.pages.common.answers import answer
-from unkett.web.pages.common.forms import Money, clean, whole_number
+from unkett.web.pages.common.bike_page import BikePage, of_bike
+from unkett.web.pages.common.forms import FindForm, whole_number
 from unkett.web.pages.common.guard import allowed
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import wanted_parts
 from unkett.web.workshop.models import User
+from unkett.web.workshop.permissions import may
+
+LISTS = {
+    Where.BENCH.value: "In the bin",
+    Where.MISSING.value: "Missing",
+    Where.SOLD.value: "Sold",
+    Where.CUSTOMER.value: "Given away",
+    Where.RETURNED.value: "Sent back",
+    Where.SCRAPPED.value: "Scrapped",
+}
+
+
+class BinForm(FindForm):
+    """Which pieces: where they are now, by words, of a kind, in a box."""
+
+    where = forms.ChoiceField(required=False, choices=list(LISTS.items()))
+    kind = forms.ChoiceField(required=False, choices=[(name, kind.title) for name, kind in KINDS.items()])
+    box = forms.CharField(required=False, max_length=40, strip=True)
+    page = forms.IntegerField(required=False, min_value=1)
+
+    @classmethod
+    def asked(cls, data: Any) -> dict[str, Any]:
+        """What was asked for; what cannot be read counts as not asked."""
+        form = cls(data)
+        form.is_valid()
+        read = form.cleaned_data
+        return {
+            "where": read.get("where") or Where.BENCH.value,
+            "find": read.get("find", ""),
+            "kind": read.get("kind", ""),
+            "box": read.get("box", ""),
+            "page": read.get("page") or 1,
+        }
 
 
 @frozen(kw_only=True)
 class Lying:
-    """A part on the bench with the line of the ledger that laid it there."""
+    """A piece with the line of the ledger that laid it where it is, and the plan it is reserved for."""
 
     part: BikePart
-    kind: str
     came: Move | None
-    wanted: Plan | None  # the plan that it is reserved for
+    wanted: Plan | None
+
+    @property
+    def kind(self) -> str:
+        return KINDS[self.part.kind].title
 
 
-class BinForm(forms.Form):
-    """Where a part lies, what it is worth and weighs, what it is kept with."""
-
-    box = forms.CharField(required=False, max_length=40, strip=True)
-    value = Money(required=False, min_value=0, max_digits=9, decimal_places=2)
-    mass_g = forms.IntegerField(required=False, min_value=0, max_value=100_000)
-    kept_with = forms.CharField(required=False, max_length=14, strip=True)
-
-
-@frozen(kw_only=True)
-class BenchPage:
-    """The parts that lie on the bench, the latest first."""
+@frozen(kw_only=True, slots=False)
+class BinPage:
+    """One sheet of the pieces that were asked for."""
 
     actor: User
-    only: int | None = None
-    typed: BinForm | None = None
-    typed_of: int | None = None
+    asked: dict[str, Any]
+    only: int | None = None  # one piece, by its id
 
-    @property
+    @cached_property
+    def found(self) -> Pieces:
+        return pieces(self.actor, **self.asked)
+
+    @cached_property
     def parts(self) -> list[Lying]:
-        found = [part for part in bench_of(self.actor) if self.only in (None, part.pk)]
-        wanted = wanted_parts(self.actor)
-        return [
-            Lying(part=part, kind=KINDS[part.kind].title, came=_came(part), wanted=wanted.get(part.pk))
-            for part in found
-        ]
+        shown: list[BikePart] = list(self.found.sheet.object_list)
+        if self.only is not None:
+            shown = list(BikePart.objects.filter(workshop_id=self.actor.workshop_id, pk=self.only))
+        wanted = wanted_parts(self.actor, *(part.pk for part in shown))
+        return [Lying(part=part, came=_came(part), wanted=wanted.get(part.pk)) for part in shown]
 
     @property
-    def worth(self) -> Decimal:
-        """What lies here is worth together, where it is known."""
-        return sum((lying.part.value for lying in self.parts if lying.part.value is not None), Decimal(0))
+    def kinds(self) -> list[tuple[str, str]]:
+        return sorted(((name, kind.title) for name, kind in KINDS.items()), key=lambda one: one[1])
+
+    @cached_property
+    def boxes(self) -> list[str]:
+        return boxes_of(self.actor)
 
     @property
-    def form(self) -> BinForm | None:
-        """What was typed of one part and could not be kept."""
-        return self.typed
+    def lists(self) -> list[tuple[str, str]]:
+        return list(LISTS.items())
 
     @property
-    def ways(self) -> list[tuple[str, str]]:
-        """Where a part may go from the bench, but back on a bike."""
-        return [(Where.CUSTOMER.value, "Give to the customer"), (Where.SCRAPPED.value, "Scrap")]
+    def narrowed(self) -> bool:
+        """Whether words, a kind or a box narrow the list."""
+        return any(self.asked[name] for name in ("find", "kind", "box"))
+
+    @property
+    def query(self) -> str:
+        """What was asked for, but the sheet."""
+        return urlencode({name: value for name, value in self.asked.items() if value and name != "page"})
+
+    @property
+    def may_change(self) -> bool:
+        return may(self.actor, "change-bikes")
 
 
 def _came(part: BikePart) -> Move | None:
-    moves = [move for move in part.moves.all() if move.to_where == Where.BENCH]
+    moves = [move for move in part.moves.all() if move.to_where == part.where]
     return moves[-1] if moves else None
 
 
 @allowed("see-bench")
 def bench(request: HttpRequest) -> HttpResponse:
-    """The parts that lie on the bench."""
-    return answer(request, "bench/bench.html", BenchPage(actor=request.user))
-
-
-class LeaveForm(forms.Form):
-    """Where the part goes, and why."""
-
-    to = forms.CharField(max_length=10)
-    why = forms.CharField(required=False, max_length=200, strip=True)
-
-
-@allowed("change-bikes", "POST")
-def leave(request: HttpRequest, bike_part_id: int) -> HttpResponse:
-    """A part is scrapped or goes to the customer."""
-    leave_bench(actor=request.user, part_id=bike_part_id, **clean(LeaveForm(request.POST)))
-    return redirect("bench:list")
-
-
-@allowed("change-bikes", "POST")
-def keep(request: HttpRequest, bike_part_id: int) -> HttpResponse:
-    """Where a part lies and what it is worth; what cannot be read is told beside its part."""
-    form = BinForm(request.POST)
-    if form.is_valid():
-        try:
-            keep_in_bin(actor=request.user, part_id=bike_part_id, **form.cleaned_data)
-        except InputError as error:
-            for fault in error.faults:
-                form.add_error(fault.path, fault.says)
-        else:
-            return redirect("bench:list")
-    page = BenchPage(actor=request.user, typed=form, typed_of=bike_part_id)
-    if bike_part_id not in {lying.part.pk for lying in page.parts}:
-        raise Http404
-    return answer(request, "bench/bench.html", page, status=422)
+    """The pieces of the bin."""
+    return answer(request, "bench/bench.html", BinPage(actor=request.user, asked=BinForm.asked(request.GET)))
 
 
 @allowed("see-bench")
 def labels(request: HttpRequest) -> HttpResponse:
-    """Labels to print: of one part, or of all that lie here."""
-    page = BenchPage(actor=request.user, only=whole_number(request.GET.get("part", "")))
+    """Labels to print: of one piece, or of the sheet that was listed."""
+    only = whole_number(request.GET.get("part", ""))
+    page = BinPage(actor=request.user, asked=BinForm.asked(request.GET), only=only)
     return answer(request, "bench/labels.html", page)
+
+
+@frozen(kw_only=True, slots=False)
+class FromBinPage(BikePage):
+    """What in the bin goes on a bike: slot by slot, or one slot with what does not go."""
+
+    slot: str = ""
+
+    @cached_property
+    def by_slot(self) -> list[tuple[str, str, int]]:
+        """The slots that pieces of the bin are made for, with how many."""
+        found = pieces_by_slot(self.actor, self.now)
+        return [(slot, SLOTS[slot].title, number) for slot, number in found.items()]
+
+    @cached_property
+    def shown(self) -> list[PiecesThatGo]:
+        """The pieces for the slot that was chosen; of a small bin everything that goes."""
+        if self.slot:
+            return [pieces_for(self.actor, self.now, self.slot, settings_of(self.actor))]
+        return [] if self.too_many else all_that_go(self.actor, self.stands)
+
+    @property
+    def too_many(self) -> bool:
+        """Whether the bin is too large to be judged for every slot at once."""
+        kinds = {SLOTS[slot].kind: number for slot, _, number in self.by_slot}
+        return sum(kinds.values()) > FEW
+
+    @property
+    def goes(self) -> tuple[Verdict, ...]:
+        return (Verdict.GOES, Verdict.GOES_IF)
+
+
+@allowed("see-bench")
+def from_bin(request: HttpRequest, bike_id: int) -> HttpResponse:
+    """What in the bin goes on this bike."""
+    slot = request.GET.get("slot", "")
+    page = of_bike(request, bike_id, FromBinPage, "bin", slot=slot if slot in SLOTS else "")
+    return answer(request, "bench/from_bin.html", page)

@@ -6,6 +6,7 @@ from functools import cached_property
 from typing import Any
 
 from attrs import evolve, field, frozen
+from django import forms
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
 
@@ -15,12 +16,14 @@ from unkett.core.intake.lookover import AREAS, HOWS, TICKS, Tick, places
 from unkett.core.vocabulary import SLOTS, Slot
 from unkett.web.bikes.intake import looks_of
 from unkett.web.bikes.lookover import Found, look_over, picture_of
+from unkett.web.bikes.models import BikePart
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_bike
 from unkett.web.pages.common.forms import VersionForm, clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.show.fields import by_name
 from unkett.web.show.values import Shown
+from unkett.web.wear.services import GEAR_SLOT, read_gear
 
 
 @frozen(kw_only=True)
@@ -94,6 +97,12 @@ class LookOverPage(BikePage):
         )
 
     @property
+    def gear(self) -> BikePart | None:
+        """The electronic rear derailleur, where there is one."""
+        part = self.stands.fitted.get(GEAR_SLOT)
+        return part if part is not None and part.attrs.get("actuation") == "electronic" else None
+
+    @property
     def ticks(self) -> list[TickShown]:
         return [one for area in self.areas for one in area.ticks]
 
@@ -117,6 +126,22 @@ def look(request: HttpRequest, bike_id: int) -> HttpResponse:
     except InputError as error:
         return answer(request, "intake/lookover.html", evolve(page, faults=tuple(error.faults)), status=422)
     return redirect("bikes:intake-station", bike_id, page.stations[0].name)
+
+
+class GearForm(VersionForm):
+    """What an electronic gear says of itself."""
+
+    battery = forms.FloatField(required=False, min_value=0, max_value=100)
+    speeds = forms.IntegerField(required=False, min_value=1, max_value=14)
+    protocol = forms.CharField(required=False, max_length=60, strip=True)
+    instrument = forms.CharField(required=False, max_length=60, strip=True)
+
+
+@allowed("change-bikes", "POST")
+def gear(request: HttpRequest, bike_id: int) -> HttpResponse:
+    """What the electronic gear said, or a hand read of it."""
+    read_gear(actor=request.user, bike_id=bike_id, **clean(GearForm(request.POST)))
+    return redirect("bikes:look-over", bike_id)
 
 
 @allowed("see-bikes")

@@ -26,6 +26,7 @@ class TickForm(forms.Form):
 
     reading = forms.CharField(required=False, max_length=40, strip=True)
     anyway = forms.CharField(required=False, max_length=200, strip=True)
+    instrument = forms.CharField(required=False, max_length=60, strip=True)
 
 
 class ReasonForm(forms.Form):
@@ -90,8 +91,9 @@ def tick(request: HttpRequest, job_id: int, step_id: int) -> HttpResponse:
         unit = (step.content["reading"] or {}).get("unit", "")
         reading = read_reading(data["reading"], unit, "reading") if data["reading"] else None
         services.tick_step(
-            actor=request.user, job_id=job_id, step_id=step_id, reading=reading, anyway=data["anyway"]
-        )
+            actor=request.user, job_id=job_id, step_id=step_id, reading=reading, anyway=data["anyway"],
+            instrument=data["instrument"],
+        )  # fmt: skip
     except InputError as error:
         fault = error.faults[0].says
         return _show(request, plan_id, 422, chosen_id=step_id, typed=data["reading"], fault=fault)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import cached_property
 from typing import Any
 
-from attrs import field, frozen
+from attrs import evolve, field, frozen
 
 from unkett.core.errors import Fault
 from unkett.core.typed import only_size
@@ -38,6 +38,11 @@ class PartPage(BikePage):
         declared = KINDS[self.slot.kind].attributes
         fields = [field_of(attr, known=known.get(name), size=size) for name, attr in declared.items()]
         fields.sort(key=lambda item: item.name == "damage")
+        read_with = self.part.instruments if self.part else {}
+        fields = [
+            evolve(item, note=f"Read with the {read_with[item.name]}.") if item.name in read_with else item
+            for item in fields
+        ]
         return fields if self.posted is None else marked(filled_in(fields, self.posted), self.faults)
 
     @property
@@ -95,7 +100,7 @@ class PartPage(BikePage):
     @cached_property
     def on_bench(self) -> list[BikePart]:
         """Parts of this kind that lie on the bench."""
-        return [part for part in bench_of(self.actor) if part.kind == self.slot.kind]
+        return bench_of(self.actor, self.slot.kind)
 
     @property
     def life(self) -> list[Any]:

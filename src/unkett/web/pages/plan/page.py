@@ -35,7 +35,7 @@ WAYS = {
 
 
 COMES_OFF = {
-    Where.BENCH: "is kept on the bench",
+    Where.BENCH: "is kept in the bin",
     Where.CUSTOMER: "goes to the customer",
     Where.SCRAPPED: "is scrapped",
 }

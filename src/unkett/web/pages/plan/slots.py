@@ -1,4 +1,4 @@
-"""What a plan puts in one slot: from the catalogue, typed here, from the bench, another bike or plan, from the
+"""What a plan puts in one slot: from the catalogue, typed here, from the bin, another bike or plan, from the
 customer; and its changes carried out.
 """
 
@@ -61,14 +61,12 @@ class SlotPage(DrawerPage):
 
     @cached_property
     def lying(self) -> list[There]:
-        """Parts on the bench and on other bikes, what goes first."""
+        """Parts in the bin and on other bikes, what goes first."""
         if self.plan is None:
             return []
         parts = to_be_taken(self.actor, self.plan, self.slot.name)[:THERE_SHOWN]
         found = [
-            There(
-                thing=part, where=part.bike.name if part.bike else "on the bench", chosen=self._chosen(part)
-            )
+            There(thing=part, where=part.bike.name if part.bike else "in the bin", chosen=self._chosen(part))
             for part in parts
         ]
         return sorted(found, key=lambda one: -one.chosen.verdict.order)
@@ -217,14 +215,14 @@ def _typed(request: HttpRequest, page: SlotPage) -> list[Fault]:
 
 @allowed("see-plans")
 def lying(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
-    """What lies on the bench, stands on other bikes or is planned elsewhere for such a slot, each judged."""
+    """What lies in the bin, stands on other bikes or is planned elsewhere for such a slot, each judged."""
     page = _slot_page(request, plan_id, slot)
     return answer(request, "plan/_lying.html" if request.htmx else "plan/lying.html", page)
 
 
 @allowed("change-plans", "POST")
 def take(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
-    """Plan a part that lies on the bench or stands on another bike."""
+    """Plan a part that lies in the bin or stands on another bike."""
     data = clean(TakeForm(request.POST))
     services.take_part(
         actor=request.user, plan_id=plan_id, version=data["version"], slot=slot, part_id=data["part"]

@@ -108,7 +108,7 @@ class SetUpsPage(BikePage):
 
     @cached_property
     def _bench(self) -> list[Any]:
-        return bench_of(self.actor)
+        return bench_of(self.actor, *{SLOTS[slot].kind for slot in SORTS[self.sort][1]})
 
     @cached_property
     def new_parts(self) -> list[Row]:

@@ -33,6 +33,7 @@ class MeasureForm(ReallyForm):
 
     slot = forms.CharField(max_length=40)
     attr = forms.CharField(max_length=60)
+    instrument = forms.CharField(required=False, max_length=60, strip=True)
 
 
 class FindingForm(VersionForm):
@@ -110,7 +111,9 @@ def _keep(actor: User, bike_id: int, value: Any, data: dict[str, Any]) -> None:
     """A reading on its part, and in the wear book where it is one of wear."""
     record_measure(actor=actor, bike_id=bike_id, value=value, **data)
     if isinstance(value, (int, float)):
-        keep_what_was_read(actor, bike_id, data["slot"], data["attr"], float(value), timezone.localdate())
+        keep_what_was_read(
+            actor, bike_id, data["slot"], data["attr"], float(value), timezone.localdate(), data["instrument"]
+        )
 
 
 @allowed("change-bikes", "POST")

@@ -33,7 +33,7 @@ from unkett.core.skeleton import Assumption
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes import lines as services
 from unkett.web.catalogue import stock
-from unkett.web.pages.common.answers import Rows, answer, back, back_or, download
+from unkett.web.pages.common.answers import Rows, answer, back, download
 from unkett.web.pages.common.bike_page import BikePage, of_bike, of_plan
 from unkett.web.pages.common.forms import VersionForm, clean
 from unkett.web.pages.common.guard import allowed
@@ -316,25 +316,3 @@ def is_cut(request: HttpRequest, bike_id: int) -> HttpResponse:
     ]
     stock.cut_stock(actor=request.user, opened=opened)
     return back(request, bike_id)
-
-
-class StockForm(forms.Form):
-    """A length of the stock."""
-
-    sort = forms.ChoiceField(choices=list(SORTS.items()))
-    length_mm = forms.FloatField(min_value=1, max_value=100_000)
-    count = forms.IntegerField(required=False, min_value=1, max_value=1000)
-
-
-@allowed("change-catalogue", "POST")
-def add_stock(request: HttpRequest) -> HttpResponse:
-    """A length is written down."""
-    stock.add_stock(actor=request.user, **clean(StockForm(request.POST)))
-    return back_or(request, "bikes:yard")
-
-
-@allowed("change-catalogue", "POST")
-def remove_stock(request: HttpRequest, stock_id: int) -> HttpResponse:
-    """A length is taken off the list."""
-    stock.remove_stock(actor=request.user, stock_id=stock_id)
-    return back_or(request, "bikes:yard")

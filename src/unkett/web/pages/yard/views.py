@@ -10,13 +10,12 @@ from attrs import frozen
 from django import forms
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
-from django.urls import reverse
 
 from unkett.core.errors import InputError
 from unkett.core.finding import Verdict
-from unkett.web.bikes.fitting import part_labelled
 from unkett.web.bikes.models import Where
 from unkett.web.bikes.services import add_bike_from_file
+from unkett.web.bin.services import part_labelled
 from unkett.web.jobs.days import today_of
 from unkett.web.jobs.models import FollowUp, Job
 from unkett.web.jobs.queries import follow_ups_of, jobs_in_work
@@ -114,8 +113,8 @@ def yard_page(request: HttpRequest) -> HttpResponse:
     part = part_labelled(request.user, request.GET.get("find", ""))
     if part is not None and part.bike_id is not None:
         return redirect("bikes:part-edit", part.bike_id, part.slot)
-    if part is not None and part.where == Where.BENCH:
-        return redirect(f"{reverse('bench:list')}#{part.label}")
+    if part is not None and part.where != Where.NEVER:
+        return redirect("bench:piece", part.pk)
     return _yard(request, BuildFileForm())
 
 

@@ -205,9 +205,19 @@
   }
   window.addEventListener("load", comeBack);
 
+  // An electronic gear says what it knows of itself: each fact into its own field, kept by the hand.
+  function fillFact(read) {
+    var field = document.querySelector('[data-fact="' + read.fact + '"]');
+    if (!field || !field.form) return;
+    if (field.type === "checkbox") field.checked = read.value === 1; else field.value = read.typed;
+    var name = field.form.querySelector("[data-instrument]");
+    if (name) name.value = read.name;
+  }
+
   // An instrument of the bench fills the field that holds the caret, as a hand would with number and Enter.
   function fromBench(event) {
     var read = JSON.parse(event.data), field = document.activeElement;
+    if (read.fact) { fillFact(read); return; }
     if (!field || !field.matches("input[data-measure]") || !field.form) {
       document.getElementById("told").textContent =
         "The " + read.name + " reads " + read.typed + ". Put the caret into a field that takes a reading.";

@@ -1,0 +1,301 @@
+"""The parts bin, found by fit: what in it goes on a bike, and which bikes want a piece of it."""
+
+from __future__ import annotations
+
+import functools
+import json
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from attrs import field, frozen
+from django.core.paginator import Page, Paginator
+from django.db.models import Count, F, Prefetch, Q, QuerySet, Sum
+from django.utils import timezone
+
+from unkett.core.build import Build, read_build, stored_part
+from unkett.core.choosing import Chooser, Chosen, Rank
+from unkett.core.engine import SlotChecker
+from unkett.core.finding import Verdict
+from unkett.core.settings import Settings
+from unkett.core.vocabulary import SLOTS, slots_of_kind
+from unkett.web.bikes.models import Bike, BikePart, Feel, Move, Status, Where
+from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
+from unkett.web.bikes.queries import Standing, settings_of
+from unkett.web.catalogue.models import Counted
+from unkett.web.catalogue.stock import counted_seen_by
+from unkett.web.wear.models import WearReading
+from unkett.web.wear.queries import SOON
+from unkett.web.workshop.models import User
+
+PAGE = 40
+FEW = 300  # pieces of a bin that are all judged at once
+CLASSES_MOST = 600  # bikes that differ around a slot, judged for one piece
+SHOWN_MOST = 40
+SOUND_FEELS = ("", Feel.SMOOTH.value)
+
+
+def pieces_seen_by(actor: User, where: str = Where.BENCH) -> QuerySet[BikePart]:
+    """The pieces of the bin, or those that left it by one way."""
+    return parts_seen_by(actor).filter(where=where)
+
+
+@frozen(kw_only=True)
+class Pieces:
+    """One sheet of the pieces, and of all that were found how many there are and what they are worth."""
+
+    sheet: Page
+    number: int
+    worth: Any
+
+
+def pieces(
+    actor: User, *, where: str, find: str = "", kind: str = "", box: str = "", page: int = 1
+) -> Pieces:
+    """The pieces that hold every word in their name or box, of one kind, in one box; the latest first."""
+    found = pieces_seen_by(actor, where)
+    for word in find.split()[:6]:
+        found = found.filter(Q(name__icontains=word) | Q(box__icontains=word))
+    if kind:
+        found = found.filter(kind=kind)
+    if box:
+        found = found.filter(box=box)
+    sums = found.aggregate(number=Count("pk"), worth=Sum("value"))
+    sheet = Paginator(range(sums["number"]), PAGE).get_page(page)
+    start = (sheet.number - 1) * PAGE
+    came = Prefetch("moves", queryset=Move.objects.select_related("line__actor", "from_bike"))
+    shown = found.order_by("-pk").prefetch_related(came)[start : start + PAGE]
+    sheet.object_list = list(shown)
+    return Pieces(sheet=sheet, number=sums["number"], worth=sums["worth"])
+
+
+def boxes_of(actor: User) -> list[str]:
+    """The boxes that hold something, by name."""
+    held = pieces_seen_by(actor).exclude(box="").order_by().values_list("box", flat=True).distinct()
+    counted = counted_seen_by(actor).exclude(box="").order_by().values_list("box", flat=True).distinct()
+    return sorted({*held[:2000], *counted[:2000]})
+
+
+def in_box(actor: User, box: str) -> tuple[list[BikePart], list[Counted]]:
+    """What should lie in a box: its pieces, and what is counted there."""
+    lying = pieces_seen_by(actor).filter(box=box).order_by("kind", "pk")
+    there = counted_seen_by(actor).filter(box=box, count__isnull=False)
+    return list(lying[:1000]), list(there[:1000])
+
+
+# what in the bin goes on this bike
+
+
+@frozen
+class _Judge:
+    """Ranks pieces for one slot of one build; those with the same figures once."""
+
+    chooser: Chooser
+    ranks: dict[str, Rank] = field(factory=dict)
+
+
+@functools.lru_cache(maxsize=128)
+def _judge(build_text: str, slot: str, settings_text: str) -> _Judge:
+    return _Judge(Chooser(read_build(build_text), slot, Settings.of(json.loads(settings_text))))
+
+
+@frozen(kw_only=True)
+class Piece:
+    """A piece of the bin judged in a slot before it is fitted."""
+
+    part: BikePart
+    chosen: Chosen
+
+    @property
+    def verdict(self) -> Verdict:
+        return self.chosen.verdict
+
+    @property
+    def says(self) -> str:
+        return self.chosen.asking[0].says if self.chosen.asking else ""
+
+
+@frozen(kw_only=True)
+class PiecesThatGo:
+    """The pieces of the bin for one slot, those that go first, and how many of each verdict there are."""
+
+    slot: str
+    shown: tuple[Piece, ...]
+    counts: Mapping[Verdict, int]
+
+    @property
+    def title(self) -> str:
+        return SLOTS[self.slot].title
+
+    @property
+    def number(self) -> int:
+        return sum(self.counts.values())
+
+
+def pieces_by_slot(actor: User, build: Build) -> dict[str, int]:
+    """By slot that this bike has or could have, how many pieces of the bin are of its kind."""
+    found = pieces_seen_by(actor).filter(also=[]).order_by().values_list("kind").annotate(Count("pk"))
+    by_kind = dict(found)
+    return {slot: by_kind[at.kind] for slot, at in SLOTS.items() if at.kind in by_kind}
+
+
+def pieces_for(actor: User, build: Build, slot: str, settings: Settings, most: int = PAGE) -> PiecesThatGo:
+    """What lies in the bin for a slot of this build, judged: best first."""
+    judge = _judge(json.dumps(build.to_json()), slot, json.dumps(dict(settings.own), sort_keys=True))
+    mine = pieces_seen_by(actor).filter(kind=SLOTS[slot].kind, also=[])
+    numbers = dict(mine.order_by().values_list("attrs_key").annotate(Count("pk")))
+    new = numbers.keys() - judge.ranks.keys()
+    if new:
+        one_each = mine.filter(attrs_key__in=new).order_by("attrs_key").distinct("attrs_key")
+        for key, attrs in one_each.values_list("attrs_key", "attrs"):
+            judge.ranks[key] = judge.chooser.rank(stored_part(SLOTS[slot].kind, "", attrs).attrs)
+    known = {key: judge.ranks[key] for key in numbers if key in judge.ranks}
+    wanted: list[str] = []
+    there = 0
+    for key in sorted(known, key=lambda key: (known[key], key)):
+        if there < most:
+            wanted.append(key)
+            there += numbers[key]
+    rows = sorted(
+        mine.filter(attrs_key__in=wanted)[: most * 4], key=lambda one: (known[one.attrs_key], one.pk)
+    )
+    counts = dict.fromkeys(Verdict, 0)
+    for key, rank in known.items():
+        counts[tuple(Verdict)[-rank[0]]] += numbers[key]
+    shown = tuple(Piece(part=part, chosen=judge.chooser.choose(part.as_part().attrs)) for part in rows[:most])
+    return PiecesThatGo(slot=slot, shown=shown, counts=counts)
+
+
+def all_that_go(actor: User, stands: Standing) -> list[PiecesThatGo]:
+    """Of a small bin, by slot what goes on the bike as it stands, with a need or without."""
+    settings, by_slot = settings_of(actor), pieces_by_slot(actor, stands.build)
+    found = [pieces_for(actor, stands.build, slot, settings, FEW) for slot in by_slot]
+    return [one for one in found if one.counts[Verdict.GOES] or one.counts[Verdict.GOES_IF]]
+
+
+# which of our bikes wants this
+
+
+@frozen(kw_only=True)
+class Wanting:
+    """A bike that wants a piece: where, why, and whether it goes there."""
+
+    bike: Bike
+    slot: str
+    why: str
+    chosen: Chosen
+
+    @property
+    def title(self) -> str:
+        return SLOTS[self.slot].title
+
+    @property
+    def says(self) -> str:
+        return self.chosen.asking[0].says if self.chosen.asking else ""
+
+
+@frozen(kw_only=True)
+class WantingBikes:
+    """The bikes that want a piece, and how many more ask for such a part but were not judged, or do not take this."""
+
+    shown: tuple[Wanting, ...]
+    go: int
+    refused: int
+    not_judged: int
+
+
+# the reasons for which a bike wants a part, the strongest first
+WORN, BROKEN, LACKS, SOON_WORN = "worn", "not sound", "lacking, or does not go", "worn soon"
+REASONS = (WORN, BROKEN, LACKS, SOON_WORN)
+_Key = tuple[Any, ...]
+
+
+def wanting(actor: User, part: BikePart) -> WantingBikes:
+    """The bikes here that have a reason to take a piece and whose joints let it, strongest reason first.
+
+    A reason: what stands in the slot is worn or soon will be, feels or looks unsound, does not go, or is lacking.
+    Bikes that are alike in everything the slot's rules read are judged once; what is shown is judged by itself.
+    """
+    attrs = part.as_part().attrs
+    settings = settings_of(actor)
+    ranked: list[tuple[Rank, int, int, str, str]] = []
+    refused = not_judged = 0
+    for slot in (one.name for one in slots_of_kind(part.kind)):
+        reasons = _reasons(actor, slot)
+        classes = _alike(actor, slot, reasons)
+        order = sorted(classes.values(), key=lambda ids: min(REASONS.index(reasons[pk]) for pk in ids))
+        not_judged += sum(len(ids) for ids in order[CLASSES_MOST:])
+        builds = _builds([ids[0] for ids in order[:CLASSES_MOST]], SlotChecker.reads(slot))
+        for ids in order[:CLASSES_MOST]:
+            rank = Chooser(builds[ids[0]], slot, settings).rank(attrs)
+            if tuple(Verdict)[-rank[0]] is Verdict.NO_GO:
+                refused += len(ids)
+            else:
+                ranked += [(rank[:4], REASONS.index(reasons[pk]), pk, slot, reasons[pk]) for pk in ids]
+    best = sorted(ranked)[:SHOWN_MOST]
+    return WantingBikes(
+        shown=_wanting(best, attrs, settings), go=len(ranked), refused=refused, not_judged=not_judged
+    )
+
+
+def _wanting(
+    best: list[tuple[Rank, int, int, str, str]], attrs: Mapping[str, Any], settings: Settings
+) -> tuple[Wanting, ...]:
+    bikes = Bike.objects.defer("undo", "standing").in_bulk([row[2] for row in best])
+    builds = _builds(list(bikes), None)
+    out = []
+    for _, _, pk, slot, why in best:
+        chosen = Chooser(builds[pk], slot, settings).choose(attrs)
+        if chosen.verdict is not Verdict.NO_GO:
+            out.append(Wanting(bike=bikes[pk], slot=slot, why=why, chosen=chosen))
+    return tuple(out)
+
+
+def _reasons(actor: User, slot: str) -> dict[int, str]:
+    """By bike that is here, the strongest reason to put another part into a slot."""
+    here = bikes_seen_by(actor).filter(status=Status.HERE)
+    readings = WearReading.objects.filter(
+        latest=True,
+        struck=False,
+        slot=slot,
+        part__bike=F("bike"),
+        bike__workshop_id=actor.workshop_id,
+        bike__status=Status.HERE,
+    )
+    soon = readings.filter(worn=False, due__lte=timezone.localdate() + SOON)
+    fitted = BikePart.objects.filter(workshop_id=actor.workshop_id, slot=slot, bike__status=Status.HERE)
+    unsound = fitted.exclude(condition={}).filter(
+        (Q(condition__has_key="feel") & ~Q(condition__feel__in=SOUND_FEELS)) | Q(condition__has_key="damage")
+    )
+    found = dict.fromkeys(soon.values_list("bike_id", flat=True), SOON_WORN)
+    found |= dict.fromkeys(here.filter(standing__wants__contains=[slot]).values_list("pk", flat=True), LACKS)
+    found |= dict.fromkeys(unsound.values_list("bike_id", flat=True), BROKEN)
+    return found | dict.fromkeys(readings.filter(worn=True).values_list("bike_id", flat=True), WORN)
+
+
+def _alike(actor: User, slot: str, ids: Iterable[int]) -> dict[_Key, list[int]]:
+    """Bikes grouped by everything that the rules of a slot read of them but the slot itself."""
+    seen = SlotChecker.reads(slot)
+    parts: dict[int, list[tuple[str, str, str]]] = {}
+    there = BikePart.objects.filter(bike_id__in=ids).exclude(slot=slot)
+    reads = there.filter(Q(slot__in=seen) | ~Q(also=[]))
+    for bike_id, at, key, also in reads.values_list("bike_id", "slot", "attrs_key", "also").order_by("slot"):
+        parts.setdefault(bike_id, []).append((at, key, str(also)))
+    bikes = Bike.objects.filter(pk__in=ids).values_list("pk", "use", "rider", "lever_hand", "empty")
+    found: dict[_Key, list[int]] = {}
+    for pk, use, rider, hands, empty in bikes:
+        about = json.dumps([use, rider, hands], sort_keys=True)
+        key = (about, tuple(sorted(seen & set(empty))), tuple(parts.get(pk, ())))
+        found.setdefault(key, []).append(pk)
+    return found
+
+
+def _builds(ids: list[int], slots: frozenset[str] | None) -> dict[int, Build]:
+    """Bikes as the core reads them, of their parts those in these slots."""
+    parts = BikePart.objects.all()
+    if slots is not None:
+        parts = parts.filter(Q(slot__in=slots) | ~Q(also=[]))
+    bikes = Bike.objects.filter(pk__in=ids).defer("undo", "standing")
+    return {
+        bike.pk: bike.build(list(bike.fitted.all()))
+        for bike in bikes.prefetch_related(Prefetch("fitted", parts))
+    }
