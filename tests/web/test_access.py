@@ -11,6 +11,7 @@ from unkett.web.jobs.services import start_job
 from unkett.web.plans.finding import ask_ways
 from unkett.web.plans.models import QuoteLine, SaleBook, SaleLine
 from unkett.web.rulebook.services import add_bench_name
+from unkett.web.supply.models import Order, Supplier
 from unkett.web.tasks.models import Task
 from unkett.web.wear.services import read_wear
 from unkett.web.workshop.models import Role
@@ -43,6 +44,8 @@ OWNED = {
     "outside_id",
     "follow_up_id",
     "user_id",
+    "supplier_id",
+    "order_id",
 }
 
 
@@ -55,9 +58,14 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
     Picture.objects.create(bike=bike, about="chain_worn", content=b"a picture")
     book = SaleBook.objects.create(bike=bike, bought=80, bought_on="2026-01-05")
     job = start_job(actor=owner, plan_id=plan.pk)
+    supplier = Supplier.objects.create(workshop=owner.workshop, name="Store", url="http://127.0.0.1:9")
     StepPicture.objects.create(step=job.steps.first(), content=b"a picture")
     return {
         "bench_part_id": BikePart.objects.create(workshop=owner.workshop, where=Where.BENCH, kind="stem").pk,
+        "supplier_id": supplier.pk,
+        "order_id": Order.objects.create(workshop=owner.workshop, supplier=supplier).pk,
+        "code": "bikes",
+        "sold_part_id": BikePart.objects.create(workshop=owner.workshop, where=Where.SOLD, kind="stem").pk,
         "reading_id": read_wear(actor=owner, bike_id=bike.pk, slot="chain", sort="chain_pct", value=0.3).pk,
         "job_id": job.pk,
         "step_id": job.steps.first().pk,
@@ -105,8 +113,10 @@ def address(name, known) -> str:
     slots = {"bikes:line-route": "rear_shift_line", "bikes:line-point": "rear_shift_line"}
     if name == "plans:quote-file":
         known = {**known, "task_id": known["pdf_id"]}
-    if name == "bench:part-keep":
+    if name in ("bench:part-keep", "bench:part-leave"):
         known = {**known, "bike_part_id": known["bench_part_id"]}
+    if name == "bench:part-back":
+        known = {**known, "bike_part_id": known["sold_part_id"]}
     if name == "jobs:file":
         known = {**known, "task_id": known["job_pdf_id"]}
     if name == "bikes:ledger-remove":
@@ -173,6 +183,11 @@ def test_a_session_that_ended_leads_to_signing_in_and_back(client, bike) -> None
 
 
 TYPED = {
+    "supplier": 1,
+    "line": 1,
+    "count": 1,
+    "number": 1,
+    "why": "used",
     "version": 1,
     "bike_version": 1,
     "part": 1,

@@ -16,6 +16,7 @@ from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bikes.particulars import TEXTS
 from unkett.web.bikes.services import store_build
 from unkett.web.bikes.setups import Source, add_set_up
+from unkett.web.bin.services import Kept
 from unkett.web.catalogue.models import Counted
 from unkett.web.jobs.models import FollowUp, OutsideWork
 from unkett.web.jobs.own_steps import write_step
@@ -24,6 +25,7 @@ from unkett.web.plans.finding import ask_ways
 from unkett.web.plans.models import QuoteLine, SaleBook, SaleLine
 from unkett.web.plans.services import start_plan, swap_part
 from unkett.web.rulebook.services import add_bench_name
+from unkett.web.supply.models import Order, OrderLine, Supplier
 from unkett.web.wear.services import read_wear
 from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import LogLine
@@ -41,6 +43,8 @@ MODULES = (
     "catalogue.tables",
     "catalogue.stock",
     "bin.services",
+    "supply.services",
+    "tables.sheets",
     "plans.services",
     "plans.carrying",
     "plans.options",
@@ -88,6 +92,10 @@ OF_THEIR_OWN = {
     "jobs.days.ask_days",
     "jobs.days.keep_stands",
     "jobs.own_steps.write_step",
+    "bin.services.count_box",
+    "tables.sheets.take_table",
+    "workshop.services.add_customer",
+    "bikes.particulars.write_bike_down",
 }
 CONDITION = {"name": "", "values": {}, "origins": {}, "condition": {}}
 # by service: the things it is given beside an actor and a version; `their_…` are another workshop's
@@ -103,8 +111,6 @@ GIVEN: dict[str, dict[str, Any]] = {
     "bikes.fitting.take_off": {"bike_id": "their_bike", "slot": "chain"},
     "bikes.fitting.fit_part": {"bike_id": "their_bike", "slot": "chain", "part_id": "our_bench_part"},
     "bikes.fitting.fit_part, part": {"bike_id": "our_bike", "slot": "chain", "part_id": "their_bench_part"},
-    "bikes.fitting.leave_bench": {"part_id": "their_bench_part", "to": "scrapped"},
-    "bikes.fitting.keep_in_bin": {"part_id": "their_bench_part", "box": "mine", "value": None, "mass_g": None},
     "bikes.fitting.move_part": {"bike_id": "their_bike", "slot": "cassette", "to_bike_id": "our_bike"},
     "bikes.fitting.move_part, to": {"bike_id": "our_bike", "slot": "frame", "to_bike_id": "their_bike"},
     "bikes.fitting.copy_bike": {"bike_id": "their_bike", "name": "mine"},
@@ -170,6 +176,24 @@ GIVEN: dict[str, dict[str, Any]] = {
     },
     "plans.sales.add_sale_line": {"bike_id": "their_bike", "title": "mine", "value": 1, "goes_in": True},
     "plans.sales.remove_sale_line": {"bike_id": "their_bike", "line_id": "their_sale_line"},
+    "wear.services.read_gear": {"bike_id": "their_bike"},
+    "bin.services.leave_bench": {"part_id": "their_bench_part", "to": "scrapped", "why": "mine"},
+    "bin.services.come_back": {"part_id": "their_bench_part"},
+    "bin.services.keep_in_bin": {"part_id": "their_bench_part", "box": "mine", "value": None, "mass_g": None},
+    "bin.services.enter_piece, like": {
+        "kind": "cassette", "name": "mine", "values": {}, "kept": Kept(), "like": "their_catalogue_part",
+    },
+    "catalogue.stock.change_count": {"stock_id": "their_stock", "number": 1, "why": "in"},
+    "supply.services.keep_supplier": {"supplier_id": "their_supplier", "name": "mine", "url": ""},
+    "supply.services.ask_offers": {"supplier_id": "their_supplier"},
+    "supply.services.order_for_plan": {"plan_id": "their_plan", "supplier_id": "our_supplier"},
+    "supply.services.order_for_plan, supplier": {"plan_id": "our_plan", "supplier_id": "their_supplier"},
+    "supply.services.count_line": {"order_id": "their_order", "line_id": "their_order_line", "count": 1},
+    "supply.services.drop_order": {"order_id": "their_order"},
+    "supply.services.send_order": {"order_id": "their_order"},
+    "supply.services.arrive": {"order_id": "their_order", "line_id": "their_order_line", "count": 1},
+    "supply.services.keep_offer": {"supplier_id": "their_supplier", "code": "A", "name": "mine"},
+    "supply.services.order_for_bin": {"supplier_id": "their_supplier", "kind": "chain", "name": "mine", "count": 1},
     "wear.services.read_wear": {"bike_id": "their_bike", "slot": "cassette", "sort": "chain_pct", "value": 0.3},
     "wear.services.strike_reading": {"reading_id": "their_reading"},
     "jobs.services.start_job": {"plan_id": "their_plan"},
@@ -217,6 +241,8 @@ def things(owner, stranger, bike, catalogue) -> dict[str, Any]:
     book = SaleBook.objects.create(bike=row, bought=80, bought_on=date(2026, 1, 5))
     nine = {"kind": "cassette", "name": "Nine", "attrs": {"speeds": 9}, "price": 1}
     job = start_job(actor=owner, plan_id=plan.pk)
+    supplier = Supplier.objects.create(workshop=owner.workshop, name="Store", url="http://127.0.0.1:9")
+    order = Order.objects.create(workshop=owner.workshop, supplier=supplier)
     words = {"does": "look", "slot": "bike", "says": "Twice.", "minutes": 5}
     write_step(actor=owner, code="look:bike", content=words)
     return {
@@ -226,6 +252,10 @@ def things(owner, stranger, bike, catalogue) -> dict[str, Any]:
         "their_outside": OutsideWork.objects.create(job=job, what="Paint").pk,
         "their_follow_up": FollowUp.objects.create(bike=row, what="Bolts", due=date(2026, 1, 5)).pk,
         "their_user": owner.pk,
+        "their_supplier": supplier.pk,
+        "their_order": order.pk,
+        "their_order_line": OrderLine.objects.create(order=order, kind="chain", name="Chain").pk,
+        "our_supplier": Supplier.objects.create(workshop=stranger.workshop, name="Ours").pk,
         "their_bike": bench.pk,
         "their_plan": plan.pk,
         "their_set_up": set_up.pk,

@@ -7,6 +7,7 @@ import asyncio
 import contextlib
 import sys
 
+from unkett.devices import supplier
 from unkett.devices.bridge import HOST, PORT, Bridge, SourceError
 from unkett.devices.readings import NAMES
 from unkett.devices.standins import GearStandIn, StandIn
@@ -50,7 +51,9 @@ def _gear(gear: GearStandIn, number: str) -> None:
 
 
 def main(args: list[str]) -> int:
-    """Serve until Ctrl-C. Exit 2 for a source that is none."""
+    """Serve until Ctrl-C; `supplier` serves the stand-in of one. Exit 2 for a source that is none."""
+    if args[:1] == ["supplier"]:
+        return supplier.main(args[1:])
     parser = argparse.ArgumentParser(prog="./unkett instruments", description=HELP)
     parser.add_argument("--port", type=int, default=PORT, help=f"where pages listen ({PORT})")
     parser.add_argument(

@@ -18,6 +18,7 @@ from unkett.local.state import HOST, PROJECT, SetupError, load_config, port_is_f
 WORKERS = 2
 THREADS = 4
 UP_WITHIN_S = 60
+DEVICES: tuple[tuple[str, ...], ...] = ((), ("supplier",))  # the bridge with its stand-ins, the supplier
 LOOK_EVERY_S = 2.0  # how often the background process is looked after
 BIN = PROJECT / ".venv" / "bin"
 
@@ -64,8 +65,8 @@ def _stop(_number: int, _frame: FrameType | None) -> None:
     raise _Stop
 
 
-def start(_args: list[str]) -> int:
-    """Serve the application with its demo data until Ctrl-C."""
+def start(args: list[str]) -> int:
+    """Serve the application with its demo data until Ctrl-C; --stand-ins: with a supplier and instruments to try."""
     given = os.environ.get("PORT", "8000")
     if not given.isdecimal() or not 1 <= int(given) <= 65535:
         raise SetupError(f"PORT={given}: a number from 1 to 65535 is wanted")
@@ -76,13 +77,13 @@ def start(_args: list[str]) -> int:
     signal.signal(signal.SIGINT, _stop)
     try:
         with running_cluster():
-            _serve(port)
+            _serve(port, stand_ins="--stand-ins" in args)
     except _Stop:
         print("unkett: stopped", flush=True)
     return 0
 
 
-def _serve(port: int) -> None:
+def _serve(port: int, *, stand_ins: bool) -> None:
     print("unkett: setting up the database", flush=True)
     _django(
         ("migrate", "--verbosity=0"),
@@ -96,6 +97,7 @@ def _serve(port: int) -> None:
     ]
     server = subprocess.Popen(command, env=_environment(), cwd=PROJECT, start_new_session=True)
     worker = _background()
+    devices = [_device(*name) for name in DEVICES] if stand_ins else []
     try:
         _wait_until_up(server, port)
         password = load_config()["demo_password"]
@@ -114,7 +116,7 @@ def _serve(port: int) -> None:
     finally:
         signal.signal(signal.SIGINT, signal.SIG_IGN)  # a second Ctrl-C must not cut the clean stop short
         signal.signal(signal.SIGTERM, signal.SIG_IGN)
-        for process in (worker, server):
+        for process in (*devices, worker, server):
             _end(process)
 
 
@@ -122,6 +124,11 @@ def _background() -> subprocess.Popen[bytes]:
     """The one process that does long work."""
     command = [sys.executable, "-m", "django", "do_tasks"]
     return subprocess.Popen(command, env=_environment(), cwd=PROJECT, start_new_session=True)
+
+
+def _device(*name: str) -> subprocess.Popen[bytes]:
+    """A stand-in; the instruments take what is typed here."""
+    return subprocess.Popen([sys.executable, "-m", "unkett.devices", *name], env=_environment(), cwd=PROJECT)
 
 
 def _end(process: subprocess.Popen[bytes]) -> None:
@@ -205,7 +212,7 @@ COMMANDS: dict[str, Callable[[list[str]], int]] = {
 }
 
 
-WITHOUT_ARGUMENTS = ("start", "lint", "demo")
+FLAGS: dict[str, tuple[str, ...]] = {"start": ("--stand-ins",), "lint": (), "demo": ()}
 
 
 def main(args: list[str]) -> int:
@@ -213,8 +220,10 @@ def main(args: list[str]) -> int:
     if rest and rest[0] in ("-h", "--help"):
         print(f"./unkett {name}: {COMMANDS[name].__doc__}")
         return 0
-    if rest and name in WITHOUT_ARGUMENTS:
-        print(f"unkett: {rest[0]}: unknown; {name} takes no arguments", file=sys.stderr)
+    unknown = [word for word in rest if name in FLAGS and word not in FLAGS[name]]
+    if unknown:
+        takes = ", ".join(FLAGS[name]) or "no arguments"
+        print(f"unkett: {unknown[0]}: unknown; {name} takes {takes}", file=sys.stderr)
         return 2
     try:
         return COMMANDS[name](rest)

@@ -7,12 +7,12 @@ from typing import Any
 
 from django.db import transaction
 
-from unkett.core.build import RIDER_KEYS, plain
+from unkett.core.build import RIDER_KEYS, Build, plain
 from unkett.core.errors import Fault, InputError
 from unkett.core.vocabulary import BIKE, enums
 from unkett.web.bikes.models import Bike, Status
 from unkett.web.bikes.permissions import every_bike_of
-from unkett.web.bikes.services import judge_fresh
+from unkett.web.bikes.services import judge_fresh, store_build
 from unkett.web.bikes.writing import Parts, locked, write_bike
 from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import User
@@ -40,6 +40,18 @@ def _checked(values: Mapping[str, Any]) -> dict[str, Any]:
     if faults:
         raise InputError(faults)
     return {**{name: values[name].strip() for name in TEXTS}, "use": values["use"], "rider": rider}
+
+
+@transaction.atomic
+def write_bike_down(*, actor: User, values: Mapping[str, Any]) -> Bike:
+    """A bike that nobody has looked at yet: its particulars only. Raises InputError naming every wrong field."""
+    require(actor, "change-bikes")
+    clean = _checked({**dict.fromkeys(TEXTS, ""), "use": "", "rider": {}, **values})
+    words = {name: clean[name] for name in ("customer", "frame_number", "complaint", "wish")}
+    build = Build(name=clean["name"], use=clean["use"] or None, parts={})
+    bike = store_build(actor, build, **words)
+    log(actor, "add", bike, after={"name": bike.name})
+    return bike
 
 
 def change_bike(*, actor: User, bike_id: int, version: int, values: Mapping[str, Any]) -> Bike:

@@ -190,6 +190,11 @@ def enter_piece(
     if like is not None and stated is None:
         raise NotThere
     part = piece_of(kind, name or (stated.name if stated else ""), values, kept, whence, stated)
+    return lay_in(actor, part, whence)
+
+
+def lay_in(actor: User, part: BikePart, whence: str) -> BikePart:
+    """Store a new piece with the first line of its ledger. Call it inside the action's transaction."""
     part.workshop_id = actor.workshop_id
     part.save()
     line = log(actor, "bring in", part, after={part.kind: part.name, "from": whence.strip()})

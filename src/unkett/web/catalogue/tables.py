@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Iterable, Mapping, Sequence
 from decimal import Decimal, InvalidOperation
 from typing import Any
-from zipfile import BadZipFile
 
 from attrs import evolve, frozen
 from django.db import transaction
-from python_calamine import CalamineError, CalamineWorkbook
 
 from unkett.core.build import attrs_from, contradictions, plain
 from unkett.core.errors import Fault, InputError, bad
@@ -20,19 +16,17 @@ from unkett.core.vocabulary import KINDS, Kind
 from unkett.core.words import listed
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.services import SHOP, add_parts
+from unkett.web.show.sheets import Rows
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
 
-LINES_MOST = 2000
-CELL_MOST = 2000
 TITLES = {
     "kind": "Kind", "name": "Name", "maker": "Maker", "price": "Price", "mass_g": "Mass", "place": "Where it is",
     "days": "Days until it is here",
 }  # fmt: skip
 MOST = {"name": 200, "maker": 80, "place": 80}
 WHOLE = {"mass_g": 100_000, "days": 1000}
-Rows = list[list[str]]
 
 
 @frozen(kw_only=True)
@@ -47,49 +41,6 @@ class Line:
     @property
     def title(self) -> str:
         return KINDS[self.kind].title if self.kind in KINDS else self.kind
-
-
-def rows_of(name: str, content: bytes) -> Rows:
-    """The cells of the first sheet as text. Raises InputError for a file that is no table or is too long."""
-    rows = _sheet_rows(content) if name.lower().endswith((".ods", ".xlsx")) else _csv_rows(content)
-    rows = [[cell.strip() for cell in row] for row in rows]
-    if not any(any(row) for row in rows):
-        raise bad("file", "an empty table")
-    if len(rows) - 1 > LINES_MOST:
-        raise bad("file", f"{len(rows) - 1} lines; at most {LINES_MOST} are taken at once")
-    if any(len(cell) > CELL_MOST for row in rows for cell in row):
-        raise bad("file", f"a cell of more than {CELL_MOST} characters")
-    return rows
-
-
-def _csv_rows(content: bytes) -> Rows:
-    try:
-        text = content.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise bad("file", "no CSV in UTF-8, and its name ends in neither .ods nor .xlsx") from error
-    first = text.partition("\n")[0]
-    between = max(";,\t", key=first.count)
-    try:
-        return list(csv.reader(io.StringIO(text), delimiter=between, strict=True))
-    except csv.Error as error:
-        raise bad("file", f"no CSV: {error}") from error
-
-
-def _sheet_rows(content: bytes) -> Rows:
-    try:
-        with CalamineWorkbook.from_filelike(io.BytesIO(content)) as book:
-            cells = book.get_sheet_by_index(0).to_python()
-    except (CalamineError, BadZipFile, OSError, ValueError, IndexError) as error:
-        raise bad("file", "no spreadsheet that can be read") from error
-    return [[_text(cell) for cell in row] for row in cells]
-
-
-def _text(cell: Any) -> str:
-    if isinstance(cell, bool):
-        return "yes" if cell else "no"
-    if isinstance(cell, float):
-        return f"{cell:.10g}"
-    return str(cell)
 
 
 def lines_of(actor: User, rows: Rows, kind: str = "") -> list[Line]:

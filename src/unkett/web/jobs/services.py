@@ -28,7 +28,7 @@ from unkett.web.jobs.queries import (
 from unkett.web.plans.models import Plan, State
 from unkett.web.plans.queries import plans_seen_by
 from unkett.web.plans.quoting import add_quote_line
-from unkett.web.plans.services import move_plan, put_on_stand
+from unkett.web.plans.services import bring_to, move_plan
 from unkett.web.workshop.errors import Clash, NotThere, Refused
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import may, require
@@ -197,8 +197,8 @@ def on_stand(actor: User, plan: Plan) -> None:
     """The first step brings an agreed plan on the stand; one that is not agreed yet by who may agree it."""
     if plan.state in (State.DRAFT, State.QUOTED) and may(actor, "change-plans"):
         plan = move_plan(actor=actor, plan_id=plan.pk, version=plan.version, to=State.AGREED)
-    if plan.state in (State.AGREED, State.GATHERING):
-        put_on_stand(actor, plan)
+    if plan.state in (State.AGREED, State.GATHERING, State.READY):
+        bring_to(actor, plan, State.ON_STAND)
 
 
 @transaction.atomic

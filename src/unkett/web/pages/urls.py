@@ -27,6 +27,8 @@ from unkett.web.pages.rulebook import views as rulebook
 from unkett.web.pages.setups import views as setups
 from unkett.web.pages.stand import views as stand
 from unkett.web.pages.steps import views as steps
+from unkett.web.pages.supply import views as supply
+from unkett.web.pages.tables import views as tables
 from unkett.web.pages.ways import gears as ways_gears
 from unkett.web.pages.ways import out
 from unkett.web.pages.ways import views as ways
@@ -179,6 +181,23 @@ BENCH = [
     path("bench/<int:bike_part_id>/keep/", piece.keep, name="part-keep"),
     path("bench/<int:bike_part_id>/wanted-by/", piece.who_wants, name="wanting"),
 ]
+SUPPLY = [
+    path("supply/", supply.supply, name="list"),
+    path("supply/suppliers/new/", supply.keep, name="supplier-new"),
+    path("supply/suppliers/<int:supplier_id>/", supply.keep, name="supplier-keep"),
+    path("supply/suppliers/<int:supplier_id>/ask/", supply.ask, name="offers-ask"),
+    path("supply/plans/<int:plan_id>/order/", supply.order_plan, name="plan-order"),
+    path("supply/orders/<int:order_id>/", supply.order, name="order"),
+    path("supply/orders/<int:order_id>/count/", supply.count, name="line-count"),
+    path("supply/orders/<int:order_id>/send/", supply.send, name="order-send"),
+    path("supply/orders/<int:order_id>/drop/", supply.drop, name="order-drop"),
+    path("supply/orders/<int:order_id>/arrive/", supply.arrived, name="line-arrive"),
+]
+TABLES = [
+    path("tables/", tables.sheets, name="list"),
+    path("tables/<slug:code>/", tables.sheet, name="sheet"),
+    path("tables/<slug:code>/take/", tables.take, name="take"),
+]
 CUSTOMERS = [
     path("customers/", customers.customers, name="list"),
     path("customers/<int:customer_id>/", customers.customer, name="customer"),
@@ -222,6 +241,8 @@ urlpatterns = [
     _of(JOBS, "jobs"),
     _of(CATALOGUE, "catalogue"),
     _of(BENCH, "bench"),
+    _of(SUPPLY, "supply"),
+    _of(TABLES, "tables"),
     _of(CUSTOMERS, "customers"),
     _of(MEASURE, "measure"),
     _of(WORK_OUT, "workout"),

@@ -15,6 +15,7 @@ class State(models.TextChoices):
     QUOTED = "quoted", "Quoted"
     AGREED = "agreed", "Agreed"
     GATHERING = "gathering", "Gathering parts"
+    READY = "ready", "Parts are here"
     ON_STAND = "on stand", "On the stand"
     CHECKED = "checked", "Checked"
     HANDED_OVER = "handed over", "Handed over"
@@ -27,7 +28,8 @@ MAY_GO: dict[State, tuple[State, ...]] = {
     State.DRAFT: (State.QUOTED, State.AGREED, State.DROPPED),
     State.QUOTED: (State.AGREED, State.DRAFT, State.DROPPED),
     State.AGREED: (State.GATHERING, State.ON_STAND, State.DRAFT, State.DROPPED),
-    State.GATHERING: (State.ON_STAND, State.AGREED, State.DROPPED),
+    State.GATHERING: (State.READY, State.ON_STAND, State.AGREED, State.DROPPED),
+    State.READY: (State.ON_STAND, State.GATHERING, State.DROPPED),
     State.ON_STAND: (State.CHECKED, State.GATHERING, State.DROPPED),
     State.CHECKED: (State.HANDED_OVER, State.ON_STAND),
     State.HANDED_OVER: (),

@@ -298,9 +298,12 @@ def move_plan(*, actor: User, plan_id: int, version: int, to: str) -> Plan:
     return write_plan(actor, plan_id, version, "state", action)
 
 
-def put_on_stand(actor: User, plan: Plan) -> None:
-    """The work on an agreed plan begins, whoever begins it. Call it inside the action's transaction."""
-    before, plan.state = plan.state, State.ON_STAND
+def bring_to(actor: User, plan: Plan, to: State) -> None:
+    """What somebody did elsewhere brings a plan on: work begins, parts are ordered, parts are here.
+
+    Call it inside the action's transaction.
+    """
+    before, plan.state = plan.state, to
     plan.state_at, plan.state_by, plan.version = timezone.now(), actor, plan.version + 1
     plan.save(update_fields=["state", "state_at", "state_by", "version"])
     log(actor, "state", plan, before={"state": before}, after={"state": plan.state})

@@ -27,6 +27,7 @@ INSTALLED_APPS = [
     "unkett.web.bikes.apps.Config",
     "unkett.web.wear.apps.Config",
     "unkett.web.plans.apps.Config",
+    "unkett.web.supply.apps.Config",
     "unkett.web.jobs.apps.Config",
     "unkett.web.rulebook.apps.Config",
     "unkett.web.demo.apps.Config",
@@ -37,6 +38,8 @@ TASK_HANDLERS = {
     "ways": ("change-plans", "unkett.web.plans.finding.search_ways"),
     "quote-pdf": ("see-plans", "unkett.web.pages.quote.pdf.make_pdf"),
     "job-pdf": ("see-jobs", "unkett.web.pages.job.pdf.make_pdf"),
+    "offers": ("change-supply", "unkett.web.supply.services.refresh"),
+    "order": ("change-supply", "unkett.web.supply.services.send"),
     "day-plan": ("plan-days", "unkett.web.jobs.days.work_out_days"),
 }
 

@@ -84,6 +84,33 @@ def customer_called(actor: User, name: str) -> Customer | None:
     return found
 
 
+def _checked_customer(actor: User, values: Mapping[str, str], but: int | None = None) -> dict[str, str]:
+    """What is kept of a customer. Raises InputError beside the field."""
+    clean = {field: values.get(field, "").strip() for field in CUSTOMER_FIELDS}
+    faults = [
+        Fault(path=field, says=f"{len(clean[field])} characters; at most {most} are kept")
+        for field, most in CUSTOMER_FIELDS.items()
+        if len(clean[field]) > most
+    ]
+    if not clean["name"]:
+        faults.append(Fault(path="name", says="a name is wanted"))
+    elif customers_seen_by(actor).filter(name__iexact=clean["name"]).exclude(pk=but).exists():
+        faults.append(Fault(path="name", says="another customer is called that already"))
+    if faults:
+        raise InputError(faults)
+    return clean
+
+
+@transaction.atomic
+def add_customer(*, actor: User, values: Mapping[str, str]) -> Customer:
+    """Write a customer down. Raises InputError beside the field."""
+    require(actor, "change-customers")
+    clean = _checked_customer(actor, values)
+    customer = Customer.objects.create(workshop_id=actor.workshop_id, **clean)
+    log(actor, "add", customer, after=clean)
+    return customer
+
+
 @transaction.atomic
 def change_customer(*, actor: User, customer_id: int, version: int, values: Mapping[str, str]) -> Customer:
     """Change a customer's name, how to reach them, a note. Raises InputError beside the field."""
@@ -95,18 +122,7 @@ def change_customer(*, actor: User, customer_id: int, version: int, values: Mapp
         raise Clash(
             "Somebody changed this customer since you opened it. Nothing of yours was stored.", customer
         )
-    clean = {field: values.get(field, "").strip() for field in CUSTOMER_FIELDS}
-    faults = [
-        Fault(path=field, says=f"{len(clean[field])} characters; at most {most} are kept")
-        for field, most in CUSTOMER_FIELDS.items()
-        if len(clean[field]) > most
-    ]
-    if not clean["name"]:
-        faults.append(Fault(path="name", says="a name is wanted"))
-    elif customers_seen_by(actor).filter(name__iexact=clean["name"]).exclude(pk=customer.pk).exists():
-        faults.append(Fault(path="name", says="another customer is called that already"))
-    if faults:
-        raise InputError(faults)
+    clean = _checked_customer(actor, values, but=customer.pk)
     before = {field: getattr(customer, field) for field in CUSTOMER_FIELDS}
     for field, value in clean.items():
         setattr(customer, field, value)

@@ -4,59 +4,33 @@ from __future__ import annotations
 
 import json
 from functools import cached_property
-from typing import Any
 
 from attrs import frozen
 from django import forms
-from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.errors import Fault, InputError, bad
 from unkett.core.vocabulary import KINDS
-from unkett.web.catalogue.tables import Line, Rows, lines_of, rows_of, take_lines, template_of
+from unkett.web.catalogue.tables import Line, lines_of, take_lines, template_of
 from unkett.web.pages.common.answers import answer, download
 from unkett.web.pages.common.forms import clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.tables import SHOWN, FileForm, RowsForm
+from unkett.web.show.sheets import Rows, rows_of
 from unkett.web.workshop.models import User
 
-FILE_MOST = 1_500_000
-SHOWN = 200
 
-
-class FileForm(forms.Form):
+class KindFileForm(FileForm):
     """A table, and the kind of the lines that name none."""
 
     kind = forms.ChoiceField(required=False, choices=lambda: [("", ""), *((name, name) for name in KINDS)])
-    file = forms.FileField(error_messages={"required": "choose a file"})
-
-    def clean_file(self) -> Any:
-        """No more than the server takes."""
-        file = self.cleaned_data["file"]
-        if file.size > FILE_MOST:
-            raise ValidationError(f"{file.size} bytes; at most {FILE_MOST} are taken")
-        return file
 
 
-class RowsForm(forms.Form):
+class KindRowsForm(RowsForm):
     """The cells that were shown, sent back."""
 
     kind = forms.CharField(required=False, max_length=40)
-    rows = forms.CharField()
-
-    def clean_rows(self) -> Rows:
-        """Rows of text."""
-        try:
-            rows = json.loads(self.cleaned_data["rows"])
-        except ValueError as error:
-            raise ValidationError("cells that cannot be read: send the file again") from error
-        if (
-            not isinstance(rows, list)
-            or not rows
-            or not all(isinstance(row, list) and all(isinstance(cell, str) for cell in row) for row in rows)
-        ):
-            raise ValidationError("cells that cannot be read: send the file again")
-        return rows
 
 
 @frozen(kw_only=True, slots=False)
@@ -107,7 +81,7 @@ def table(request: HttpRequest) -> HttpResponse:
             request, "catalogue/table.html", page
         )
     try:
-        data = clean(FileForm(request.POST, request.FILES))
+        data = clean(KindFileForm(request.POST, request.FILES))
         page = TablePage(
             actor=request.user, kind=data["kind"], rows=rows_of(data["file"].name, data["file"].read())
         )
@@ -122,6 +96,6 @@ def table(request: HttpRequest) -> HttpResponse:
 @allowed("change-catalogue", "POST")
 def take(request: HttpRequest) -> HttpResponse:
     """Take the good lines of the table that was shown."""
-    data = clean(RowsForm(request.POST))
+    data = clean(KindRowsForm(request.POST))
     take_lines(actor=request.user, rows=data["rows"], kind=data["kind"])
     return redirect("catalogue:parts")

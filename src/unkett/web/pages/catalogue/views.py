@@ -19,6 +19,8 @@ from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import FindForm
 from unkett.web.pages.common.guard import allowed
 from unkett.web.show.words import ShownValue, shown_value
+from unkett.web.supply.models import Offer
+from unkett.web.supply.queries import offers_for
 from unkett.web.workshop.models import User
 
 PAGE = 50
@@ -85,6 +87,11 @@ class PartPage:
         slot, attrs = slots_of_kind(self.part.kind)[0].name, self.part.attrs
         named = [name for name in self.kind.attributes if name in attrs]
         return [shown_value(slot, name, attrs[name], "stated") for name in named]
+
+    @cached_property
+    def offers(self) -> list[Offer]:
+        """What suppliers offer of it."""
+        return offers_for(self.actor, [self.part.pk]).get(self.part.pk, [])
 
     @cached_property
     def uses(self) -> list[Use]:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect, JsonResponse
@@ -12,6 +10,7 @@ from django.utils.cache import patch_cache_control, patch_vary_headers
 from django.utils.http import url_has_allowed_host_and_scheme
 
 from unkett.core.scene import Scene
+from unkett.web.show.sheets import ODS, to_csv, to_ods
 from unkett.web.show.svg import standalone_svg
 
 Rows = list[list[Any]]
@@ -39,15 +38,15 @@ def is_for(request: HttpRequest, target: str) -> bool:
 
 
 def download(request: HttpRequest, name: str, scene: Scene | None, rows: Rows) -> HttpResponse | None:
-    """The table as CSV (`?as=csv`) or the picture as SVG (`?as=svg`) where one is asked for; else None.
+    """The table as CSV (`?as=csv`) or ODS (`?as=ods`), the picture as SVG (`?as=svg`), where one is asked for.
 
-    404 where the page has no such file.
+    None where none is; 404 where the page has no such file.
     """
     wanted = request.GET.get("as", "")
     if wanted == "csv" and rows:
-        out = io.StringIO()
-        csv.writer(out).writerows(rows)
-        return _file(HttpResponse(out.getvalue(), content_type="text/csv; charset=utf-8"), f"{name}.csv")
+        return _file(HttpResponse(to_csv(rows), content_type="text/csv; charset=utf-8"), f"{name}.csv")
+    if wanted == "ods" and rows:
+        return _file(HttpResponse(to_ods(name, rows), content_type=ODS), f"{name}.ods")
     if wanted == "svg" and scene is not None:
         return _file(HttpResponse(standalone_svg(scene), content_type="image/svg+xml"), f"{name}.svg")
     if wanted:

@@ -14,10 +14,14 @@ from unkett.core.vocabulary import SLOTS
 from unkett.web.pages.common.answers import answer, download
 from unkett.web.pages.common.bike_page import BikePage, of_plan
 from unkett.web.pages.common.guard import allowed
-from unkett.web.plans.models import Change
+from unkett.web.plans.models import Change, State
 from unkett.web.show.values import Shown
 from unkett.web.show.words import need_says
+from unkett.web.supply.models import Offer, OrderLine, OrderState, Supplier
+from unkett.web.supply.queries import offers_for, suppliers_seen_by, to_order
+from unkett.web.workshop.permissions import may
 
+MAY_ORDER = (State.AGREED, State.GATHERING, State.READY, State.ON_STAND)
 ORDER, HOUSE, TYPED, BROUGHT, TAKEN = (
     "To order",
     "In the house",
@@ -37,6 +41,7 @@ class Wanted(Shown):
     maker: str = ""
     place: str = ""
     days: int | None = None
+    offers: tuple[Offer, ...] = ()
     price: Decimal | None = None
 
 
@@ -60,6 +65,7 @@ class PartsList(BikePage):
         if self.planned is None:
             return []
         changes = [change for change in self.planned.changes.values() if not change.empties]
+        offers = offers_for(self.actor, [one.catalogue_part_id for one in changes if one.catalogue_part_id])
         return [
             Wanted(
                 sort=_sort(change),
@@ -69,6 +75,7 @@ class PartsList(BikePage):
                 place=change.catalogue_part.place if change.catalogue_part else "",
                 days=change.catalogue_part.days if change.catalogue_part else None,
                 price=change.price,
+                offers=tuple(offers.get(change.catalogue_part_id or 0, ())),
             )
             for change in changes
         ]
@@ -79,6 +86,24 @@ class PartsList(BikePage):
         sorts = (ORDER, TYPED, HOUSE, BROUGHT, TAKEN)
         groups = [(sort, [one for one in self.wanted if one.sort == sort]) for sort in sorts]
         return [(sort, found) for sort, found in groups if found]
+
+    @cached_property
+    def suppliers(self) -> list[Supplier]:
+        """From whom something of this plan can still be ordered."""
+        plan = self.plan
+        if plan is None or plan.state not in MAY_ORDER or not may(self.actor, "change-supply"):
+            return []
+        left = {change.catalogue_part_id for change in to_order(self.actor, plan.pk)}
+        return [
+            one for one in suppliers_seen_by(self.actor)
+            if left and (not one.url or one.offers.filter(catalogue_part__in=left).exists())
+        ]  # fmt: skip
+
+    @cached_property
+    def ordered(self) -> list[OrderLine]:
+        """What of this plan is on an order."""
+        lines = OrderLine.objects.filter(plan=self.plan).exclude(order__state=OrderState.DROPPED)
+        return list(lines.select_related("order__supplier"))
 
     @cached_property
     def small(self) -> list[tuple[str, str]]:

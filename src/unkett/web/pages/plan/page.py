@@ -27,6 +27,7 @@ WAYS = {
     State.QUOTED: "It is quoted",
     State.AGREED: "It is agreed",
     State.GATHERING: "Gather the parts",
+    State.READY: "The parts are here",
     State.ON_STAND: "Put it on the stand",
     State.CHECKED: "It is checked",
     State.HANDED_OVER: "It is handed over",

@@ -1,0 +1,382 @@
+"""Suppliers kept, their offers asked for in the background, orders written, sent and arrived."""
+
+from __future__ import annotations
+
+from collections import Counter
+from decimal import Decimal
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from unkett.core.errors import bad
+from unkett.core.vocabulary import KINDS
+from unkett.web.bin.services import Kept, lay_in, piece_of
+from unkett.web.catalogue.models import CataloguePart
+from unkett.web.plans.models import Change, Plan, State
+from unkett.web.plans.queries import plans_seen_by
+from unkett.web.plans.services import bring_to
+from unkett.web.supply.feed import ORDER, SupplierError, ask, check_url, read_feed, sent_number
+from unkett.web.supply.models import Offer, Order, OrderLine, OrderState, Supplier
+from unkett.web.supply.queries import (
+    REFRESH,
+    SEND,
+    offers_for,
+    orders_seen_by,
+    refresh_going_on,
+    suppliers_seen_by,
+    to_order,
+)
+from unkett.web.tasks.models import GOING_ON, Task
+from unkett.web.tasks.services import Report, ask_for, tasks_seen_by
+from unkett.web.workshop.errors import Clash, NotThere, Refused
+from unkett.web.workshop.models import User
+from unkett.web.workshop.permissions import require
+from unkett.web.workshop.services import log
+
+NAME_MOST = 120
+COUNT_MOST = 999
+CHANGED = "Somebody changed this since you opened it. Nothing of yours was stored; look at it as it is now."
+
+
+@transaction.atomic
+def keep_supplier(*, actor: User, supplier_id: int | None, name: str, url: str) -> Supplier:
+    """A new supplier, or another name or address of one. Raises NotThere, InputError naming the field."""
+    require(actor, "change-suppliers")
+    name = name.strip()
+    if not 1 <= len(name) <= NAME_MOST:
+        raise bad("name", f"a name of 1 to {NAME_MOST} characters is wanted")
+    url = check_url(url) if url.strip() else ""
+    mine = suppliers_seen_by(actor).select_for_update()
+    if mine.filter(name=name).exclude(pk=supplier_id).exists():
+        raise bad("name", "another supplier is called that")
+    supplier = mine.filter(pk=supplier_id).first() if supplier_id else Supplier(workshop_id=actor.workshop_id)
+    if supplier is None:
+        raise NotThere
+    before = {"name": supplier.name, "url": supplier.url}
+    supplier.name, supplier.url, supplier.failed_at, supplier.says = name, url, None, ""
+    supplier.save()
+    log(actor, "keep supplier", supplier, before=before, after={"name": name, "url": url})
+    return supplier
+
+
+# offers
+
+
+@transaction.atomic
+def ask_offers(*, actor: User, supplier_id: int) -> Task:
+    """Ask a supplier for its offers in the background, once at a time. Raises NotThere."""
+    require(actor, "change-supply")
+    supplier = suppliers_seen_by(actor).select_for_update().filter(pk=supplier_id).exclude(url="").first()
+    if supplier is None:
+        raise NotThere
+    return refresh_going_on(actor, supplier) or ask_for(
+        actor=actor, sort=REFRESH, about_id=supplier.pk, asked={}
+    )
+
+
+def refresh(task: Task, _report: Report) -> dict[str, int]:
+    """In the background: ask a supplier and store what it offers. What is stored stays where it answers badly."""
+    supplier = Supplier.objects.filter(pk=task.about_id, workshop_id=task.workshop_id).first()
+    if supplier is None or not supplier.url:
+        raise NotThere
+    try:
+        feed = read_feed(ask(f"{supplier.url}/offers"))
+        if feed.left_out and not feed.offers:
+            raise SupplierError(f"None of its offers can be read; the first: {feed.left_out[0]}.")
+    except SupplierError as error:
+        Supplier.objects.filter(pk=supplier.pk).update(failed_at=timezone.now(), says=str(error)[:300])
+        raise Refused(str(error)) from error
+    left = f"{len(feed.left_out)} offers left out; the first: {feed.left_out[0]}" if feed.left_out else ""
+    with transaction.atomic():
+        known = {
+            (kind, maker, name): pk
+            for pk, kind, maker, name in CataloguePart.objects.filter(
+                workshop_id=task.workshop_id, name__in={offer.name for offer in feed.offers}
+            ).values_list("pk", "kind", "maker", "name")
+        }
+        rows = [
+            Offer(
+                supplier=supplier, code=one.code, kind=one.kind, maker=one.maker, name=one.name, price=one.price,
+                stock=one.stock, lead_days=one.lead_days,
+                catalogue_part_id=known.get((one.kind, one.maker, one.name)),
+            )
+            for one in feed.offers
+        ]  # fmt: skip
+        supplier.offers.exclude(code__in=[one.code for one in feed.offers]).delete()
+        fields = ["kind", "maker", "name", "price", "stock", "lead_days", "catalogue_part"]
+        Offer.objects.bulk_create(
+            rows,
+            update_conflicts=True,
+            unique_fields=["supplier", "code"],
+            update_fields=fields,
+            batch_size=2000,
+        )
+        stands = {"answered_at": timezone.now(), "failed_at": None, "says": left[:300]}
+        Supplier.objects.filter(pk=supplier.pk).update(**stands)
+    return {"offers": len(rows), "left_out": len(feed.left_out)}
+
+
+# orders
+
+
+@transaction.atomic
+def order_for_plan(*, actor: User, plan_id: int, supplier_id: int) -> Order:
+    """Put what a plan buys on the draft order of a supplier; of one with offers, what it offers. Raises NotThere."""
+    require(actor, "change-supply")
+    plan = plans_seen_by(actor).select_for_update(of=("self",)).filter(pk=plan_id).first()
+    supplier = suppliers_seen_by(actor).select_for_update().filter(pk=supplier_id).first()
+    if plan is None or supplier is None:
+        raise NotThere
+    if plan.state in (State.DRAFT, State.QUOTED, State.DROPPED, State.HANDED_OVER, State.CHECKED):
+        raise Refused(f"This plan is {State(plan.state).label.lower()}: parts are ordered once it is agreed.")
+    changes = to_order(actor, plan_id)
+    offers = offers_for(actor, [change.catalogue_part_id for change in changes if change.catalogue_part_id])
+    lines = []
+    for change in changes:
+        offer = next(
+            (one for one in offers.get(change.catalogue_part_id or 0, ()) if one.supplier_id == supplier.pk),
+            None,
+        )
+        if supplier.url and offer is None:
+            continue
+        lines.append(
+            OrderLine(
+                change=change, plan=plan, catalogue_part=change.catalogue_part, kind=change.kind, name=change.name,
+                code=offer.code if offer else "", price=offer.price if offer else None,
+            )
+        )  # fmt: skip
+    if not lines:
+        raise Refused(f"Nothing of this plan is to be ordered from {supplier.name}.")
+    order = orders_seen_by(actor).filter(supplier=supplier, state=OrderState.DRAFT).first()
+    order = order or Order.objects.create(workshop_id=actor.workshop_id, supplier=supplier, made_by=actor)
+    for line in lines:
+        line.order = order
+    OrderLine.objects.bulk_create(lines)
+    _changed(actor, order, "order", {"plan": plan.called, "parts": [line.name for line in lines]})
+    return order
+
+
+def _locked(actor: User, order_id: int, version: int | None = None) -> Order:
+    require(actor, "change-supply")
+    order = orders_seen_by(actor).select_for_update(of=("self",)).filter(pk=order_id).first()
+    if order is None:
+        raise NotThere
+    if version is not None and order.version != version:
+        raise Clash(CHANGED, order)
+    return order
+
+
+def _changed(actor: User, order: Order, verb: str, after: Any) -> None:
+    order.version += 1
+    order.save()
+    log(actor, verb, order, after=after)
+
+
+@transaction.atomic
+def count_line(*, actor: User, order_id: int, version: int, line_id: int, count: int) -> Order:
+    """So many of a part, none to leave it out. Raises NotThere, InputError, Clash; refused once it is sent."""
+    order = _locked(actor, order_id, version)
+    if order.state != OrderState.DRAFT:
+        raise Refused("This order is sent: nothing of it can be changed here.")
+    line = order.lines.filter(pk=line_id).first()
+    if line is None:
+        raise NotThere
+    if not 0 <= count <= COUNT_MOST:
+        raise bad("count", f"{count} given; 0 to {COUNT_MOST} allowed")
+    if count:
+        line.count = count
+        line.save(update_fields=["count"])
+    else:
+        line.delete()
+    _changed(actor, order, "count line", {"part": line.name, "count": count})
+    return order
+
+
+@transaction.atomic
+def drop_order(*, actor: User, order_id: int, version: int) -> Order:
+    """A draft is not sent after all, or one that was sent by hand was called off there; nothing of it has arrived."""
+    order = _locked(actor, order_id, version)
+    if order.state not in (OrderState.DRAFT, OrderState.SENT):
+        raise Refused(f"This order is {OrderState(order.state).label.lower()}.")
+    order.state = OrderState.DROPPED
+    _changed(actor, order, "drop order", None)
+    return order
+
+
+@transaction.atomic
+def send_order(*, actor: User, order_id: int, version: int) -> Order:
+    """Send an order: to a supplier with an address in the background, else it was sent by hand and is told so.
+
+    One whose sending was cut short may be sent again: by its reference it is one order there. The plans it is for go
+    from agreed to gathering once it is sent.
+    """
+    order = _locked(actor, order_id, version)
+    going_on = tasks_seen_by(actor).filter(sort=SEND, about_id=order.pk, state__in=GOING_ON).exists()
+    if order.state not in (OrderState.DRAFT, OrderState.SENDING) or going_on:
+        raise Refused(f"This order is {OrderState(order.state).label.lower()} already.")
+    if not order.lines.exists():
+        raise Refused("There is nothing on this order.")
+    if order.supplier.url:
+        order.state, order.says = OrderState.SENDING, ""
+        _changed(actor, order, "send order", {"to": order.supplier.name})
+        ask_for(actor=actor, sort=SEND, about_id=order.pk, asked={"version": order.version})
+    else:
+        _is_sent(actor, order, "")
+    return order
+
+
+def _is_sent(actor: User | None, order: Order, number: str) -> None:
+    order.state, order.number, order.sent_at, order.says = OrderState.SENT, number, timezone.now(), ""
+    order.version += 1
+    order.save()
+    who = actor or order.made_by
+    if who is not None:
+        log(who, "order sent", order, after={"number": number})
+        wanted = order.lines.exclude(plan=None).values_list("plan_id", flat=True)
+        for plan in (
+            Plan.objects.select_for_update().filter(pk__in=[*wanted], state=State.AGREED).order_by("pk")
+        ):
+            bring_to(who, plan, State.GATHERING)
+
+
+def send(task: Task, _report: Report) -> dict[str, str]:
+    """In the background: hand an order to its supplier; where that fails it is a draft again that says why.
+
+    Sent twice it is one order there, by its reference.
+    """
+    order = (
+        Order.objects.select_related("supplier", "made_by")
+        .filter(pk=task.about_id, workshop_id=task.workshop_id)
+        .first()
+    )
+    if order is None or order.state != OrderState.SENDING:
+        raise NotThere
+    lines = Counter[str]()
+    for code, count in order.lines.values_list("code", "count"):
+        lines[code] += count
+    content = {
+        "format": ORDER,
+        "reference": str(order.reference),
+        "lines": [{"code": code, "count": count} for code, count in sorted(lines.items())],
+    }
+    try:
+        number = sent_number(ask(f"{order.supplier.url}/orders", content), lines)
+    except SupplierError as error:
+        says = f"It could not be sent. {error}"[:300]
+        Order.objects.filter(pk=order.pk, state=OrderState.SENDING).update(
+            state=OrderState.DRAFT, says=says, version=order.version + 1
+        )
+        raise Refused(str(error)) from error
+    with transaction.atomic():
+        held = (
+            Order.objects.select_for_update(of=("self",))
+            .select_related("supplier", "made_by")
+            .get(pk=order.pk)
+        )
+        if held.state == OrderState.SENDING:
+            _is_sent(task.made_by, held, number)
+    return {"number": number}
+
+
+@transaction.atomic
+def arrive(*, actor: User, order_id: int, version: int, line_id: int, count: int, box: str = "") -> Order:
+    """So many of a line have arrived: they lie in the bin, the one for a plan reserved there.
+
+    A plan whose ordered parts are all here goes from gathering to parts here. Raises NotThere, InputError, Clash.
+    """
+    order = _locked(actor, order_id, version)
+    if order.state not in (OrderState.SENT, OrderState.PART):
+        raise Refused(f"This order is {OrderState(order.state).label.lower()}: nothing can arrive of it.")
+    line = (
+        order.lines.select_for_update(of=("self",))
+        .select_related("change", "plan", "catalogue_part")
+        .filter(pk=line_id)
+        .first()
+    )
+    if line is None:
+        raise NotThere
+    if not 1 <= count <= line.left:
+        raise bad("count", f"{count} given; 1 to {line.left} of it can arrive")
+    for _ in range(count):
+        _into_bin(actor, order, line, box)
+    line.arrived += count
+    line.save(update_fields=["arrived"])
+    left = any(one.left for one in order.lines.all())
+    order.state = OrderState.PART if left else OrderState.HERE
+    _changed(actor, order, "arrive", {"part": line.name, "count": count})
+    if line.plan_id is not None:
+        _parts_here(actor, line.plan_id)
+    return order
+
+
+def _into_bin(actor: User, order: Order, line: OrderLine, box: str) -> None:
+    change = line.change
+    values = dict(change.attrs) if change is not None else {}
+    kept = Kept(box=box, value=line.price)
+    whence = f"order {order.pk} from {order.supplier.name}"
+    made = piece_of(
+        line.kind, line.name, {} if line.catalogue_part else values, kept, whence, line.catalogue_part
+    )
+    part = lay_in(actor, made, whence)
+    if change is not None and change.part_id is None and change.fitted_id is None and line.arrived == 0:
+        Change.objects.filter(pk=change.pk, part=None).update(part=part)
+
+
+def _parts_here(actor: User, plan_id: int) -> None:
+    """A plan of which nothing is awaited any more has its parts here."""
+    plan = Plan.objects.select_for_update().get(pk=plan_id)
+    awaited = OrderLine.objects.filter(
+        plan=plan, order__state__in=(OrderState.DRAFT, OrderState.SENDING, OrderState.SENT, OrderState.PART)
+    )
+    waits = any(line.left for line in awaited)
+    if not waits and plan.state == State.GATHERING and not to_order(actor, plan_id):
+        bring_to(actor, plan, State.READY)
+
+
+@transaction.atomic
+def keep_offer(*, actor: User, supplier_id: int, code: str, name: str, **more: Any) -> Offer:
+    """What a supplier offers, from its list on paper. Raises NotThere."""
+    require(actor, "change-supply")
+    supplier = suppliers_seen_by(actor).select_for_update().filter(pk=supplier_id).first()
+    if supplier is None:
+        raise NotThere
+    alike = {"workshop_id": actor.workshop_id, "kind": more.get("kind", ""), "maker": more.get("maker", "")}
+    part = CataloguePart.objects.filter(name=name, **alike).first()
+    offer, _ = Offer.objects.update_or_create(
+        supplier=supplier, code=code, defaults={"name": name, "catalogue_part": part, **more}
+    )
+    supplier.answered_at = timezone.now()
+    supplier.save(update_fields=["answered_at"])
+    log(actor, "keep offer", supplier, after={"code": code, "name": name})
+    return offer
+
+
+@transaction.atomic
+def order_for_bin(
+    *,
+    actor: User,
+    supplier_id: int,
+    kind: str,
+    name: str,
+    count: int,
+    code: str = "",
+    price: Decimal | None = None,
+) -> OrderLine:
+    """Put a part on a supplier's draft order, for the bin. Raises NotThere, InputError naming the field."""
+    require(actor, "change-supply")
+    supplier = suppliers_seen_by(actor).select_for_update().filter(pk=supplier_id).first()
+    if supplier is None or kind not in KINDS:
+        raise NotThere
+    if not 1 <= count <= COUNT_MOST:
+        raise bad("count", f"{count} given; 1 to {COUNT_MOST} allowed")
+    if supplier.url and not supplier.offers.filter(code=code).exists():
+        raise bad("code", f"{supplier.name} offers nothing with that code")
+    order = orders_seen_by(actor).filter(supplier=supplier, state=OrderState.DRAFT).first()
+    order = order or Order.objects.create(workshop_id=actor.workshop_id, supplier=supplier, made_by=actor)
+    part = CataloguePart.objects.filter(workshop_id=actor.workshop_id, kind=kind, name=name).first()
+    line = OrderLine.objects.create(
+        order=order, kind=kind, name=name, count=count, code=code, price=price, catalogue_part=part
+    )
+    _changed(actor, order, "order", {"parts": [name], "count": count})
+    return line
