@@ -12,7 +12,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from bench import jobs, ways
+from bench import bins, jobs, ways
 from unkett.core.vocabulary import KINDS
 from unkett.core.vocabulary.types import Number
 
@@ -201,6 +201,7 @@ def _timed_pages(client: Any) -> dict[str, float]:
         "lines_laid_ms": median_ms(lambda: lines_of(routed), 20),
         "yard_ms": yard_ms,
         "yard_ratio": yard_ratio,
+        "bin": bins.figures(client, owner, paired_ms),
     }
 
 

@@ -4,12 +4,15 @@ from pathlib import Path
 
 import pytest
 from django.core.management import call_command
+from django.utils import timezone
 from playwright.sync_api import Page
 
 from unkett.local.state import load_config
-from unkett.web.bikes.models import Bike
+from unkett.web.bikes.models import Bike, BikePart
+from unkett.web.catalogue.models import Counted
 from unkett.web.jobs.models import Job
 from unkett.web.plans.models import Plan
+from unkett.web.supply.models import Order, OrderLine, Supplier
 from unkett.web.tasks.services import do_next
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -29,6 +32,10 @@ def test_main_views(page: Page, db) -> None:
     plan, fork = Plan.objects.get(name="11–34 behind"), Plan.objects.get(name="Longer fork")
     job = Job.objects.get(plan__name="Rim to disc")
     assert do_next()  # the day plan
+    piece = BikePart.objects.filter(where="bench", kind="chain").first()
+    Supplier.objects.update(answered_at=timezone.now())
+    order = Order.objects.create(workshop=bike.workshop, supplier=Supplier.objects.get())
+    OrderLine.objects.create(order=order, kind="chain", name="Chain")
     views = [
         "/",
         f"/bikes/{bike.pk}/",
@@ -49,7 +56,22 @@ def test_main_views(page: Page, db) -> None:
         f"/jobs/{job.pk}/paper/torques/",
         f"/jobs/{job.pk}/paper/hand-over/",
         "/days/",
+        "/bench/",
         "/bench/labels/",
+        "/bench/counted/",
+        f"/bench/counted/{Counted.objects.first().pk}/",
+        "/bench/count/?box=C 1",
+        "/bench/count/differences/",
+        "/bench/write/",
+        "/bench/write/?kind=chain",
+        f"/bench/{piece.pk}/",
+        f"/bench/{piece.pk}/wanted-by/",
+        f"/bikes/{bike.pk}/from-bin/",
+        f"/bikes/{bike.pk}/from-bin/?slot=stem",
+        "/supply/",
+        f"/supply/orders/{order.pk}/",
+        "/tables/",
+        "/tables/bikes/",
         f"/bikes/{bike.pk}/wear/",
         "/steps/?step=fit:crank",
         f"/plans/{plan.pk}/way-out/",

@@ -17,15 +17,17 @@ pytestmark = pytest.mark.django_db(transaction=True)
 
 
 class Bench:
-    """The bridge and a gauge in a thread of their own."""
+    """The bridge, a gauge and whatever else speaks its lines, in a thread of their own."""
 
-    def __init__(self) -> None:
+    def __init__(self, *more) -> None:
         self.loop = asyncio.new_event_loop()
         self.gauge = StandIn("GAU", noise=0, bad_one_in=0)
         self.thread = threading.Thread(target=self.loop.run_forever, daemon=True)
         self.thread.start()
-        self.do(self.gauge.plug_in())
-        self.bridge = Bridge([self.gauge.source], port=0)
+        self.plugged = (self.gauge, *more)
+        for one in self.plugged:
+            self.do(one.plug_in())
+        self.bridge = Bridge([one.source for one in self.plugged], port=0)
         self.running = asyncio.run_coroutine_threadsafe(self.bridge.run(), self.loop)
         while self.bridge.port == 0:
             self.do(asyncio.sleep(0.02))
@@ -39,7 +41,8 @@ class Bench:
         self.gauge.press(value)
 
     def close(self) -> None:
-        self.do(self.gauge.unplug())
+        for one in self.plugged:
+            self.do(one.unplug())
         self.running.cancel()
         self.do(asyncio.sleep(0.2))
         self.loop.call_soon_threadsafe(self.loop.stop)

@@ -113,10 +113,10 @@ def test_the_bench_page_scraps_and_the_ledger_keeps(client, owner, bike) -> None
     assert "Pier bike" in page
     url = reverse("bench:part-leave", args=[chain.pk])
     assert client.post(url, {"to": "the moon"}).status_code == 404
-    assert client.post(url, {"to": "scrapped"}).status_code == 302
+    assert client.post(url, {"to": "scrapped", "why": "worn"}).status_code == 302
     assert state(chain) == ("scrapped", None, "")
     assert client.post(url, {"to": "scrapped"}).status_code == 404  # it lies there no longer
-    assert "Nothing lies in the bin" in client.get(reverse("bench:list")).text
+    assert "Nothing lies here" in client.get(reverse("bench:list")).text
     assert [move.line.verb for move in chain.moves.all()] == ["take off", "scrap"]
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 import json
+from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
@@ -12,23 +13,30 @@ from django.utils import timezone
 
 from unkett.core.build import build_from
 from unkett.core.vocabulary import SLOTS
+from unkett.devices.supplier import HOST, PORT
+from unkett.devices.supplier import NAME as SUPPLIER
 from unkett.local.state import load_config
 from unkett.web.bikes.accepting import accept_finding
 from unkett.web.bikes.lines import choose_route
-from unkett.web.bikes.models import Bike, Origin
+from unkett.web.bikes.models import Bike, BikePart, Origin
 from unkett.web.bikes.services import store_build
 from unkett.web.bikes.setups import CATALOGUE, LIKE_IT, ON_IT, Source, add_set_up
-from unkett.web.catalogue.models import CataloguePart
+from unkett.web.bin.services import Kept, enter_piece
+from unkett.web.catalogue.models import CataloguePart, Counted
 from unkett.web.catalogue.services import add_parts, clear_catalogue
+from unkett.web.catalogue.stock import add_stock
 from unkett.web.jobs.days import ask_days
 from unkett.web.jobs.models import Board
 from unkett.web.jobs.services import note_job, start_job, tick_step
 from unkett.web.plans.models import Plan, State
 from unkett.web.plans.services import empty_slot, move_plan, start_plan, swap_part
+from unkett.web.supply.models import Order, Supplier
+from unkett.web.supply.services import keep_supplier
 from unkett.web.tasks.models import Task
 from unkett.web.wear.services import read_wear
 from unkett.web.workshop.models import LogLine, Role, User, Workshop
 
+SUPPLIER_URL = f"http://{HOST}:{PORT}"
 FOLDER = Path(__file__).parent
 NAME = "Ferry Yard Cycle Works"
 PEOPLE = (
@@ -51,15 +59,38 @@ def is_loaded() -> bool:
 def load() -> Workshop:
     """Replace everything in the demonstration workshop. Nothing else is touched."""
     workshop, _ = Workshop.objects.get_or_create(demo=True, defaults={"name": NAME})
-    for model in (Bike, LogLine, Board, Task):
+    for model in (Order, Supplier, Bike, BikePart, Counted, LogLine, Board, Task):
         model.objects.filter(workshop=workshop).delete()
     clear_catalogue(workshop)
     people = {name: _person(workshop, name, first, role) for name, first, role in PEOPLE}
     catalogue = {(part.kind, part.name): part for part in add_parts(workshop, _read("catalogue"))}
     for entry in _read("bikes"):
         _bike(people, catalogue, entry)
+    _bin(people["rona"], catalogue)
     ask_days(actor=people["rona"])
     return workshop
+
+
+def _bin(actor: User, catalogue: dict[tuple[str, str], CataloguePart]) -> None:
+    """Pieces in their boxes, what is counted, and the supplier whose stand-in ships with the application."""
+    held = _read("bin")
+    for one in held["pieces"]:
+        like = catalogue[one["kind"], one["like"]].pk if one["like"] else None
+        value = None if one["value"] is None else Decimal(str(one["value"]))
+        kept = Kept(box=one["box"], value=value, mass_g=one["mass_g"])
+        told = {name: one[name] for name in ("kind", "name", "values", "whence")}
+        enter_piece(actor=actor, kept=kept, like=like, **told)
+    for sort, name, length_mm, count, box, value in held["counted"]:
+        add_stock(
+            actor=actor,
+            sort=sort,
+            name=name,
+            length_mm=length_mm,
+            count=count,
+            box=box,
+            value=Decimal(str(value)),
+        )
+    keep_supplier(actor=actor, supplier_id=None, name=SUPPLIER, url=SUPPLIER_URL)
 
 
 def _person(workshop: Workshop, name: str, first: str, role: str) -> User:

@@ -106,7 +106,7 @@ def hold_part(actor: User, plan: Plan, slot: str, part_id: int | None) -> str:
 
 
 def hold_taken(plan: Plan, slot: str, part: BikePart) -> None:
-    """Let a plan's slot hold the very part that lies on the bench or stands on another bike."""
+    """Let a plan's slot hold the very part that lies in the bin, at its value, or stands on another bike."""
     _hold(
         plan,
         slot,
@@ -114,6 +114,8 @@ def hold_taken(plan: Plan, slot: str, part: BikePart) -> None:
         name=part.name or SLOTS[slot].title,
         attrs=part.attrs,
         origins=part.origins,
+        price=part.value or 0,
+        mass_g=part.mass_g,
         part=part,
         catalogue_part=part.catalogue_part,
     )
@@ -188,7 +190,7 @@ def type_part(
 
 
 def take_part(*, actor: User, plan_id: int, version: int, slot: str, part_id: int) -> Plan:
-    """Plan the very part that lies on the bench or stands on another bike; it costs nothing.
+    """Plan the very part that lies on the bench or stands on another bike; it costs what it is worth in the bin.
 
     Raises NotThere for a part that is not there or is no such part.
     """

@@ -66,6 +66,8 @@ def _had(actor: User, offered: QuerySet[CataloguePart]) -> list[ShelfPart]:
             id=f"{BENCH}{part.pk}",
             slots=places[part.kind],
             part=stored_part(part.kind, part.name, part.attrs),
+            price=_cents(part.value or Decimal(0)),
+            grams=part.mass_g or 0,
             minutes=minutes_to_fit(part.kind),
             source="bin",
         )

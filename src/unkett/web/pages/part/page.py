@@ -14,6 +14,7 @@ from unkett.web.bikes.models import Bike, BikePart, Feel, Origin
 from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.bikes.queries import bench_of
 from unkett.web.pages.common.bike_page import BikePage
+from unkett.web.plans.queries import wanted_parts
 from unkett.web.show.fields import Field, by_name, field_of, filled_in, marked
 
 BIKES_SHOWN = 200
@@ -99,8 +100,10 @@ class PartPage(BikePage):
 
     @cached_property
     def on_bench(self) -> list[BikePart]:
-        """Parts of this kind that lie on the bench."""
-        return bench_of(self.actor, self.slot.kind)
+        """Pieces of this kind that lie in the bin and are reserved for no other bike."""
+        lying = bench_of(self.actor, self.slot.kind)
+        wanted = wanted_parts(self.actor, *(part.pk for part in lying))
+        return [part for part in lying if part.pk not in wanted or wanted[part.pk].bike_id == self.bike.pk]
 
     @property
     def life(self) -> list[Any]:
