@@ -289,14 +289,15 @@ def _server() -> tuple[str, dict[str, Any], Callable[[], None]]:
 
     from unkett.local.state import load_config
 
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-    command = [
-        *(str(ROOT / ".venv/bin/gunicorn"), "unkett.web.site.wsgi:application", f"--bind=127.0.0.1:{port}"),
-        *("--workers=2", "--threads=4", "--log-level=error", "--no-control-socket"),
-    ]
-    server = subprocess.Popen(command, cwd=ROOT, env=os.environ)  # noqa: S603
+    listens = socket.create_server(("127.0.0.1", 0), backlog=256)
+    port = listens.getsockname()[1]
+    servers = [
+        subprocess.Popen(  # noqa: S603
+            [sys.executable, "-m", "unkett.web.site.serve", str(listens.fileno())],
+            cwd=ROOT, env=os.environ, pass_fds=[listens.fileno()],
+        )
+        for _ in range(2)
+    ]  # fmt: skip
     url = f"http://127.0.0.1:{port}"
     for _ in range(100):
         try:
@@ -306,8 +307,10 @@ def _server() -> tuple[str, dict[str, Any], Callable[[], None]]:
             time.sleep(0.1)
 
     def stop() -> None:
-        server.terminate()
-        server.wait(20)
+        for server in servers:
+            server.terminate()
+            server.wait(20)
+        listens.close()
 
     return url, load_config(), stop
 

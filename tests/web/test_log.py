@@ -4,7 +4,7 @@ import pytest
 from django.urls import reverse
 
 from unkett.web.bikes.services import record_measure
-from unkett.web.pages.people import views
+from unkett.web.pages.people import log as views
 from unkett.web.show.words import log_says
 from unkett.web.workshop.models import LogLine
 

@@ -1,28 +1,37 @@
-"""A private PostgreSQL cluster on loopback: made, started and stopped for this checkout only.
+"""A private PostgreSQL cluster on loopback: made, set up and used by this checkout only.
 
-Whoever uses the cluster holds a shared lock; the last one to leave stops it, so that a test run
-beside a running application does not pull the database from under it.
+Whoever uses the cluster holds a shared lock. A keeper process of its own (`keeper.py`) runs PostgreSQL, starts it again
+when it dies, and stops it once nobody holds the lock, however they went; so a killed launcher leaves nothing behind,
+and a test run beside a running application does not pull the database from under it.
 """
 
 from __future__ import annotations
 
+import contextlib
 import fcntl
 import os
 import pwd
+import secrets
 import shutil
+import signal
 import subprocess
+import sys
 import tempfile
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
 import psycopg
+from psycopg import sql
 
 from unkett.local.state import (
     HOST,
+    PROJECT,
     SetupError,
     cluster_folder,
+    cluster_mark,
     free_port,
     load_config,
     port_is_free,
@@ -31,6 +40,25 @@ from unkett.local.state import (
 )
 
 ROOT_ACCOUNT = "postgres"
+ADMIN = "unkett_admin"  # owns the cluster; the application never signs in with it
+UP_WITHIN_S = 60.0
+DOWN_WITHIN_S = 40.0
+STATEMENT_S, LOCK_S, IDLE_S = 20, 6, 60
+SETTINGS = f"""# Written by the launcher at every start: what is changed here is lost.
+listen_addresses = '{HOST}'
+unix_socket_directories = ''
+max_connections = 100
+jit = off  # short queries only
+logging_collector = on
+log_directory = 'log'
+log_filename = 'postgresql-%a.log'
+log_truncate_on_rotation = on
+log_rotation_age = 1d
+log_rotation_size = 10MB
+log_statement = 'none'  # what is asked is nobody's business
+log_min_error_statement = panic
+log_parameter_max_length_on_error = 0
+"""
 
 
 def binaries() -> Path:
@@ -41,7 +69,7 @@ def binaries() -> Path:
     return found[-1].parent
 
 
-def _account() -> dict[str, Any]:
+def account() -> dict[str, Any]:
     """How to run PostgreSQL's programs: as ourselves, or as root under its own account."""
     if os.geteuid() != 0:
         return {}
@@ -63,114 +91,202 @@ def _run(program: str, *args: str, check: bool = True) -> subprocess.CompletedPr
         text=True,
         start_new_session=True,
         check=False,
-        **_account(),
+        **account(),
     )
     if check and done.returncode != 0:
         raise SetupError(f"{program} failed:\n{done.stdout.strip()}")
     return done
 
 
-def _own(path: Path) -> None:
-    account = _account()
-    if account:
-        os.chown(path, account["user"], account["group"])
+def own(path: Path) -> None:
+    """Give a file to the account that PostgreSQL runs under."""
+    who = account()
+    if who:
+        os.chown(path, who["user"], who["group"])
 
 
-def create(folder: Path, password: str) -> None:
-    """Make the cluster whole or not at all: UTF-8, password login only, loopback only, no socket file."""
+def create(folder: Path) -> None:
+    """Make the cluster whole or not at all: UTF-8, checksums, password login only, loopback only, no socket file."""
     folder.parent.mkdir(parents=True, exist_ok=True)
     fresh = folder.with_suffix(".new")
     if fresh.exists():
         shutil.rmtree(fresh)  # an earlier set-up was cut short
     fresh.mkdir(mode=0o700)
-    _own(fresh)
+    own(fresh)
+    admin = _admin()
     with tempfile.NamedTemporaryFile("w", prefix="unkett-", dir="/tmp") as secret:
-        secret.write(password)
+        secret.write(admin["password"])
         secret.flush()
-        _own(Path(secret.name))
+        own(Path(secret.name))
         _run(
             "initdb",
             f"--pgdata={fresh}",
-            "--username=unkett",
+            f"--username={admin['user']}",
             f"--pwfile={secret.name}",
             "--auth=scram-sha-256",
             "--encoding=UTF8",
             "--locale=C.UTF-8",
+            "--data-checksums",
         )
-    lines = (
-        f"listen_addresses = '{HOST}'",
-        "unix_socket_directories = ''",
-        "max_connections = 60",
-        "logging_collector = off",
-        "jit = off  # short queries only",
-    )
-    with (fresh / "postgresql.conf").open("a") as conf:
-        conf.write("\n".join(("", *lines, "")))
     fresh.rename(folder)
+    cluster_mark().write_text(f"{folder}\n")
 
 
-def _running(folder: Path) -> bool:
-    return _run("pg_ctl", "status", f"--pgdata={folder}", check=False).returncode == 0
-
-
-def start() -> None:
-    """Start the cluster if it does not run, on its remembered port or a fresh one if that is taken."""
+def _admin() -> dict[str, str]:
+    """Who owns the cluster, with a password made once."""
     config = load_config()
-    folder = cluster_folder()
-    if not (folder / "PG_VERSION").exists():
-        create(folder, config["database"]["password"])
-    if _running(folder):
-        return
-    if not port_is_free(config["database"]["port"]):
-        config["database"]["port"] = free_port()
+    if "admin" not in config["database"]:
+        config["database"]["admin"] = {"user": ADMIN, "password": secrets.token_urlsafe(24)}
         save_config(config)
-    options = f"-p {config['database']['port']}"
-    _run(
-        "pg_ctl",
-        "start",
-        "--wait",
-        f"--pgdata={folder}",
-        f"--log={folder / 'server.log'}",
-        f"--options={options}",
-    )
+    return dict(config["database"]["admin"])
 
 
-def stop() -> None:
-    """Stop the cluster cleanly; nothing happens if it does not run."""
-    folder = cluster_folder()
-    if (folder / "PG_VERSION").exists() and _running(folder):
-        _run("pg_ctl", "stop", "--wait", "--mode=fast", f"--pgdata={folder}")
+def configure(folder: Path) -> None:
+    """Write the launcher's settings; they come last, so they win."""
+    conf, mine = folder / "postgresql.conf", folder / "unkett.conf"
+    mine.write_text(SETTINGS)
+    own(mine)
+    if "include = 'unkett.conf'" not in conf.read_text():
+        with conf.open("a") as out:
+            out.write("\ninclude = 'unkett.conf'\n")
+    state = _run("pg_controldata", f"--pgdata={folder}").stdout
+    if "Data page checksum version:           0" in state and "shut down" in state:
+        _run("pg_checksums", "--enable", f"--pgdata={folder}")  # a cluster of an earlier release
 
 
-def ensure_database() -> None:
-    """Create the application's database on the first start."""
+def connect(*, admin: bool = False, dbname: str = "postgres") -> psycopg.Connection[Any]:
+    """A connection for set-up. Raises SetupError with what to do for a password that is not taken."""
     database = load_config()["database"]
-    with psycopg.connect(
-        host=database["host"],
-        port=database["port"],
-        user=database["user"],
-        password=database["password"],
-        dbname="postgres",
-        autocommit=True,
-    ) as connection:
-        name = database["name"]
+    who = database["admin"] if admin else database
+    try:
+        return psycopg.connect(
+            host=database["host"], port=database["port"], user=who["user"], password=who["password"],
+            dbname=dbname, autocommit=True, connect_timeout=5,
+        )  # fmt: skip
+    except psycopg.OperationalError as error:
+        if "password" in str(error):
+            raise SetupError(
+                "the database does not take the password in config.json: put back the config.json that belongs to "
+                f"the database at {cluster_folder()}"
+            ) from error
+        raise
+
+
+def ensure_database(*, may_create: bool = False) -> None:
+    """The application's account owns its database and no more; tests may make databases of their own."""
+    database = load_config()["database"]
+    name, user = database["name"], database["user"]
+    if "admin" not in database:
+        _demote(user)
+        database = load_config()["database"]
+    with connect(admin=True) as connection:
+        role = sql.Identifier(user)
+        if connection.execute("select 1 from pg_roles where rolname = %s", (user,)).fetchone() is None:
+            connection.execute(sql.SQL("create role {} login").format(role))
+        rights = sql.SQL("createdb" if may_create else "nocreatedb")
+        connection.execute(
+            sql.SQL("alter role {} nosuperuser nocreaterole {} password {}").format(
+                role, rights, sql.Literal(database["password"])
+            )
+        )
+        for setting, seconds in (
+            ("statement_timeout", STATEMENT_S),
+            ("lock_timeout", LOCK_S),
+            ("idle_in_transaction_session_timeout", IDLE_S),
+        ):
+            connection.execute(
+                sql.SQL("alter role {} set {} = {}").format(
+                    role, sql.Identifier(setting), sql.Literal(f"{seconds}s")
+                )
+            )
         there = connection.execute("select 1 from pg_database where datname = %s", (name,)).fetchone()
         if there is None:
-            connection.execute(f'create database "{name}"')
+            connection.execute(sql.SQL("create database {} owner {}").format(sql.Identifier(name), role))
+
+
+def _demote(user: str) -> None:
+    """An earlier release had one account for everything: make the cluster's owner beside it."""
+    admin = _admin()
+    with connect() as connection:
+        connection.execute(
+            sql.SQL("create role {} superuser login password {}").format(
+                sql.Identifier(admin["user"]), sql.Literal(admin["password"])
+            )
+        )
+
+
+# the keeper
+
+
+def _lock(name: str) -> Any:
+    return (state_folder() / f"{name}.lock").open("a+")
+
+
+def is_kept() -> bool:
+    """Whether a keeper runs."""
+    with _lock("keeper") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            return True
+        return False
+
+
+def keep() -> None:
+    """Start the keeper where none runs, on the remembered port or a fresh one, and wait for the database."""
+    folder = cluster_folder()
+    if not (folder / "PG_VERSION").exists():
+        create(folder)
+    if not cluster_mark().exists():
+        cluster_mark().write_text(f"{folder}\n")
+    if not is_kept():
+        config = load_config()
+        if not port_is_free(config["database"]["port"]):
+            config["database"]["port"] = free_port()
+            save_config(config)
+        configure(folder)
+        environment = {**os.environ, "PYTHONPATH": str(PROJECT / "src"), "UNKETT_STATE": str(state_folder())}
+        subprocess.Popen(
+            [sys.executable, "-m", "unkett.local.keeper"],
+            env=environment, cwd="/", stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, start_new_session=True,
+        )  # fmt: skip
+    _wait_until_up(folder)
+
+
+def _wait_until_up(folder: Path) -> None:
+    database = load_config()["database"]
+    until = time.monotonic() + UP_WITHIN_S
+    asked = [f"--host={HOST}", f"--port={database['port']}", "--timeout=2"]
+    while _run("pg_isready", *asked, check=False).returncode != 0:
+        if time.monotonic() > until:
+            said = folder / "start.log"
+            last = said.read_text().strip().splitlines()[-3:] if said.exists() else []
+            raise SetupError("\n".join([f"the database did not start within {UP_WITHIN_S:g} s:", *last]))
+        time.sleep(0.1)
+
+
+def _end_keeper() -> None:
+    """The keeper stops the database and ends; whoever calls holds the cluster alone."""
+    with _lock("keeper") as lock:
+        lock.seek(0)
+        said = lock.read().strip()
+        if said.isdecimal() and is_kept():
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(int(said), signal.SIGTERM)
+        until = time.monotonic() + DOWN_WITHIN_S
+        while is_kept() and time.monotonic() < until:
+            time.sleep(0.05)
 
 
 @contextmanager
-def running_cluster() -> Iterator[None]:
+def running_cluster(*, may_create: bool = False) -> Iterator[None]:
     """The cluster, up for as long as anyone uses it."""
-    with (
-        (state_folder() / "cluster.lock").open("w") as lock,
-        (state_folder() / "setup.lock").open("w") as setup,
-    ):
+    with _lock("cluster") as lock, _lock("setup") as setup:
         fcntl.flock(setup, fcntl.LOCK_EX)  # one at a time makes, starts or stops it
         fcntl.flock(lock, fcntl.LOCK_SH)
         try:
-            start()
-            ensure_database()
+            keep()
+            ensure_database(may_create=may_create)
             fcntl.flock(setup, fcntl.LOCK_UN)
             yield
         finally:
@@ -181,4 +297,4 @@ def running_cluster() -> Iterator[None]:
             except BlockingIOError:
                 pass  # somebody else still uses it
             else:
-                stop()
+                _end_keeper()

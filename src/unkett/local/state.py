@@ -6,10 +6,15 @@ only, and never committed.
 
 from __future__ import annotations
 
+import contextlib
+import ctypes
 import json
 import os
 import secrets
+import signal
 import socket
+import stat
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -49,11 +54,19 @@ def port_is_free(port: int) -> bool:
     return True
 
 
+WANTED = ("secret_key", "database", "allowed_hosts")
+
+
 def load_config() -> dict[str, Any]:
-    """The configuration, made with fresh secrets on the first call."""
+    """The configuration, made with fresh secrets on the first call. Raises SetupError for one that cannot be used."""
     path = config_path()
     if path.exists():
-        return dict(json.loads(path.read_text()))
+        return _read_config(path)
+    if cluster_mark().exists():
+        raise SetupError(
+            f"{path} is lost, but there is a database at {cluster_mark().read_text().strip()}: put the file back, or "
+            f"restore a backup into a new folder (UNKETT_STATE)"
+        )
     config = {
         "cluster": secrets.token_hex(6),
         "secret_key": secrets.token_urlsafe(50),
@@ -72,12 +85,46 @@ def load_config() -> dict[str, Any]:
     return config
 
 
+def _read_config(path: Path) -> dict[str, Any]:
+    try:
+        config = json.loads(path.read_text())
+    except PermissionError as error:
+        raise SetupError(f"{path} cannot be read by this account") from error
+    except ValueError as error:
+        raise SetupError(f"{path} is damaged ({error}): put it back from a backup") from error
+    if stat.S_IMODE(path.stat().st_mode) & 0o077:
+        raise SetupError(f"{path} holds secrets and others may read it: chmod 600 {path}")
+    lacking = [name for name in WANTED if not isinstance(config, dict) or name not in config]
+    if lacking:
+        raise SetupError(f"{path} is damaged: {', '.join(lacking)} is missing; put it back from a backup")
+    return dict(config)
+
+
+def cluster_mark() -> Path:
+    """Where it is written down that this state has a database, so that a lost configuration is noticed."""
+    return state_folder() / "cluster-at"
+
+
+def die_with_parent(number: int = signal.SIGTERM) -> Callable[[], None]:
+    """What a child calls before it begins: the kernel signals it when its parent is gone, however it went."""
+    libc = ctypes.CDLL(None, use_errno=True)
+
+    def call() -> None:
+        with contextlib.suppress(OSError, AttributeError):
+            libc.prctl(1, int(number))  # PR_SET_PDEATHSIG
+
+    return call
+
+
 def save_config(config: dict[str, Any]) -> None:
     """Write the configuration whole or not at all, readable by its owner only."""
     path = config_path()
     fresh = path.with_suffix(".new")
     fresh.touch(mode=0o600)
     fresh.write_text(json.dumps(config, indent=2))
+    if os.geteuid() == 0:  # the server may run under an account of its own
+        folder = path.parent.stat()
+        os.chown(fresh, folder.st_uid, folder.st_gid)
     fresh.replace(path)
 
 

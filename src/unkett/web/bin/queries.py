@@ -62,7 +62,8 @@ def pieces(
     sums = found.aggregate(number=Count("pk"), worth=Sum("value"))
     sheet = Paginator(range(sums["number"]), PAGE).get_page(page)
     start = (sheet.number - 1) * PAGE
-    came = Prefetch("moves", queryset=Move.objects.select_related("line__actor", "from_bike"))
+    latest = Move.objects.order_by("part_id", "-pk").distinct("part_id")
+    came = Prefetch("moves", queryset=latest.select_related("line__actor", "from_bike"))
     shown = found.order_by("-pk").prefetch_related(came)[start : start + PAGE]
     sheet.object_list = list(shown)
     return Pieces(sheet=sheet, number=sums["number"], worth=sums["worth"])

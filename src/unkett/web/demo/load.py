@@ -55,6 +55,14 @@ def is_loaded() -> bool:
     return Workshop.objects.filter(demo=True).exists()
 
 
+def worked_in() -> int:
+    """How many things somebody did in the demonstration since it was loaded."""
+    workshop = Workshop.objects.filter(demo=True).first()
+    if workshop is None or workshop.loaded_to is None:
+        return 0
+    return LogLine.objects.filter(workshop=workshop, pk__gt=workshop.loaded_to).count()
+
+
 @transaction.atomic
 def load() -> Workshop:
     """Replace everything in the demonstration workshop. Nothing else is touched."""
@@ -68,6 +76,10 @@ def load() -> Workshop:
         _bike(people, catalogue, entry)
     _bin(people["rona"], catalogue)
     ask_days(actor=people["rona"])
+    last = LogLine.objects.filter(workshop=workshop).order_by("-pk").values_list("pk", flat=True).first()
+    workshop.refresh_from_db()
+    workshop.loaded_to = last
+    workshop.save(update_fields=["loaded_to"])
     return workshop
 
 
@@ -94,8 +106,10 @@ def _bin(actor: User, catalogue: dict[tuple[str, str], CataloguePart]) -> None:
 
 
 def _person(workshop: Workshop, name: str, first: str, role: str) -> User:
+    taken = User.objects.filter(username=name).exclude(workshop=workshop).exists()
     user, _ = User.objects.update_or_create(
-        username=name, defaults={"first_name": first, "workshop": workshop, "role": role, "is_active": True}
+        username=f"{name}-demo" if taken else name,
+        defaults={"first_name": first, "workshop": workshop, "role": role, "is_active": True},
     )
     user.set_password(load_config()["demo_password"])
     user.save(update_fields=["password"])

@@ -3,6 +3,9 @@
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
+from unkett.web.pages.common.watch import BROKE, plain_page
+from unkett.web.workshop.security import note
+
 
 def _page(request: HttpRequest, status: int, title: str, says: str) -> HttpResponse:
     return render(request, "error.html", {"title": title, "says": says}, status=status)
@@ -13,6 +16,9 @@ def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
 
 
 def forbidden(request: HttpRequest, exception: Exception) -> HttpResponse:
+    user = getattr(request, "user", None)
+    if user is not None and user.is_authenticated:
+        note("refused", request, user=user, detail=f"{request.method} {request.path}")
     return _page(request, 403, "Not allowed", "Your role does not include this. Ask the owner.")
 
 
@@ -21,5 +27,16 @@ def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
 
 
 def broken(request: HttpRequest) -> HttpResponse:
-    says = "Something broke on our side. Nothing was stored half. Go back and try again."
-    return _page(request, 500, "Broken", says)
+    return plain_page(request, *BROKE, 500)
+
+
+def csrf_failed(request: HttpRequest, reason: str = "") -> HttpResponse:
+    """A form without its token, or from elsewhere: refused, and written down."""
+    user = request.user if request.user.is_authenticated else None
+    note("form refused", request, user=user, detail=f"{request.path} {reason}")
+    return _page(
+        request,
+        403,
+        "Not understood",
+        "This form was not one of this page. Go back, load it anew, try again.",
+    )

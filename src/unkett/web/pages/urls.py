@@ -2,6 +2,7 @@
 
 from django.urls import URLPattern, include, path
 
+from unkett.web.pages import health
 from unkett.web.pages.bench import counted, piece
 from unkett.web.pages.bench import views as bench
 from unkett.web.pages.bike import views as bike
@@ -19,7 +20,8 @@ from unkett.web.pages.measure import views as measure
 from unkett.web.pages.options import views as options
 from unkett.web.pages.part import views as part
 from unkett.web.pages.partslist import views as partslist
-from unkett.web.pages.people import views as people
+from unkett.web.pages.people import account, sign_in, team
+from unkett.web.pages.people import log as people_log
 from unkett.web.pages.plan import slots
 from unkett.web.pages.plan import views as plan
 from unkett.web.pages.quote import views as quote
@@ -223,11 +225,28 @@ RULE_BOOK = [
     path("rules/<slug:rule_id>/", rulebook.rule, name="rule"),
 ]
 WORKSHOP = [
-    path("sign-in/", people.sign_in, name="sign-in"),
-    path("sign-out/", people.sign_out, name="sign-out"),
-    path("units/", people.units, name="own-units"),
-    path("units/bridge/", people.bridge, name="bridge"),
-    path("log/", people.log, name="log-list"),
+    path("health/", health.health, name="health"),
+    path("sign-in/", sign_in.sign_in, name="sign-in"),
+    path("sign-in/code/", sign_in.second_factor, name="second-factor"),
+    path("sign-out/", sign_in.sign_out, name="sign-out"),
+    path("set-up/", team.set_up, name="set-up"),
+    path("join/<str:link>/", team.join, name="join"),
+    path("units/", account.units, name="own-units"),
+    path("units/bridge/", account.bridge, name="bridge"),
+    path("units/password/", account.password, name="password"),
+    path("units/sessions/<int:signed_in_id>/end/", account.end_session, name="session-end"),
+    path("units/second-factor/", account.begin_factor, name="factor-begin"),
+    path("units/second-factor/confirm/", account.confirm_factor, name="factor-confirm"),
+    path("units/second-factor/end/", account.end_factor, name="factor-end"),
+    path("people/", team.team, name="team"),
+    path("people/invite/", team.invite, name="invite"),
+    path("people/invitations/<int:invitation_id>/withdraw/", team.withdraw, name="invitation-withdraw"),
+    path("people/<int:user_id>/role/", team.role, name="person-role"),
+    path("people/<int:user_id>/active/", team.active, name="person-active"),
+    path("people/<int:user_id>/new-password/", team.new_password, name="person-password"),
+    path("people/<int:user_id>/second-factor/", team.drop_factor, name="person-factor"),
+    path("log/", people_log.log, name="log-list"),
+    path("log/security/", people_log.security, name="security"),
 ]
 
 

@@ -37,6 +37,14 @@ MAY_GO: dict[State, tuple[State, ...]] = {
 }
 
 
+class Answer(models.TextChoices):
+    """What a customer says to a quote."""
+
+    YES = "yes", "Yes, do it"
+    NO = "no", "No, leave it"
+    QUESTION = "question", "I have a question"
+
+
 class Plan(models.Model):
     """A named set of changes to one bike. Every change is stored at once; `version` counts them."""
 
@@ -160,6 +168,30 @@ class Agreement(models.Model):
 
     def __str__(self) -> str:
         return f"agreed {self.at:%Y-%m-%d}"
+
+
+class CustomerLink(models.Model):
+    """A link by which a customer sees one plan's quote or hand-over and nothing else, and may answer the quote."""
+
+    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="links")
+    made_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    made = models.DateTimeField(default=timezone.now)
+    until = models.DateTimeField()
+    withdrawn_at = models.DateTimeField(null=True, blank=True)
+    answer = models.CharField(max_length=10, choices=Answer, blank=True)
+    says = models.CharField(max_length=1000, blank=True)  # what the customer asks or adds
+    answered_at = models.DateTimeField(null=True, blank=True)
+    of_version = models.PositiveIntegerField(default=0)  # of the plan that was answered
+
+    class Meta:
+        ordering = ["-id"]  # noqa: RUF012
+
+    def __str__(self) -> str:
+        return f"link to {self.plan.name}"
+
+    @property
+    def is_open(self) -> bool:
+        return self.withdrawn_at is None and timezone.now() < self.until
 
 
 class SaleBook(models.Model):

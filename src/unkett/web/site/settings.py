@@ -1,8 +1,10 @@
 """Django settings. Secrets and the database's place come from the state folder's config.json."""
 
+from datetime import timedelta
 from pathlib import Path
 
 from unkett.local.state import load_config, state_folder
+from unkett.web.site.logs import logging_settings
 
 CONFIG = load_config()
 STATE = state_folder()
@@ -20,6 +22,9 @@ INSTALLED_APPS = [
     "django.contrib.messages",
     "django.contrib.staticfiles",
     "django_htmx",
+    "axes",
+    "django_otp",
+    "django_otp.plugins.otp_totp",
     "unkett.web.site.apps.Config",
     "unkett.web.workshop.apps.Config",
     "unkett.web.tasks.apps.Config",
@@ -44,6 +49,7 @@ TASK_HANDLERS = {
 }
 
 MIDDLEWARE = [
+    "unkett.web.pages.common.watch.watched",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
@@ -51,17 +57,36 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "unkett.web.pages.common.seen.seen_lately",
+    "django_otp.middleware.OTPMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "unkett.web.pages.common.once.once",
     "unkett.web.pages.told.told_errors",
+    "axes.middleware.AxesMiddleware",
 ]
 
 ROOT_URLCONF = "unkett.web.pages.urls"
 WSGI_APPLICATION = "unkett.web.site.wsgi.application"
 AUTH_USER_MODEL = "workshop.User"
-AUTHENTICATION_BACKENDS = ["unkett.web.workshop.signed_in.WithWorkshop"]
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "unkett.web.workshop.signed_in.WithWorkshop",
+]
+CSRF_FAILURE_VIEW = "unkett.web.pages.errors.csrf_failed"
+
+# One account from one address: five tries, then a quarter of an hour. Nobody can lock somebody else out.
+AXES_FAILURE_LIMIT = 5
+AXES_COOLOFF_TIME = timedelta(minutes=15)
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+AXES_DISABLE_ACCESS_LOG = True  # the security log has it
+AXES_LOCKOUT_CALLABLE = "unkett.web.pages.people.sign_in.too_often"
+AXES_CLIENT_IP_CALLABLE = "unkett.web.workshop.security.address_of"
+AXES_VERBOSE = False
+OTP_TOTP_ISSUER = "Unkett"
+OTP_TOTP_THROTTLE_FACTOR = 1
 LOGIN_URL = "workshop:sign-in"
 LOGIN_REDIRECT_URL = "bikes:yard"
 LOGOUT_REDIRECT_URL = "workshop:sign-in"
@@ -96,8 +121,15 @@ DATABASES = {
 }
 
 AUTH_PASSWORD_VALIDATORS = [
-    {"NAME": f"django.contrib.auth.password_validation.{name}"}
-    for name in ("MinimumLengthValidator", "CommonPasswordValidator", "NumericPasswordValidator")
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 12}},
+    *(
+        {"NAME": f"django.contrib.auth.password_validation.{name}"}
+        for name in (
+            "CommonPasswordValidator",
+            "NumericPasswordValidator",
+            "UserAttributeSimilarityValidator",
+        )
+    ),
 ]
 
 LANGUAGE_CODE = "en-gb"
@@ -111,9 +143,20 @@ STORAGES = {
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
 }
 
+LOGGING = logging_settings()
+
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SECURE = HTTPS
 CSRF_COOKIE_SECURE = HTTPS
+CSRF_COOKIE_HTTPONLY = True
+SESSION_COOKIE_AGE = 4 * 3600  # without a click; see seen_lately
+if HTTPS:  # behind a proxy on this machine that speaks TLS and says so
+    SESSION_COOKIE_NAME, CSRF_COOKIE_NAME = "__Host-session", "__Host-csrf"
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+    SECURE_HSTS_SECONDS = 31_536_000
+    SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = True
+    SECURE_SSL_REDIRECT = True
+    SECURE_REDIRECT_EXEMPT = ["^health/$"]
 CSRF_TRUSTED_ORIGINS = CONFIG.get("trusted_origins", [])
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"

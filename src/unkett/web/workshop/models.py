@@ -3,6 +3,7 @@
 from django.contrib.auth.models import AbstractUser
 from django.db import models
 from django.db.models.functions import Lower
+from django.utils import timezone
 
 
 class Workshop(models.Model):
@@ -11,6 +12,9 @@ class Workshop(models.Model):
     name = models.CharField(max_length=120)
     settings = models.JSONField(default=dict, blank=True)
     demo = models.BooleanField(default=False)
+    loaded_to = models.BigIntegerField(
+        null=True, blank=True
+    )  # of the demonstration: its log's last line then
     catalogue_version = models.PositiveIntegerField(default=1)  # counts the writes to its catalogue
     classes_made_from = models.CharField(max_length=64, blank=True)  # the rules its fit classes were made by
 
@@ -77,6 +81,71 @@ class SentForm(models.Model):
 
     def __str__(self) -> str:
         return str(self.token)
+
+
+class Invitation(models.Model):
+    """A link by which somebody comes to work here, or chooses a new password (`user`). Good once, until its day."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="invitations")
+    role = models.CharField(max_length=20, choices=Role, default=Role.MECHANIC)
+    name = models.CharField(max_length=80)
+    user = models.ForeignKey(
+        User, null=True, blank=True, on_delete=models.CASCADE, related_name="invitations"
+    )
+    made_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    made = models.DateTimeField(default=timezone.now)
+    until = models.DateTimeField()
+    used_at = models.DateTimeField(null=True, blank=True)
+    withdrawn_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-id"]  # noqa: RUF012
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def is_open(self) -> bool:
+        return self.used_at is None and self.withdrawn_at is None and timezone.now() < self.until
+
+
+class SignedIn(models.Model):
+    """A session somebody has, where and when it began; what they see of it on their own page."""
+
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="signed_in")
+    session_key = models.CharField(max_length=40, unique=True)
+    at = models.DateTimeField(default=timezone.now)
+    address = models.CharField(max_length=45, blank=True)
+    browser = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        ordering = ["-at"]  # noqa: RUF012
+
+    def __str__(self) -> str:
+        return f"{self.user} {self.at:%Y-%m-%d}"
+
+
+class SecurityLine(models.Model):
+    """Something that concerns who gets in: a sign-in, a refusal, a role changed, data taken out. Only ever added."""
+
+    workshop = models.ForeignKey(
+        Workshop, null=True, blank=True, on_delete=models.CASCADE, related_name="security"
+    )
+    user = models.ForeignKey(User, null=True, blank=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+    what = models.CharField(max_length=40)
+    name = models.CharField(max_length=150, blank=True)  # as it was typed, or of whom it is about
+    address = models.CharField(max_length=45, blank=True)
+    detail = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        indexes = [  # noqa: RUF012
+            models.Index(fields=["workshop", "-id"], name="security_of_workshop"),
+            models.Index(fields=["address", "what", "at"], name="security_by_address"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.what} {self.name}"
 
 
 class LogLine(models.Model):

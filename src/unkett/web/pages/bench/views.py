@@ -19,7 +19,6 @@ from unkett.web.bin.queries import (
     Pieces,
     PiecesThatGo,
     all_that_go,
-    boxes_of,
     pieces,
     pieces_by_slot,
     pieces_for,
@@ -102,10 +101,6 @@ class BinPage:
     @property
     def kinds(self) -> list[tuple[str, str]]:
         return sorted(((name, kind.title) for name, kind in KINDS.items()), key=lambda one: one[1])
-
-    @cached_property
-    def boxes(self) -> list[str]:
-        return boxes_of(self.actor)
 
     @property
     def lists(self) -> list[tuple[str, str]]:

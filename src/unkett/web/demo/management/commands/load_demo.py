@@ -2,9 +2,9 @@
 
 from typing import Any
 
-from django.core.management.base import BaseCommand, CommandParser
+from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from unkett.web.demo.load import is_loaded, load
+from unkett.web.demo.load import is_loaded, load, worked_in
 
 
 class Command(BaseCommand):
@@ -12,10 +12,17 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--once", action="store_true", help="do nothing when it is already there")
+        parser.add_argument("--anyway", action="store_true", help="also where somebody has worked in it")
 
     def handle(self, *args: Any, **options: Any) -> None:
         if options["once"] and is_loaded():
             return
+        worked = worked_in()
+        if worked and not options["anyway"]:
+            raise CommandError(
+                f"somebody did {worked} things in the demonstration since it was loaded, and loading it again undoes "
+                "them; --anyway does it all the same"
+            )
         workshop = load()
         if not options["verbosity"]:
             return

@@ -1,0 +1,101 @@
+"""Around every request: its id, what went wrong with the database in plain words, and a trace in the log."""
+
+from __future__ import annotations
+
+import logging
+import secrets
+from collections.abc import Callable
+
+from django.db import DatabaseError, InterfaceError, OperationalError
+from django.http import HttpRequest, HttpResponse
+from django.template.loader import render_to_string
+
+from unkett.web.site.logs import request_id
+
+Handler = Callable[[HttpRequest], HttpResponse]
+_log = logging.getLogger("unkett.request")
+FULL = ("53100", "53200")  # PostgreSQL: the disk, the memory is full
+BUSY = ("55P03", "57014", "40P01", "40001")  # a lock or an answer took too long; a deadlock
+AWAY = (
+    "The database is away",
+    "It is being started again and comes back by itself. Nothing was stored half; what was kept before is safe.",
+)
+NO_ROOM = (
+    "There is no room left",
+    "The disk is full, so nothing can be stored; nothing was stored half. Make room, and it goes on by itself.",
+)
+TOO_BUSY = (
+    "Too busy just now",
+    "Somebody else holds what this wants to change. Nothing was stored; try again.",
+)
+BROKE = ("Broken", "Something broke on our side. Nothing was stored half. Go back and try again.")
+
+
+class _Watched:
+    """The outermost layer: it needs no database to say that there is none."""
+
+    def __init__(self, get_response: Handler) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        request.id = secrets.token_hex(6)
+        mark = request_id.set(request.id)
+        try:
+            response = self._answered(request)
+            response["X-Request-ID"] = request.id
+            if response.status_code in (400, 403):
+                _tell(logging.WARNING, "refused", request, response.status_code)
+            return response
+        finally:
+            request_id.reset(mark)
+
+    def _answered(self, request: HttpRequest) -> HttpResponse:
+        try:
+            return self.get_response(request)
+        except (DatabaseError, InterfaceError) as error:
+            return of_database(request, error)
+
+    def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
+        """What a view raises: the database's troubles are told as such."""
+        if isinstance(error, (DatabaseError, InterfaceError)):
+            return of_database(request, error)
+        return None
+
+
+def of_database(request: HttpRequest, error: Exception) -> HttpResponse:
+    """The page for what the database could not do; what is no trouble of the moment is broken."""
+    state = getattr(error.__cause__, "sqlstate", None) or ""
+    if state in FULL or "No space left" in str(error):
+        words, status = NO_ROOM, 507
+    elif state in BUSY:
+        words, status = TOO_BUSY, 503
+    elif isinstance(error, (OperationalError, InterfaceError)) and (not state or state[:2] in ("08", "57")):
+        words, status = AWAY, 503
+    else:
+        words, status = BROKE, 500
+    _tell(logging.ERROR, words[0], request, status, error)
+    return plain_page(request, *words, status)
+
+
+def plain_page(request: HttpRequest, title: str, says: str, status: int) -> HttpResponse:
+    """An error page that asks no database and no session."""
+    told = {"title": title, "says": says, "number": getattr(request, "id", "")}
+    response = HttpResponse(render_to_string("broken.html", told), status=status)
+    response["Cache-Control"] = "no-store"
+    if status == 503:
+        response["Retry-After"] = "5"
+    return response
+
+
+def _tell(level: int, says: str, request: HttpRequest, status: int, error: Exception | None = None) -> None:
+    told = {
+        "path": request.path,
+        "method": request.method,
+        "status": status,
+        "address": request.META.get("REMOTE_ADDR", ""),
+    }
+    _log.log(level, says, extra=told, exc_info=error)
+
+
+def watched(get_response: Handler) -> _Watched:
+    return _Watched(get_response)

@@ -1,0 +1,53 @@
+"""The application's log: one JSON object a line on standard error, with the id of the request it belongs to.
+
+The launcher puts these lines into `log/unkett.log` of the state folder and turns it over; behind another launcher they
+go wherever standard error goes.
+"""
+
+from __future__ import annotations
+
+import contextvars
+import json
+import logging
+import traceback
+from datetime import UTC, datetime
+from typing import Any
+
+request_id: contextvars.ContextVar[str] = contextvars.ContextVar("request_id", default="")
+TOLD = ("who", "detail", "path", "method", "status", "address")
+TRACE_MOST = 8000
+
+
+class JsonLines(logging.Formatter):
+    """A record as one line of JSON; no line of it can be forged by what somebody typed."""
+
+    def format(self, record: logging.LogRecord) -> str:
+        told: dict[str, Any] = {
+            "at": datetime.fromtimestamp(record.created, UTC).isoformat(timespec="milliseconds"),
+            "level": record.levelname,
+            "log": record.name,
+            "says": record.getMessage(),
+        }
+        if request_id.get():
+            told["request"] = request_id.get()
+        told |= {name: str(getattr(record, name)) for name in TOLD if hasattr(record, name)}
+        if record.exc_info:
+            told["trace"] = "".join(traceback.format_exception(*record.exc_info))[-TRACE_MOST:]
+        return json.dumps(told, ensure_ascii=False)
+
+
+def logging_settings() -> dict[str, Any]:
+    """Django's LOGGING."""
+    return {
+        "version": 1,
+        "disable_existing_loggers": False,
+        "formatters": {"json": {"()": JsonLines}},
+        "handlers": {"stderr": {"class": "logging.StreamHandler", "formatter": "json"}},
+        "root": {"handlers": ["stderr"], "level": "WARNING"},
+        "loggers": {
+            "unkett": {"level": "INFO"},
+            "django": {"handlers": [], "level": "WARNING", "propagate": True},
+            "django.server": {"handlers": [], "propagate": True},
+            "axes": {"level": "ERROR"},
+        },
+    }
