@@ -86,9 +86,9 @@ def start(**env: str) -> subprocess.CompletedProcess[str]:
 def test_the_last_to_leave_stops_the_cluster(fresh_state, monkeypatch) -> None:
     """Real file locks, with the database's own start and stop counted instead of done."""
     calls = []
-    monkeypatch.setattr(cluster, "start", lambda: calls.append("start"))
-    monkeypatch.setattr(cluster, "ensure_database", lambda: None)
-    monkeypatch.setattr(cluster, "stop", lambda: calls.append("stop"))
+    monkeypatch.setattr(cluster, "keep", lambda: calls.append("start"))
+    monkeypatch.setattr(cluster, "ensure_database", lambda **_: None)
+    monkeypatch.setattr(cluster, "_end_keeper", lambda: calls.append("stop"))
     inside, leave = threading.Event(), threading.Event()
 
     def other() -> None:
@@ -110,12 +110,38 @@ def test_the_last_to_leave_stops_the_cluster(fresh_state, monkeypatch) -> None:
 def test_a_failed_set_up_stops_what_it_started(fresh_state, monkeypatch) -> None:
     calls = []
 
-    def broken() -> None:
+    def broken(**_) -> None:
         raise state.SetupError("no database")
 
-    monkeypatch.setattr(cluster, "start", lambda: calls.append("start"))
+    monkeypatch.setattr(cluster, "keep", lambda: calls.append("start"))
     monkeypatch.setattr(cluster, "ensure_database", broken)
-    monkeypatch.setattr(cluster, "stop", lambda: calls.append("stop"))
+    monkeypatch.setattr(cluster, "_end_keeper", lambda: calls.append("stop"))
     with pytest.raises(state.SetupError), cluster.running_cluster():
         pass
     assert calls == ["start", "stop"]
+
+
+@pytest.mark.parametrize(
+    ("content", "mode", "says"),
+    [
+        ("{", 0o600, "is damaged"),
+        ("[]", 0o600, "is damaged"),
+        ('{"secret_key": "x"}', 0o600, "database, allowed_hosts is missing"),
+        ('{"secret_key": "x", "database": {}, "allowed_hosts": []}', 0o644, "chmod 600"),
+    ],
+)
+def test_a_configuration_that_cannot_be_used_is_told(fresh_state, content, mode, says) -> None:
+    path = state.config_path()
+    path.write_text(content)
+    path.chmod(mode)
+    with pytest.raises(state.SetupError, match=says):
+        state.load_config()
+    assert path.read_text() == content
+
+
+def test_a_lost_configuration_is_not_made_anew_over_a_database(fresh_state) -> None:
+    state.load_config()
+    state.cluster_mark().write_text("/var/lib/somewhere\n")
+    state.config_path().unlink()
+    with pytest.raises(state.SetupError, match="is lost, but there is a database at /var/lib/somewhere"):
+        state.load_config()

@@ -9,12 +9,14 @@ from unkett.web.catalogue.models import Counted
 from unkett.web.jobs.models import FollowUp, OutsideWork, StepPicture
 from unkett.web.jobs.services import start_job
 from unkett.web.plans.finding import ask_ways
+from unkett.web.plans.links import address_of_link, give_link
 from unkett.web.plans.models import QuoteLine, SaleBook, SaleLine
 from unkett.web.rulebook.services import add_bench_name
 from unkett.web.supply.models import Order, Supplier
 from unkett.web.tasks.models import Task
 from unkett.web.wear.services import read_wear
-from unkett.web.workshop.models import Role
+from unkett.web.workshop.models import Role, SignedIn
+from unkett.web.workshop.people import invite, link_of
 from unkett.web.workshop.permissions import EVERYONE, POLICIES
 
 
@@ -46,6 +48,9 @@ OWNED = {
     "user_id",
     "supplier_id",
     "order_id",
+    "invitation_id",
+    "link_id",
+    "signed_in_id",
 }
 
 
@@ -58,6 +63,8 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
     Picture.objects.create(bike=bike, about="chain_worn", content=b"a picture")
     book = SaleBook.objects.create(bike=bike, bought=80, bought_on="2026-01-05")
     job = start_job(actor=owner, plan_id=plan.pk)
+    invitation = invite(actor=owner, name="Sigga", role="mechanic")
+    link = give_link(actor=owner, plan_id=plan.pk)
     supplier = Supplier.objects.create(workshop=owner.workshop, name="Store", url="http://127.0.0.1:9")
     StepPicture.objects.create(step=job.steps.first(), content=b"a picture")
     return {
@@ -65,6 +72,11 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
         "supplier_id": supplier.pk,
         "order_id": Order.objects.create(workshop=owner.workshop, supplier=supplier).pk,
         "code": "bikes",
+        "invitation_id": invitation.pk,
+        "link_id": link.pk,
+        "join": link_of(invitation),
+        "look": address_of_link(link),
+        "signed_in_id": SignedIn.objects.create(user=owner, session_key="x").pk,
         "sold_part_id": BikePart.objects.create(workshop=owner.workshop, where=Where.SOLD, kind="stem").pk,
         "reading_id": read_wear(actor=owner, bike_id=bike.pk, slot="chain", sort="chain_pct", value=0.3).pk,
         "job_id": job.pk,
@@ -115,6 +127,8 @@ def address(name, known) -> str:
         known = {**known, "task_id": known["pdf_id"]}
     if name in ("bench:part-keep", "bench:part-leave"):
         known = {**known, "bike_part_id": known["bench_part_id"]}
+    if name in ("workshop:join", "workshop:look"):
+        known = {**known, "link": known[name.partition(":")[2]]}
     if name == "bench:part-back":
         known = {**known, "bike_part_id": known["sold_part_id"]}
     if name == "jobs:file":
@@ -183,6 +197,7 @@ def test_a_session_that_ended_leads_to_signing_in_and_back(client, bike) -> None
 
 
 TYPED = {
+    "role": "mechanic",
     "supplier": 1,
     "line": 1,
     "count": 1,

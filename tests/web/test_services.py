@@ -22,13 +22,15 @@ from unkett.web.jobs.models import FollowUp, OutsideWork
 from unkett.web.jobs.own_steps import write_step
 from unkett.web.jobs.services import start_job
 from unkett.web.plans.finding import ask_ways
+from unkett.web.plans.links import give_link
 from unkett.web.plans.models import QuoteLine, SaleBook, SaleLine
 from unkett.web.plans.services import start_plan, swap_part
 from unkett.web.rulebook.services import add_bench_name
 from unkett.web.supply.models import Order, OrderLine, Supplier
 from unkett.web.wear.services import read_wear
 from unkett.web.workshop.errors import NotThere, Refused
-from unkett.web.workshop.models import LogLine
+from unkett.web.workshop.models import LogLine, SignedIn
+from unkett.web.workshop.people import invite
 
 MODULES = (
     "bikes.services",
@@ -59,6 +61,9 @@ MODULES = (
     "tasks.services",
     "rulebook.services",
     "workshop.services",
+    "workshop.people",
+    "plans.links",
+    "jobs.forgetting",
 )
 
 
@@ -95,6 +100,11 @@ OF_THEIR_OWN = {
     "bin.services.count_box",
     "tables.sheets.take_table",
     "workshop.services.add_customer",
+    "workshop.people.invite",
+    "workshop.people.change_password",
+    "workshop.people.begin_second_factor",
+    "workshop.people.confirm_second_factor",
+    "workshop.people.end_second_factor",
     "bikes.particulars.write_bike_down",
 }
 CONDITION = {"name": "", "values": {}, "origins": {}, "condition": {}}
@@ -176,6 +186,16 @@ GIVEN: dict[str, dict[str, Any]] = {
     },
     "plans.sales.add_sale_line": {"bike_id": "their_bike", "title": "mine", "value": 1, "goes_in": True},
     "plans.sales.remove_sale_line": {"bike_id": "their_bike", "line_id": "their_sale_line"},
+    "workshop.people.new_password_link": {"user_id": "their_user"},
+    "workshop.people.withdraw_invitation": {"invitation_id": "their_invitation"},
+    "workshop.people.change_role": {"user_id": "their_user", "role": "mechanic"},
+    "workshop.people.let_go": {"user_id": "their_user", "active": False},
+    "workshop.people.drop_second_factor": {"user_id": "their_user"},
+    "workshop.people.end_session": {"signed_in_id": "their_session"},
+    "plans.links.give_link": {"plan_id": "their_plan"},
+    "plans.links.withdraw_link": {"link_id": "their_link"},
+    "jobs.forgetting.kept_of_customer": {"customer_id": "their_customer"},
+    "jobs.forgetting.forget_customer": {"customer_id": "their_customer"},
     "wear.services.read_gear": {"bike_id": "their_bike"},
     "bin.services.leave_bench": {"part_id": "their_bench_part", "to": "scrapped", "why": "mine"},
     "bin.services.come_back": {"part_id": "their_bench_part"},
@@ -252,6 +272,9 @@ def things(owner, stranger, bike, catalogue) -> dict[str, Any]:
         "their_outside": OutsideWork.objects.create(job=job, what="Paint").pk,
         "their_follow_up": FollowUp.objects.create(bike=row, what="Bolts", due=date(2026, 1, 5)).pk,
         "their_user": owner.pk,
+        "their_invitation": invite(actor=owner, name="Sigga", role="mechanic").pk,
+        "their_link": give_link(actor=owner, plan_id=plan.pk).pk,
+        "their_session": SignedIn.objects.create(user=owner, session_key="x").pk,
         "their_supplier": supplier.pk,
         "their_order": order.pk,
         "their_order_line": OrderLine.objects.create(order=order, kind="chain", name="Chain").pk,

@@ -133,7 +133,7 @@ def _sum(path: Path) -> str:
 def check(path: Path) -> dict[str, Any]:
     """The manifest of a backup that is whole. Raises SetupError saying what is wrong."""
     try:
-        with tarfile.open(path) as tar:
+        with tarfile.open(path, "r:") as tar:
             names = tar.getnames()
             if sorted(names) != sorted(MEMBERS) or not all(tar.getmember(name).isfile() for name in names):
                 raise SetupError(f"{path}: no backup of Unkett")
@@ -173,7 +173,7 @@ def restore(path: Path, *, replace: bool) -> dict[str, Any]:
         )
     args, password = _where(admin=True)
     with tempfile.TemporaryDirectory(prefix="unkett-") as folder:
-        with tarfile.open(path) as tar:
+        with tarfile.open(path, "r:") as tar:
             dump = Path(folder) / "database.dump"
             with dump.open("wb") as out:
                 shutil.copyfileobj(tar.extractfile("database.dump"), out)  # type: ignore[arg-type]

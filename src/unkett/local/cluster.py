@@ -217,6 +217,8 @@ def _demote(user: str) -> None:
 
 # the keeper
 
+_keepers: list[subprocess.Popen[bytes]] = []  # the one that this process started, to be reaped
+
 
 def _lock(name: str) -> Any:
     return (state_folder() / f"{name}.lock").open("a+")
@@ -246,10 +248,10 @@ def keep() -> None:
             save_config(config)
         configure(folder)
         environment = {**os.environ, "PYTHONPATH": str(PROJECT / "src"), "UNKETT_STATE": str(state_folder())}
-        subprocess.Popen(
+        _keepers[:] = [subprocess.Popen(
             [sys.executable, "-m", "unkett.local.keeper"],
             env=environment, cwd="/", stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, start_new_session=True,
-        )  # fmt: skip
+        )]  # fmt: skip
     _wait_until_up(folder)
 
 
@@ -276,6 +278,10 @@ def _end_keeper() -> None:
         until = time.monotonic() + DOWN_WITHIN_S
         while is_kept() and time.monotonic() < until:
             time.sleep(0.05)
+    for keeper in _keepers:
+        with contextlib.suppress(subprocess.TimeoutExpired):
+            keeper.wait(5)
+    _keepers.clear()
 
 
 @contextmanager

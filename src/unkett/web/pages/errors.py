@@ -1,9 +1,12 @@
 """Pages for what went wrong: what happened, where, what next."""
 
+import sys
+
+from django.db import DatabaseError, InterfaceError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
-from unkett.web.pages.common.watch import BROKE, plain_page
+from unkett.web.pages.common.watch import BROKE, of_database, plain_page
 from unkett.web.workshop.security import note
 
 
@@ -27,6 +30,10 @@ def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
 
 
 def broken(request: HttpRequest) -> HttpResponse:
+    """Whatever nobody foresaw, in a layer round the views too; the database's troubles are told as such."""
+    error = sys.exception()
+    if isinstance(error, (DatabaseError, InterfaceError)):
+        return of_database(request, error)
     return plain_page(request, *BROKE, 500)
 
 

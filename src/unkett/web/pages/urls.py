@@ -13,7 +13,7 @@ from unkett.web.pages.days import views as days
 from unkett.web.pages.history import views as history
 from unkett.web.pages.intake import first, lookover
 from unkett.web.pages.intake import views as intake
-from unkett.web.pages.job import papers
+from unkett.web.pages.job import link, papers
 from unkett.web.pages.job import views as job
 from unkett.web.pages.ledger import views as ledger
 from unkett.web.pages.measure import views as measure
@@ -63,6 +63,7 @@ BIKES = [
     path("bikes/<int:bike_id>/undo/", stand.undo, name="bike-undo"),
     path("bikes/<int:bike_id>/build.json", stand.build_file, name="build-file"),
     path("bikes/<int:bike_id>/history/", history.history, name="history"),
+    path("bikes/<int:bike_id>/log/", history.log, name="log"),
     path("bikes/<int:bike_id>/parts/", part.open_slot, name="part-open"),
     path("bikes/<int:bike_id>/parts/<slug:slot>/", part.part, name="part-edit"),
     path("bikes/<int:bike_id>/parts/<slug:slot>/fill/", part.fill, name="part-fill"),
@@ -117,6 +118,8 @@ PLANS = [
     path("plans/<int:plan_id>/quote/<int:line_id>/drop/", quote.drop, name="quote-drop"),
     path("plans/<int:plan_id>/quote/make-pdf/", quote.make_pdf, name="quote-pdf"),
     path("plans/<int:plan_id>/quote/<int:task_id>/quote.pdf", quote.pdf_file, name="quote-file"),
+    path("plans/<int:plan_id>/link/", link.give, name="link-give"),
+    path("links/<int:link_id>/withdraw/", link.withdraw, name="link-withdraw"),
     path("plans/<int:plan_id>/gear-search/", ways_gears.gears, name="gear-search"),
     path("plans/<int:plan_id>/way-out/", out.way_out, name="way-out"),
     path("plans/<int:plan_id>/pick/", out.pick, name="pick"),
@@ -203,6 +206,8 @@ TABLES = [
 CUSTOMERS = [
     path("customers/", customers.customers, name="list"),
     path("customers/<int:customer_id>/", customers.customer, name="customer"),
+    path("customers/<int:customer_id>/kept.json", customers.kept, name="kept"),
+    path("customers/<int:customer_id>/forget/", customers.forget, name="forget"),
 ]
 MEASURE = [
     path("measure/", measure.sorts, name="sorts"),
@@ -231,6 +236,7 @@ WORKSHOP = [
     path("sign-out/", sign_in.sign_out, name="sign-out"),
     path("set-up/", team.set_up, name="set-up"),
     path("join/<str:link>/", team.join, name="join"),
+    path("look/<str:link>/", link.look, name="look"),
     path("units/", account.units, name="own-units"),
     path("units/bridge/", account.bridge, name="bridge"),
     path("units/password/", account.password, name="password"),

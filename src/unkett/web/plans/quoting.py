@@ -155,12 +155,15 @@ def _of_line(line: QuoteLine) -> Row:
 # writes
 
 
-def freeze_quote(actor: User, plan: Plan) -> Agreement:
-    """Keep the quote as it is agreed now. Call it inside the action's transaction."""
+def freeze_quote(actor: Any, plan: Plan) -> Agreement:
+    """Keep the quote as it is agreed now, by somebody here or by the customer's own link.
+
+    Call it inside the action's transaction.
+    """
     settings = settings_of(actor)
     content = quote_now(planned(actor, plan.pk), settings).to_json()
     plan.quote_lines.filter(agreed_at=None).update(agreed_at=timezone.now())
-    return Agreement.objects.create(plan=plan, by=actor, content=content)
+    return Agreement.objects.create(plan=plan, by=actor if isinstance(actor, User) else None, content=content)
 
 
 def add_quote_line(

@@ -65,7 +65,7 @@ class _Watched:
 def of_database(request: HttpRequest, error: Exception) -> HttpResponse:
     """The page for what the database could not do; what is no trouble of the moment is broken."""
     state = getattr(error.__cause__, "sqlstate", None) or ""
-    if state in FULL or "No space left" in str(error):
+    if state in FULL or any(words in str(error) for words in ("No space left", "could not extend file")):
         words, status = NO_ROOM, 507
     elif state in BUSY:
         words, status = TOO_BUSY, 503

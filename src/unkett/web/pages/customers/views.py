@@ -13,11 +13,13 @@ from django.shortcuts import redirect
 
 from unkett.core.errors import Fault, InputError
 from unkett.web.bikes.models import Bike
-from unkett.web.pages.common.answers import answer
+from unkett.web.jobs.forgetting import forget_customer, kept_of_customer
+from unkett.web.pages.common.answers import answer, json_file
 from unkett.web.pages.common.forms import FindForm, VersionForm, clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.show.fields import by_name
 from unkett.web.workshop.models import Customer
+from unkett.web.workshop.permissions import may
 from unkett.web.workshop.services import CUSTOMER_FIELDS, change_customer, customers_seen_by
 
 PAGE = 50
@@ -56,10 +58,24 @@ class CustomerPage:
     customer: Customer
     typed: Mapping[str, str]
     faults: Mapping[str, Fault]
+    may_remove: bool = False
 
     @property
     def bikes(self) -> list[Bike]:
         return list(self.customer.bikes.order_by("-changed"))
+
+
+@allowed("change-customers")
+def kept(request: HttpRequest, customer_id: int) -> HttpResponse:
+    """Everything that is kept of a customer, as a file to hand over."""
+    return json_file(kept_of_customer(actor=request.user, customer_id=customer_id), f"customer-{customer_id}")
+
+
+@allowed("remove-customers", "POST")
+def forget(request: HttpRequest, customer_id: int) -> HttpResponse:
+    """A customer is removed; the name leaves the log."""
+    forget_customer(actor=request.user, customer_id=customer_id, **clean(VersionForm(request.POST)))
+    return redirect("customers:list")
 
 
 @allowed("change-customers", "GET", "HEAD", "POST")
@@ -70,7 +86,8 @@ def customer(request: HttpRequest, customer_id: int) -> HttpResponse:
         raise Http404
     known = {field: getattr(found, field) for field in CUSTOMER_FIELDS}
     if request.method != "POST":
-        page = CustomerPage(customer=found, typed=known, faults={})
+        removes = may(request.user, "remove-customers")
+        page = CustomerPage(customer=found, typed=known, faults={}, may_remove=removes)
         return answer(request, "customers/customer.html", page)
     data = clean(CustomerForm(request.POST))
     try:

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import json
 from datetime import date, datetime, time
 from functools import cached_property
+from typing import Any
 
 from attrs import frozen
 from django import forms
+from django.db.models import Q
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 
@@ -14,11 +17,14 @@ from unkett.core.build import plain
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.models import Move
 from unkett.web.bikes.queries import history_of, known_since, stood_on
-from unkett.web.pages.common.answers import answer
+from unkett.web.jobs.models import Job
+from unkett.web.pages.common.answers import answer, download
 from unkett.web.pages.common.bike_page import BikePage, of_bike
 from unkett.web.pages.common.guard import allowed
 from unkett.web.show.words import changes_in, told_of
 from unkett.web.workshop.models import LogLine
+
+LINES_MOST = 2000
 
 
 class DayForm(forms.Form):
@@ -77,6 +83,44 @@ class HistoryPage(BikePage):
             (SLOTS[one.slot].title, one.part.name, told_of(one.part.kind, plain(one.part.attrs)))
             for one in stood_on(self.bike, self._evening)
         ]
+
+
+@frozen(kw_only=True, slots=False)
+class BikeLogPage(BikePage):
+    """Every line of the log about a bike, its plans and jobs, the latest first."""
+
+    @cached_property
+    def lines(self) -> list[LogLine]:
+        plans = list(self.bike.plans.values_list("pk", flat=True))
+        jobs = list(Job.objects.filter(plan__in=plans).values_list("pk", flat=True))
+        about = Q(about="bike", about_id=self.bike.pk) | Q(about="plan", about_id__in=plans)
+        about |= Q(about="job", about_id__in=jobs)
+        mine = LogLine.objects.filter(about, workshop_id=self.actor.workshop_id).select_related("actor")
+        return list(mine.order_by("-pk")[:LINES_MOST])
+
+    @property
+    def rows(self) -> list[list[Any]]:
+        """The lines as a table, figures as they are stored."""
+        head = ["at", "who", "did", "about", "name", "before", "after"]
+        return [head] + [
+            [
+                line.at.isoformat(timespec="seconds"), line.actor.username if line.actor else "", line.verb, line.about,
+                line.about_name, _stored(line.before), _stored(line.after),
+            ]
+            for line in self.lines
+        ]  # fmt: skip
+
+
+def _stored(value: Any) -> str:
+    return "" if value is None else json.dumps(value, ensure_ascii=False, sort_keys=True)
+
+
+@allowed("see-bikes")
+def log(request: HttpRequest, bike_id: int) -> HttpResponse:
+    """Every change of a bike with before and after; also as CSV and ODS."""
+    page = of_bike(request, bike_id, BikeLogPage)
+    rows = page.rows if request.GET.get("as") else []
+    return download(request, f"log-bike-{bike_id}", None, rows) or answer(request, "history/log.html", page)
 
 
 @allowed("see-bikes")

@@ -9,17 +9,20 @@ from attrs import frozen
 from django import forms
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
+from django.urls import reverse
 
 from unkett.web.pages.common.answers import answer, bytes_file
 from unkett.web.pages.common.bike_page import BikePage, of_plan
 from unkett.web.pages.common.forms import Money, VersionForm, clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.plans import quoting
-from unkett.web.plans.models import Agreement, Plan, State
+from unkett.web.plans.links import address_of_link, links_of
+from unkett.web.plans.models import Agreement, CustomerLink, Plan, State
 from unkett.web.plans.queries import options_of, planned, plans_seen_by
 from unkett.web.plans.quoting import Quote, quote_now, quote_shown
 from unkett.web.tasks.models import Task
 from unkett.web.tasks.services import ask_for, last_asked, tasks_seen_by
+from unkett.web.workshop.permissions import may
 
 PDF = "quote-pdf"
 
@@ -38,6 +41,7 @@ class QuotePage(BikePage):
     """The quote of a plan with its other options and its PDF."""
 
     form: LineForm | None = None
+    here_at: str = ""  # the address of this installation, before a link's path
 
     @cached_property
     def shown(self) -> tuple[Quote | None, Agreement | None]:
@@ -77,6 +81,16 @@ class QuotePage(BikePage):
         return self.plan is not None and State.AGREED in self.plan.may_go and self.agreed is None
 
     @cached_property
+    def links(self) -> list[tuple[CustomerLink, str]]:
+        """The links that were given to the customer, with their addresses."""
+        given = links_of(self.actor, self.plan.pk) if self.plan else []
+        return [(one, self.here_at + reverse("workshop:look", args=[address_of_link(one)])) for one in given]
+
+    @property
+    def may_give(self) -> bool:
+        return may(self.actor, "give-links")
+
+    @cached_property
     def pdf(self) -> Task | None:
         """The last PDF asked for of this version of the plan."""
         if self.plan is None:
@@ -87,7 +101,9 @@ class QuotePage(BikePage):
 def _show(
     request: HttpRequest, plan_id: int, form: LineForm | None = None, status: int = 200
 ) -> HttpResponse:
-    page = of_plan(request, plan_id, QuotePage, "plan", form=form)
+    page = of_plan(
+        request, plan_id, QuotePage, "plan", form=form, here_at=request.build_absolute_uri("/")[:-1]
+    )
     return answer(request, "quote/quote.html", page, status=status)
 
 

@@ -1,0 +1,103 @@
+"""What a customer sees by a link: the quote, with an answer, or the hand-over; and nothing else."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import cached_property
+from typing import Any
+
+from attrs import field, frozen
+from django import forms
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect
+
+from unkett.core.errors import Fault, InputError
+from unkett.web.bikes.queries import settings_of
+from unkett.web.pages.common.answers import answer
+from unkett.web.pages.common.forms import VersionForm, clean
+from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.job.page import PaperPage
+from unkett.web.plans.links import OnLooker, answer_quote, give_link, link_by, may_answer, withdraw_link
+from unkett.web.plans.models import Answer, CustomerLink
+from unkett.web.plans.queries import planned
+from unkett.web.plans.quoting import Quote, quote_shown
+from unkett.web.show.fields import by_name
+from unkett.web.workshop.permissions import EVERYONE
+
+
+@frozen(kw_only=True, slots=False)
+class LinkPage(PaperPage):
+    """A plan as its customer sees it."""
+
+    link: CustomerLink
+    wrong: Mapping[str, Fault] = field(factory=dict)
+    typed: Mapping[str, str] = field(factory=dict)
+
+    @cached_property
+    def quote(self) -> Quote:
+        assert self.planned is not None
+        return quote_shown(self.planned, settings_of(self.actor))[0]
+
+    @property
+    def is_over(self) -> bool:
+        return self.job is not None and self.job.ended is not None
+
+    @property
+    def asks(self) -> bool:
+        return not self.is_over and may_answer(self.link.plan)
+
+    @property
+    def answers(self) -> list[tuple[str, str]]:
+        return list(Answer.choices)
+
+
+def _show(request: HttpRequest, text: str, status: int = 200, **more: Any) -> HttpResponse:
+    link = link_by(text)
+    if link is None:
+        raise Http404
+    looker: Any = OnLooker(workshop=link.plan.bike.workshop)
+    found = planned(looker, link.plan_id)
+    page = LinkPage(actor=looker, stands=found.stands, planned=found, sort="hand-over", link=link, **more)
+    response = answer(request, "job/link.html", page, status=status)
+    response["X-Robots-Tag"] = "noindex, nofollow"
+    response["Referrer-Policy"] = "no-referrer"
+    return response
+
+
+class AnswerForm(VersionForm):
+    """Yes, no, or a question."""
+
+    answer = forms.CharField(max_length=10, required=False)
+    says = forms.CharField(required=False, max_length=5000, strip=True)
+
+
+@allowed(EVERYONE, "GET", "HEAD", "POST")
+def look(request: HttpRequest, link: str) -> HttpResponse:
+    """A quote or a hand-over for its customer."""
+    if request.method != "POST":
+        return _show(request, link)
+    if link_by(link) is None:
+        raise Http404
+    try:
+        answer_quote(link=link, **clean(AnswerForm(request.POST)))
+    except InputError as error:
+        return _show(request, link, 422, wrong=by_name(error.faults), typed=request.POST)
+    return redirect("workshop:look", link)
+
+
+class DaysForm(forms.Form):
+    days = forms.IntegerField()
+
+
+@allowed("give-links", "POST")
+def give(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """A link for the customer of a plan."""
+    give_link(actor=request.user, plan_id=plan_id, **clean(DaysForm(request.POST)))
+    return redirect("plans:quote", plan_id)
+
+
+@allowed("give-links", "POST")
+def withdraw(request: HttpRequest, link_id: int) -> HttpResponse:
+    """A link is good no more."""
+    made = withdraw_link(actor=request.user, link_id=link_id)
+    return redirect("plans:quote", made.plan_id)
