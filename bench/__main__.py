@@ -12,7 +12,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from bench import bins, jobs, ways
+from bench import bins, jobs, load, ways
 from unkett.core.vocabulary import KINDS
 from unkett.core.vocabulary.types import Number
 
@@ -331,6 +331,8 @@ def _varied(entry: dict[str, Any], n: int) -> dict[str, Any]:
 def main() -> int:
     if sys.argv[1:2] == ["ways"]:
         return ways.main(sys.argv[2:])
+    if sys.argv[1:2] == ["load"]:
+        return load.main(sys.argv[2:])
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "unkett.web.site.settings")
     print(
         json.dumps(

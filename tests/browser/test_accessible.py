@@ -11,9 +11,12 @@ from unkett.local.state import load_config
 from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.catalogue.models import Counted
 from unkett.web.jobs.models import Job
+from unkett.web.plans.links import address_of_link, give_link
 from unkett.web.plans.models import Plan
 from unkett.web.supply.models import Order, OrderLine, Supplier
 from unkett.web.tasks.services import do_next
+from unkett.web.workshop.models import User
+from unkett.web.workshop.people import invite, link_of
 
 pytestmark = pytest.mark.django_db(transaction=True)
 AXE = (Path(__file__).parent / "axe.min.js").read_text(encoding="utf-8")
@@ -33,6 +36,9 @@ def test_main_views(page: Page, db) -> None:
     job = Job.objects.get(plan__name="Rim to disc")
     assert do_next()  # the day plan
     piece = BikePart.objects.filter(where="bench", kind="chain").first()
+    rona = User.objects.get(username="rona")
+    link = give_link(actor=rona, plan_id=plan.pk)
+    invitation = invite(actor=rona, name="Sigga", role="mechanic")
     Supplier.objects.update(answered_at=timezone.now())
     order = Order.objects.create(workshop=bike.workshop, supplier=Supplier.objects.get())
     OrderLine.objects.create(order=order, kind="chain", name="Chain")
@@ -70,6 +76,13 @@ def test_main_views(page: Page, db) -> None:
         f"/bikes/{bike.pk}/from-bin/?slot=stem",
         "/supply/",
         f"/supply/orders/{order.pk}/",
+        "/people/",
+        "/log/security/",
+        "/units/",
+        f"/look/{address_of_link(link)}/",
+        f"/join/{link_of(invitation)}/",
+        f"/bikes/{bike.pk}/log/",
+        f"/customers/{bike.customer_id}/",
         "/tables/",
         "/tables/bikes/",
         f"/bikes/{bike.pk}/wear/",

@@ -1,6 +1,11 @@
 """A workshop set up, its people, sign-in with its limits and second factor, sessions, the security log."""
 
+import json
+import logging
+import os
 import re
+import subprocess
+import sys
 from datetime import timedelta
 
 import pytest
@@ -12,6 +17,9 @@ from django_otp.plugins.otp_totp.models import TOTPDevice
 
 from tests.web.forms import forms_of
 from unkett.core.errors import InputError
+from unkett.local.state import PROJECT, load_config
+from unkett.web.pages import health
+from unkett.web.site.logs import JsonLines
 from unkett.web.workshop import people
 from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import Invitation, SecurityLine, SignedIn, User, Workshop
@@ -243,3 +251,54 @@ def test_a_form_from_elsewhere_is_refused_and_written_down(owner, bike) -> None:
     client.force_login(owner)
     assert client.post(reverse("plans:plan-start", args=[bike.pk])).status_code == 403
     assert said(owner.workshop)[-1] == "form refused"
+
+
+def test_behind_tls_nothing_is_left_open() -> None:
+    """Django's own deployment check on the settings as they are with `https`: it finds nothing."""
+    config = load_config()
+    told = {**config, "https": True, "allowed_hosts": ["unkett.example"]}
+    says = (
+        "import unkett.local.state as s, json, sys; told = json.load(sys.stdin); s.load_config = lambda: told\n"
+        "import django; django.setup()\n"
+        "from django.conf import settings as x; from django.core.management import call_command\n"
+        "call_command('check', deploy=True, fail_level='WARNING')\n"
+        "print(x.SESSION_COOKIE_NAME, x.CSRF_COOKIE_NAME, x.SECURE_HSTS_SECONDS)"
+    )
+    mine = {name: value for name, value in os.environ.items() if name != "DJANGO_ALLOW_ASYNC_UNSAFE"}
+    done = subprocess.run(
+        [sys.executable, "-c", says], input=json.dumps(told), capture_output=True, text=True, check=False,
+        env={**mine, "DJANGO_SETTINGS_MODULE": "unkett.web.site.settings", "PYTHONPATH": str(PROJECT / "src")},
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    assert done.stdout.split()[-3:] == ["__Host-session", "__Host-csrf", "31536000"]
+
+
+def test_health_says_what_is_well(client, db, monkeypatch) -> None:
+    answer = client.get("/health/")
+    assert (answer.status_code, answer.json()) == (200, {"process": True, "database": True, "disk": True})
+    monkeypatch.setattr(health, "FREE_LEAST", 10**18)
+    answer = client.get("/health/")
+    assert (answer.status_code, answer.json()["disk"]) == (503, False)
+
+
+def test_what_breaks_is_told_with_its_number_and_logged(client, owner, monkeypatch, caplog) -> None:
+    client.force_login(owner)
+    client.raise_request_exception = False
+
+    def broken(*_args, **_more):
+        raise RuntimeError("<b>a secret</b>")
+
+    monkeypatch.setattr("unkett.web.pages.customers.views.customers_seen_by", broken)
+    answer = client.get("/customers/")
+    assert answer.status_code == 500
+    assert answer["X-Request-ID"] in answer.text
+    assert "secret" not in answer.text
+    assert any("secret" in str(record.exc_info) for record in caplog.records)
+
+
+def test_a_log_line_is_one_line_of_json() -> None:
+    record = logging.LogRecord("unkett", logging.INFO, "x", 1, 'typed\n{"level": "INFO"}', (), None)
+    record.who = "a\r\nb"
+    line = JsonLines().format(record)
+    assert "\n" not in line
+    assert json.loads(line)["who"] == "a\r\nb"

@@ -170,7 +170,7 @@ def test_an_order_brings_its_plan_from_agreed_to_ready(client, owner, supplier, 
     order.refresh_from_db()
     agreed.refresh_from_db()
     assert (order.state, agreed.state) == ("sending", "agreed")
-    assert "being sent" in client.get(reverse("supply:order", args=[order.pk])).text
+    assert "Being sent" in client.get(reverse("supply:order", args=[order.pk])).text
     assert do_next()
     order.refresh_from_db()
     agreed.refresh_from_db()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 import logging
+import time
 from typing import Any
 
 from django.contrib.auth.signals import user_logged_in, user_logged_out, user_login_failed
@@ -54,6 +55,7 @@ def too_many_tries(request: HttpRequest) -> bool:
 @receiver(user_logged_in)
 def _signed_in(sender: Any, request: HttpRequest, user: User, **_: Any) -> None:
     note("sign-in", request, user=user)
+    request.session["seen"] = int(time.time())
     if request.session.session_key is None:
         request.session.save()
     SignedIn.objects.update_or_create(

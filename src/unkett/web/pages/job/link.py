@@ -60,7 +60,6 @@ def _show(request: HttpRequest, text: str, status: int = 200, **more: Any) -> Ht
     page = LinkPage(actor=looker, stands=found.stands, planned=found, sort="hand-over", link=link, **more)
     response = answer(request, "job/link.html", page, status=status)
     response["X-Robots-Tag"] = "noindex, nofollow"
-    response["Referrer-Policy"] = "no-referrer"
     return response
 
 
