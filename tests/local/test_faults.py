@@ -314,6 +314,38 @@ def test_slow_and_half_requests_hold_nobody_up(here, owner) -> None:
         assert b" 413 " in large.recv(200)
 
 
+def test_waiting_writers_stop_nobody_else(here, owner) -> None:
+    """Eight who want the same row wait for its lock; who reads does not, and those who waited too long are told."""
+    add(owner, "wanted by all")
+    with here.database() as holder:
+        holder.autocommit = False
+        row = holder.execute(
+            "select id from catalogue_counted where name = 'wanted by all' for update"
+        ).fetchone()[0]
+        told: list[tuple[int, str]] = []
+
+        def writer() -> None:
+            mine = Browser(here)
+            mine.opener, mine.token = owner.opener, owner.token
+            told.append(mine.ask(f"/bench/counted/{row}/change/", {"number": "1", "why": "used"}))
+
+        hands = [threading.Thread(target=writer) for _ in range(8)]
+        for one in hands:
+            one.start()
+        time.sleep(0.5)
+        begin = time.monotonic()
+        for _ in range(8):
+            assert owner.ask("/health/")[0] == 200
+            assert owner.ask("/customers/")[0] == 200
+        read_in = time.monotonic() - begin
+        for one in hands:
+            one.join()
+        holder.rollback()
+    assert read_in < 5  # they all wait six seconds
+    assert {status for status, _ in told} == {503}
+    assert all("Too busy just now" in text for _, text in told)
+
+
 def test_a_second_start_is_told(here) -> None:
     done = here.run("start")
     assert done.returncode == 1

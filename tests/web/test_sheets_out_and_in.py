@@ -2,18 +2,23 @@
 
 import csv
 import io
+import zipfile
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.core.management import CommandError, call_command
 from django.urls import reverse
 from python_calamine import CalamineWorkbook
 
 from tests.web.forms import forms_of
-from unkett.web.bikes.fitting import take_off
+from unkett.core.build import read_build
+from unkett.core.errors import InputError
+from unkett.web.bikes.fitting import copy_bike, take_off
 from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bin.services import Kept, enter_piece, leave_bench
 from unkett.web.catalogue.models import Counted
 from unkett.web.catalogue.stock import add_stock
+from unkett.web.plans.services import start_plan
 from unkett.web.show.sheets import rows_of, safe, to_csv, to_ods
 from unkett.web.supply.models import Offer, OrderLine
 from unkett.web.supply.services import keep_supplier
@@ -196,3 +201,32 @@ def test_every_table_has_its_page(client, owner, kept, code) -> None:
     assert client.get(reverse("tables:sheet", args=[code])).status_code == 200
     assert client.get(reverse("tables:sheet", args=[code]), {"as": "svg"}).status_code == 404
     assert client.get(reverse("tables:list")).text.count("as=ods") == len(SHEETS)
+
+
+def test_a_workshop_goes_out_as_open_files(owner, bike, kept, stranger, tmp_path) -> None:
+    path = tmp_path / "all.zip"
+    call_command("export_workshop", str(path), owner.workshop.name, stdout=io.StringIO())
+    with zipfile.ZipFile(path) as out:
+        names = out.namelist()
+        assert {f"tables/{code}.csv" for code in SHEETS} <= set(names)
+        build = out.read(next(name for name in names if name.startswith("bikes/")))
+        assert read_build(build).name == "Pier bike"
+        assert "bring in" in out.read("log.csv").decode()
+    assert path.stat().st_mode & 0o077 == 0
+    for wrong in ("No such", ""):
+        with pytest.raises(CommandError, match="which workshop"):
+            call_command("export_workshop", str(path), wrong)
+    with pytest.raises(CommandError, match="cannot be written"):
+        call_command("export_workshop", str(tmp_path / "no" / "x.zip"), owner.workshop.name)
+
+
+def test_nothing_private_is_kept_by_a_browser(client, owner, bike, kept) -> None:
+    for url in (reverse("bikes:stand", args=[bike.pk]), reverse("bikes:build-file", args=[bike.pk]),
+                reverse("tables:sheet", args=["bin"]) + "?as=ods"):  # fmt: skip
+        assert "no-store" in client.get(url)["Cache-Control"]
+
+
+@pytest.mark.parametrize("start", [start_plan, copy_bike])
+def test_a_name_too_long_is_told_not_cut(owner, bike, start) -> None:
+    with pytest.raises(InputError, match="at most 120"):
+        start(actor=owner, bike_id=bike.pk, name="x" * 121)

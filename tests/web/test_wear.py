@@ -11,6 +11,7 @@ from unkett.web.bikes.fitting import take_off
 from unkett.web.jobs.ending import hand_over
 from unkett.web.jobs.models import JobStep
 from unkett.web.jobs.services import start_job, tick_step
+from unkett.web.tasks.services import do_next
 from unkett.web.wear.models import WearReading
 from unkett.web.wear.queries import wear_due
 from unkett.web.wear.services import read_wear
@@ -85,3 +86,15 @@ def test_the_yard_asks_a_constant_number_of_queries(owner, bike, django_assert_m
         )
     with django_assert_max_num_queries(1):
         wear_due(owner)
+
+
+def test_another_limit_stands_for_every_reading(client, owner, bike) -> None:
+    client.force_login(owner)
+    read_wear(actor=owner, bike_id=bike.pk, slot="chain", sort="chain_pct", value=0.6)
+    assert not WearReading.objects.get().worn  # nine sprockets: 0.75
+    url = reverse("rulebook:setting-change")
+    assert client.post(url, {"name": "chain_worn_wide_pct", "value": "0.5", "once": ""}).status_code == 302
+    assert do_next()
+    assert WearReading.objects.get().worn
+    client.post(url, {"name": "tax_pct", "value": "10", "once": ""})
+    assert not do_next()

@@ -8,7 +8,7 @@ from typing import Any
 from django.db import transaction
 
 from unkett.core.build import plain, stored_part
-from unkett.core.errors import Fault, InputError
+from unkett.core.errors import Fault, InputError, bad
 from unkett.core.vocabulary import KINDS, SLOTS
 from unkett.web.bikes.models import Bike, BikePart, Feel, Move, Origin, Where
 from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
@@ -31,6 +31,7 @@ from unkett.web.workshop.services import log
 
 NOTE_MAX = 400
 NAME_MAX = 200
+BIKE_NAME_MAX = 120
 
 
 def _title(slot: str) -> str:
@@ -205,9 +206,11 @@ def copy_bike(*, actor: User, bike_id: int, name: str) -> Bike:
     bike = bikes_seen_by(actor).filter(pk=bike_id).first()
     if bike is None:
         raise NotThere
+    if len(name.strip()) > BIKE_NAME_MAX:
+        raise bad("name", f"{len(name.strip())} characters; at most {BIKE_NAME_MAX} are kept")
     new = Bike.objects.create(
         workshop_id=actor.workshop_id,
-        name=(name.strip() or f"{bike.name}, copy")[:120],
+        name=(name.strip() or f"{bike.name}, copy")[:BIKE_NAME_MAX],
         use=bike.use,
         rider=bike.rider,
         lever_hand=bike.lever_hand,

@@ -20,6 +20,7 @@ from unkett.web.workshop.services import customer_called, log
 
 BUILD_BYTES_MAX = 1_000_000
 INSTRUMENT_MAX = 60
+NAME_MOST = 120
 
 
 @transaction.atomic
@@ -35,14 +36,16 @@ def add_bike_from_file(*, actor: User, content: bytes) -> Bike:
 
 def store_build(actor: User, build: Build, customer: str = "", **fields: Any) -> Bike:
     """Store a build as a new bike of the actor's workshop; what is said here goes before what the build says about it.
-    Call it inside a transaction.
+    Call it inside a transaction. Raises InputError for a name too long.
     """
+    if len(build.name) > NAME_MOST:
+        raise bad("name", f"{len(build.name)} characters; at most {NAME_MOST} are kept")
     about = {**build.about, **fields}
     customer = customer or about.pop("customer", "")
     about.pop("customer", None)
     bike = Bike.objects.create(
         workshop_id=actor.workshop_id,
-        name=(build.name or "Bike without a name")[:120],
+        name=build.name or "Bike without a name",
         use=build.use or "",
         rider=plain(build.rider),
         lever_hand=plain(build.lever_hand),

@@ -38,7 +38,9 @@ def start_plan(*, actor: User, bike_id: int, name: str = "") -> Plan:
     bike = bikes_seen_by(actor).filter(pk=bike_id).first()
     if bike is None:
         raise NotThere
-    name = name.strip()[:NAME_MAX] or f"Plan {bike.plans.count() + 1}"
+    if len(name.strip()) > NAME_MAX:
+        raise bad("name", f"{len(name.strip())} characters; at most {NAME_MAX} are kept")
+    name = name.strip() or f"Plan {bike.plans.count() + 1}"
     plan = Plan.objects.create(bike=bike, name=name, made_by=actor, changed_by=actor, state_by=actor)
     log(actor, "start", plan, after={"name": name})
     return plan

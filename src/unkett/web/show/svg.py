@@ -93,9 +93,12 @@ def _colours() -> str:
     return rules
 
 
+UNSEEN = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ufffe\uffff]")  # what XML cannot hold
+
+
 def standalone_svg(scene: Scene) -> str:
     """A scene as an SVG file of its own, in millimetre-true proportion, with its colours."""
     drawn = tuple(shape for shape in scene.shapes if not isinstance(shape, Mark))
     inline = str(render_svg(evolve(scene, shapes=drawn), "drawing"))
     opened = inline.replace("<svg ", '<svg xmlns="http://www.w3.org/2000/svg" ', 1)
-    return opened.replace("<title ", f"<style>{_colours()}</style><title ", 1)
+    return UNSEEN.sub("", opened.replace("<title ", f"<style>{_colours()}</style><title ", 1))

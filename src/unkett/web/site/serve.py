@@ -13,7 +13,7 @@ from django.conf import settings
 
 from unkett.web.site.wsgi import application
 
-THREADS = 8
+THREADS = 16  # more than will wait for one lock at once; each has a connection of its own
 BODY_MOST = 6_000_000  # bytes of a request; a larger one is refused by its stated length
 HEADER_MOST = 64_000
 PROXY = {"trusted_proxy": "127.0.0.1", "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"}}

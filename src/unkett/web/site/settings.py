@@ -34,6 +34,7 @@ INSTALLED_APPS = [
     "unkett.web.plans.apps.Config",
     "unkett.web.supply.apps.Config",
     "unkett.web.jobs.apps.Config",
+    "unkett.web.tables.apps.Config",
     "unkett.web.rulebook.apps.Config",
     "unkett.web.demo.apps.Config",
 ]
@@ -45,6 +46,7 @@ TASK_HANDLERS = {
     "job-pdf": ("see-jobs", "unkett.web.pages.job.pdf.make_pdf"),
     "offers": ("change-supply", "unkett.web.supply.services.refresh"),
     "order": ("change-supply", "unkett.web.supply.services.send"),
+    "wear-anew": ("change-settings", "unkett.web.wear.services.stand_all_anew"),
     "day-plan": ("plan-days", "unkett.web.jobs.days.work_out_days"),
 }
 

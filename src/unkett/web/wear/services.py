@@ -7,6 +7,7 @@ import math
 from typing import Any
 
 from django.db import transaction
+from django.db.models import F
 from django.utils import timezone
 
 from unkett.core.errors import bad
@@ -15,6 +16,8 @@ from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.bikes.services import put_measured
 from unkett.web.bikes.writing import Parts, write_bike
+from unkett.web.tasks.models import Task
+from unkett.web.tasks.services import Report
 from unkett.web.wear.models import WearReading
 from unkett.web.wear.queries import series_of
 from unkett.web.workshop.errors import NotThere
@@ -77,6 +80,28 @@ def _stand_anew(actor: User, about: WearReading) -> None:
     if series is not None:
         stands = {"latest": True, "worn": series.outlook.worn, "due": series.due}
         WearReading.objects.filter(pk=series.last.pk).update(**stands)
+
+
+LIMIT_SETTINGS = frozenset(
+    {one.limit_setting for one in sorts().values()}
+    | {"rotor_wears_mm", "chain_worn_single_pct", "chain_worn_wide_pct", "chain_worn_narrow_pct"}
+)  # the settings that say where something is worn
+
+
+def stand_all_anew(task: Task, report: Report) -> dict[str, int]:
+    """In the background: where every part here stands, by the limits as they are now."""
+    actor = task.made_by
+    if actor is None:
+        raise NotThere
+    mine = WearReading.objects.filter(latest=True, struck=False, part__bike=F("bike"))
+    number = 0
+    for about in mine.filter(bike__workshop_id=task.workshop_id).order_by("pk").iterator(200):
+        if report.unwanted():
+            break
+        with transaction.atomic():
+            _stand_anew(actor, about)
+        number += 1
+    return {"readings": number}
 
 
 def keep_what_was_read(

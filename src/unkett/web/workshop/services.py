@@ -74,9 +74,11 @@ def customers_seen_by(actor: User) -> QuerySet[Customer]:
 
 def customer_called(actor: User, name: str) -> Customer | None:
     """The customer of that name, in any case; made where there is none, None for no name. Inside a transaction."""
-    name = " ".join(name.split())[: CUSTOMER_FIELDS["name"]]
+    name = " ".join(name.split())
     if not name:
         return None
+    if len(name) > CUSTOMER_FIELDS["name"]:
+        raise bad("customer", f"{len(name)} characters; at most {CUSTOMER_FIELDS['name']} are kept")
     found = customers_seen_by(actor).filter(name__iexact=name).first()
     if found is None:
         found = Customer.objects.create(workshop_id=actor.workshop_id, name=name)

@@ -1,4 +1,7 @@
-"""A session ends when nobody has clicked for hours: a click moves its end on, written at most every five minutes."""
+"""A session ends when nobody has clicked for hours: a click moves its end on, written at most every five minutes.
+
+What somebody sees who is signed in is kept by no browser and no proxy, files too.
+"""
 
 from __future__ import annotations
 
@@ -6,6 +9,7 @@ import time
 from collections.abc import Callable
 
 from django.http import HttpRequest, HttpResponse
+from django.utils.cache import patch_cache_control
 
 EVERY_S = 300
 Handler = Callable[[HttpRequest], HttpResponse]
@@ -17,6 +21,9 @@ def seen_lately(get_response: Handler) -> Handler:
     def call(request: HttpRequest) -> HttpResponse:
         if request.user.is_authenticated and time.time() - request.session.get("seen", 0) > EVERY_S:
             request.session["seen"] = int(time.time())
-        return get_response(request)
+        response = get_response(request)
+        if request.user.is_authenticated and not response.has_header("Cache-Control"):
+            patch_cache_control(response, no_store=True, private=True)
+        return response
 
     return call

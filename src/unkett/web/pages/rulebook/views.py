@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+
 from django import forms
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
@@ -15,6 +17,9 @@ from unkett.web.pages.common.forms import FindForm, clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.rulebook.page import BookPage, NamesPage, RulePage, SettingsPage, TablePage
 from unkett.web.rulebook import services
+from unkett.web.tasks.services import ask_for
+from unkett.web.wear.services import LIMIT_SETTINGS
+from unkett.web.workshop.errors import Refused
 
 
 class SettingForm(forms.Form):
@@ -72,6 +77,9 @@ def change(request: HttpRequest) -> HttpResponse:
     name, typed = data["name"], data["value"]
     try:
         services.change_setting(actor=request.user, name=name, value=_typed(typed) if typed else None)
+        if name in LIMIT_SETTINGS:
+            with contextlib.suppress(Refused):  # others wait already; the next reading or change does it too
+                ask_for(actor=request.user, sort="wear-anew", about_id=0, asked={"setting": name})
     except InputError as error:
         page = SettingsPage(actor=request.user, fault=Fault(path=name, says=str(error)))
         return answer(request, "rulebook/settings.html", page, status=422)
