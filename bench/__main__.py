@@ -12,7 +12,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from bench import bins, jobs, load, ways
+from bench import bins, instruments, jobs, load, ways
 from unkett.core.vocabulary import KINDS
 from unkett.core.vocabulary.types import Number
 
@@ -269,10 +269,11 @@ def paint_figures() -> dict[str, Any]:
                     page.goto(url + path.format(bike=bike, plan=plan))
                     times.append(page.evaluate(PAINT))
                 paints[name] = round(statistics.median(times))
+            reading = instruments.reading_ms(page, url, bike)
             chromium.close()
     finally:
         stop()
-    return {"first_paint_ms": paints}
+    return {"first_paint_ms": paints, "instrument_reading_ms": reading}
 
 
 PAINT = """() => new Promise(done => {

@@ -14,6 +14,7 @@ from unkett.devices.supplier import SupplierServer
 from unkett.web.bikes.models import BikePart
 from unkett.web.bin.services import Kept, enter_piece
 from unkett.web.catalogue.models import CataloguePart
+from unkett.web.jobs.services import start_job
 from unkett.web.plans.models import State
 from unkett.web.plans.services import move_plan, swap_part
 from unkett.web.supply.services import keep_supplier
@@ -85,7 +86,9 @@ def test_an_order_is_sent_and_arrives(plan, catalogue, owner, signed_in: Page) -
     assert BikePart.objects.filter(where="bench", name="Chain of 114").count() == 1
 
 
-def test_an_electronic_gear_fills_the_look_over(bike, owner, signed_in: Page, expected_faults) -> None:
+def test_an_electronic_gear_fills_the_look_over_and_the_trim(
+    bike, plan, catalogue, owner, signed_in: Page, expected_faults
+) -> None:
     cage = bike.fitted.get(slot="rear_derailleur")
     cage.attrs["actuation"] = "electronic"
     cage.save()
@@ -111,6 +114,20 @@ def test_an_electronic_gear_fills_the_look_over(bike, owner, signed_in: Page, ex
         expect(form.get_by_label("Speeds")).to_have_value("12")
         form.get_by_role("button", name="Keep what the gear says").click()
         expect(form.get_by_label("Protocol")).to_have_value("hill_12")
+        part = catalogue["Close nine"].pk
+        swap_part(actor=owner, plan_id=plan.pk, version=plan.version, slot="cassette", part_id=part)
+        job = start_job(actor=owner, plan_id=plan.pk)
+        step = job.steps.get(key="adjust:rear_derailleur:index")
+        page.goto(f"/plans/{plan.pk}/job/?step={step.pk}")
+        page.locator("body[data-listens]").wait_for()
+
+        async def trim() -> None:
+            while not bench.bridge._listeners:
+                await asyncio.sleep(0.02)
+            gear.click(-3)
+
+        bench.do(trim())
+        expect(page.get_by_label("Trim")).to_have_value("-3")
         page.goto("about:blank")
     finally:
         bench.close()

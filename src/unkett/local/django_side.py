@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import sys
 
-from unkett.local.state import PROJECT, state_folder
+from unkett.local.state import PROJECT, SetupError, state_folder
 
 
 def environment() -> dict[str, str]:
@@ -19,11 +19,11 @@ def environment() -> dict[str, str]:
 
 
 def django(*commands: tuple[str, ...]) -> None:
-    """Run management commands in this process."""
+    """Run management commands in this process. Raises SetupError with what a command says against it."""
     os.environ.update(environment())
     os.environ["PGOPTIONS"] = "-c statement_timeout=0 -c lock_timeout=0"  # set-up may take its time
     import django as installed
-    from django.core.management import call_command
+    from django.core.management import CommandError, call_command
     from django.db import connections
 
     installed.setup()
@@ -31,6 +31,8 @@ def django(*commands: tuple[str, ...]) -> None:
         for name, *args in commands:
             call_command(name, *args)
         connections.close_all()
+    except CommandError as error:
+        raise SetupError(str(error)) from error
     finally:
         del os.environ["PGOPTIONS"]
     sys.stdout.flush()  # what they said stands before what comes next

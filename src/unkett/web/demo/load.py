@@ -34,7 +34,7 @@ from unkett.web.supply.models import Order, Supplier
 from unkett.web.supply.services import keep_supplier
 from unkett.web.tasks.models import Task
 from unkett.web.wear.services import read_wear
-from unkett.web.workshop.models import LogLine, Role, User, Workshop
+from unkett.web.workshop.models import Customer, LogLine, Role, User, Workshop
 
 SUPPLIER_URL = f"http://{HOST}:{PORT}"
 FOLDER = Path(__file__).parent
@@ -67,7 +67,7 @@ def worked_in() -> int:
 def load() -> Workshop:
     """Replace everything in the demonstration workshop. Nothing else is touched."""
     workshop, _ = Workshop.objects.get_or_create(demo=True, defaults={"name": NAME})
-    for model in (Order, Supplier, Bike, BikePart, Counted, LogLine, Board, Task):
+    for model in (Order, Supplier, Bike, BikePart, Counted, Customer, LogLine, Board, Task):
         model.objects.filter(workshop=workshop).delete()
     clear_catalogue(workshop)
     people = {name: _person(workshop, name, first, role) for name, first, role in PEOPLE}
