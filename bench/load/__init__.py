@@ -9,7 +9,6 @@ from __future__ import annotations
 import csv
 import json
 import os
-import re
 import socket
 import subprocess
 import sys
@@ -22,11 +21,23 @@ ROOT = Path(__file__).resolve().parents[2]
 USERS, SECONDS, ALONE_S = 50, 120, 40
 FILL = """
 import django; django.setup()
+from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY
+from django.contrib.sessions.backends.db import SessionStore
 from django.db import connection
 from bench.__main__ import _many_bikes
 from unkett.web.workshop.models import User
-_many_bikes(User.objects.get(username="rona"))
+rona = User.objects.get(username="rona")
+_many_bikes(rona)
 connection.cursor().execute("analyze")
+keys = []
+for n in range(50):
+    user = User.objects.create_user(f"load{n}", workshop=rona.workshop, role="mechanic")
+    session = SessionStore()
+    session[SESSION_KEY], session[BACKEND_SESSION_KEY] = str(user.pk), "unkett.web.workshop.signed_in.WithWorkshop"
+    session[HASH_SESSION_KEY] = user.get_session_auth_hash()
+    session.create()
+    keys.append(session.session_key)
+print(" ".join(keys))
 """
 
 
@@ -35,6 +46,7 @@ def _run(base: str, users: int, seconds: int, folder: Path) -> dict[str, Any]:
     name = folder / f"load-{users}"
     command = [
         sys.executable, "-m", "locust", "-f", str(ROOT / "bench/load/mechanic.py"), "--headless", "--only-summary",
+        "--reset-stats",
         f"--host={base}", f"-u{users}", f"-r{max(1, users // 10)}", f"-t{seconds}s", f"--csv={name}",
         "--loglevel=ERROR",
     ]  # fmt: skip
@@ -72,9 +84,15 @@ def main(args: list[str]) -> int:
             while "Ctrl-C stops it" not in out.read_text() and server.poll() is None:
                 time.sleep(0.5)
             fill = {**env, "PGOPTIONS": "-c statement_timeout=0"}
-            subprocess.run([sys.executable, "-c", FILL], cwd=ROOT, env=fill, check=True)  # noqa: S603
-            found = re.search(r"mechanic\s+eskil\s+(\S+)", out.read_text())
-            os.environ["UNKETT_LOAD_PASSWORD"] = found[1] if found else ""
+            filled = subprocess.run(  # noqa: S603
+                [sys.executable, "-c", FILL],
+                cwd=ROOT,
+                env=fill,
+                check=True,
+                stdout=subprocess.PIPE,
+                text=True,
+            )
+            os.environ["UNKETT_LOAD_SESSIONS"] = filled.stdout.strip().splitlines()[-1]
             base = f"http://127.0.0.1:{port}"
             alone = _run(base, 1, ALONE_S, Path(folder))
             together = _run(base, USERS, seconds, Path(folder))
