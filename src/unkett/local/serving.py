@@ -39,7 +39,7 @@ from unkett.local.state import (
     state_folder,
 )
 
-PROCESSES = 2
+PROCESSES = 4  # their threads together are more than will wait for one lock at once
 UP_WITHIN_S = 60
 LOOK_EVERY_S = 1.0
 WAITS_S = (0.0, 1, 2, 4, 8, 15, 30)  # before a process that died is started again, longer each time

@@ -7,7 +7,7 @@ import json
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from attrs import field, frozen
+from attrs import evolve, field, frozen
 from django.core.paginator import Page, Paginator
 from django.db.models import Count, F, Prefetch, Q, QuerySet, Sum
 from django.utils import timezone
@@ -141,7 +141,8 @@ def pieces_by_slot(actor: User, build: Build) -> dict[str, int]:
 
 def pieces_for(actor: User, build: Build, slot: str, settings: Settings, most: int = PAGE) -> PiecesThatGo:
     """What lies in the bin for a slot of this build, judged: best first."""
-    judge = _judge(json.dumps(build.to_json()), slot, json.dumps(dict(settings.own), sort_keys=True))
+    alike = json.dumps(evolve(build, name="", about={}).to_json())
+    judge = _judge(alike, slot, json.dumps(dict(settings.own), sort_keys=True))
     mine = pieces_seen_by(actor).filter(kind=SLOTS[slot].kind, also=[])
     numbers = dict(mine.order_by().values_list("attrs_key").annotate(Count("pk")))
     new = numbers.keys() - judge.ranks.keys()

@@ -12,7 +12,7 @@ import json
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from attrs import frozen
+from attrs import evolve, frozen
 from django.db.models import Count, Q, QuerySet, TextField
 from django.db.models.functions import Cast
 
@@ -190,7 +190,7 @@ def class_verdicts(actor: User, build: Build, slot: str, settings: Settings) -> 
         actor.workshop_id,
         actor.workshop.catalogue_version,
         slot,
-        json.dumps(build.to_json()),
+        json.dumps(evolve(build, name="", about={}).to_json()),  # bikes that are alike share it
         json.dumps(dict(settings.own), sort_keys=True),
     )
 

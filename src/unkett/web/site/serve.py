@@ -13,7 +13,8 @@ from django.conf import settings
 
 from unkett.web.site.wsgi import application
 
-THREADS = 16  # more than will wait for one lock at once; each has a connection of its own
+THREADS = 6  # few: they share one interpreter; processes share the cores
+SWITCH_S = 0.001  # how soon the thread that sends and takes in gets its turn beside those that compute
 BODY_MOST = 6_000_000  # bytes of a request; a larger one is refused by its stated length
 HEADER_MOST = 64_000
 PROXY = {"trusted_proxy": "127.0.0.1", "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"}}
@@ -23,6 +24,7 @@ CONNECTIONS = 400
 
 def main(args: list[str]) -> int:
     """Serve until told to end."""
+    sys.setswitchinterval(SWITCH_S)
     listens = socket.socket(fileno=int(args[0]))
     waitress.serve(
         application,
