@@ -132,8 +132,8 @@ class PiecesThatGo:
         return sum(self.counts.values())
 
 
-def pieces_by_slot(actor: User, build: Build) -> dict[str, int]:
-    """By slot that this bike has or could have, how many pieces of the bin are of its kind."""
+def pieces_by_slot(actor: User) -> dict[str, int]:
+    """By slot that a bike may have, how many pieces of the bin are of its kind."""
     found = pieces_seen_by(actor).filter(also=[]).order_by().values_list("kind").annotate(Count("pk"))
     by_kind = dict(found)
     return {slot: by_kind[at.kind] for slot, at in SLOTS.items() if at.kind in by_kind}
@@ -169,7 +169,7 @@ def pieces_for(actor: User, build: Build, slot: str, settings: Settings, most: i
 
 def all_that_go(actor: User, stands: Standing) -> list[PiecesThatGo]:
     """Of a small bin, by slot what goes on the bike as it stands, with a need or without."""
-    settings, by_slot = settings_of(actor), pieces_by_slot(actor, stands.build)
+    settings, by_slot = settings_of(actor), pieces_by_slot(actor)
     found = [pieces_for(actor, stands.build, slot, settings, FEW) for slot in by_slot]
     return [one for one in found if one.counts[Verdict.GOES] or one.counts[Verdict.GOES_IF]]
 

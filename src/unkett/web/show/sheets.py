@@ -20,7 +20,7 @@ CELL_MOST = 2000
 Rows = list[list[str]]
 FORMULA = ("=", "+", "-", "@", "\t", "\r")  # what a spreadsheet would take for a formula
 NUMBER = re.compile(r"[+-]?\d+(?:[.,]\d+)?")
-UNSEEN = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")  # what XML cannot hold
+UNSEEN = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ufffe\uffff]")  # what XML cannot hold
 
 
 def rows_of(name: str, content: bytes) -> Rows:

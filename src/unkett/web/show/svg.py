@@ -11,6 +11,7 @@ from django.utils.safestring import SafeString
 
 from unkett.core.scene import Box, Circle, Line, Mark, Path, Scene, Shape, Text
 from unkett.web import site
+from unkett.web.show.sheets import UNSEEN
 
 STATIC = FilePath(site.__file__).parent / "static" / "site"
 
@@ -91,9 +92,6 @@ def _colours() -> str:
     for name, value in re.findall(r"(--[\w-]+):\s*([^;]+);", look):
         rules = rules.replace(f"var({name})", value)
     return rules
-
-
-UNSEEN = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ufffe\uffff]")  # what XML cannot hold
 
 
 def standalone_svg(scene: Scene) -> str:

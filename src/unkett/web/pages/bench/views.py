@@ -149,7 +149,7 @@ class FromBinPage(BikePage):
     @cached_property
     def by_slot(self) -> list[tuple[str, str, int]]:
         """The slots that pieces of the bin are made for, with how many."""
-        found = pieces_by_slot(self.actor, self.now)
+        found = pieces_by_slot(self.actor)
         return [(slot, SLOTS[slot].title, number) for slot, number in found.items()]
 
     @cached_property
