@@ -8,15 +8,20 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from tests.core.ways_oracle import KEYS, compare, small_question
 from unkett.core.errors import InputError
+from unkett.core.planning import model
 from unkett.core.planning.gears_table import gears_table
 from unkett.core.planning.reading import question_from
 from unkett.core.planning.search import Best, Search, Watch, listed_ways
 from unkett.core.planning.slate import slate_of
+from unkett.core.planning.table import merged
 from unkett.core.planning.ways import find_ways, ways_json
 from unkett.core.planning.wish import GearsWanted
+from unkett.core.solve import Answer, Choices
 
 DEMO = Path(__file__).resolve().parents[2] / "src/unkett/web/demo"
 BIKES = [row["build"] for row in json.loads((DEMO / "bikes.json").read_text())]
@@ -25,6 +30,16 @@ CATALOGUE = json.loads((DEMO / "catalogue.json").read_text())
 
 @pytest.mark.parametrize("seed", range(5000, 5030))
 def test_equal_to_trying_everything(seed) -> None:
+    question = small_question(seed, BIKES, CATALOGUE)
+    assert compare(question, ways_json(question)) >= 2
+
+
+@pytest.mark.parametrize("seed", range(5030, 5042))
+def test_equal_where_next_to_nothing_is_tabled_or_open_at_first(seed, monkeypatch) -> None:
+    """Large shelves are searched a few parts and combinations at a time: here small ones are, one by one."""
+    few = {"PROMISING": 1, "WIDER": 2, "FEW": 0.99, "AT_ONCE": 4, "LOOK_AT_ONCE": 6, "PLANE_MOST": 6}
+    for name, value in {**few, "LOOK_PLANE_MOST": 8}.items():
+        monkeypatch.setattr(model, name, value)
     question = small_question(seed, BIKES, CATALOGUE)
     assert compare(question, ways_json(question)) >= 2
 
@@ -290,3 +305,34 @@ def test_the_bound_on_gears_holds_for_whatever_reaches_them() -> None:
             missed += max(sums) > 0
     assert met > 20
     assert missed > 100
+
+
+@given(st.dictionaries(st.tuples(*[st.integers(0, 3)] * 3), st.sampled_from("ab"), max_size=40))
+def test_merged_boxes_hold_every_combination_once(found_at) -> None:
+    told = [
+        (combination, found)
+        for found, box in merged(found_at, (2, 0, 1))
+        for combination in itertools.product(*box)
+    ]
+    assert len(told) == len(found_at)
+    assert dict(told) == found_at
+
+
+def test_two_sets_that_never_go_together_are_one_box() -> None:
+    """Of three by four, the first two classes with the last three lead to the same: one box, not six rules or two."""
+    found_at = {(one, other): "no" for one in (0, 1) for other in (1, 2, 3)}
+    assert merged(found_at, (1, 0)) == [("no", ((0, 1), (1, 2, 3)))]
+    assert len(merged({**found_at, (2, 3): "no"}, (1, 0))) == 2
+
+
+def test_no_sum_above_the_most_is_told() -> None:
+    """Five or seven is asked for: seven is the least, once five is held off; none is at most six."""
+    choices = Choices()
+    five, seven = choices.yes_no(), choices.yes_no()
+    choices.one_of([five, seven])
+    terms = {five: 5, seven: 7}
+    assert choices.least(terms, seconds=5, most=5).worth == 5
+    choices.hold(five, 0)
+    assert choices.least(terms, seconds=5, most=7).worth == 7
+    assert choices.least(terms, seconds=5, most=6) == Answer(possible=False, proven=True)
+    assert choices.least(terms, seconds=5).worth == 7

@@ -19,7 +19,7 @@ from unkett.core.errors import CoreError, InputError
 from unkett.core.finding import Finding, Verdict, worst
 from unkett.core.openslots import open_slots
 from unkett.core.rules import RULES
-from unkett.core.rules.base import Outcome, Rule, Seen, Site, Unread, View
+from unkett.core.rules.base import LookFunction, Outcome, Rule, Seen, Site, Unread, View
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.vocabulary import SLOTS, describe, kind_of, measured_by, slots_of_kind
 from unkett.core.vocabulary.types import AttributeType, Bool, Choice, Either, ListOf, Whole
@@ -251,23 +251,58 @@ def _run(
     return _mildest(rule, site, standing, said)
 
 
-def refused_by_look(site: Site, n: int, standing: Standing, settings: Settings = DEFAULTS) -> bool:
-    """Whether the n-th look at a place makes it a No go by itself, whatever the looks beside it would say."""
-    for place, (look, seen) in enumerate(site.looks[: n + 1]):
-        if place < n and not look.may_silence:
-            continue
-        mine = _looked_at(seen, standing, [])
-        if mine is None:
-            continue
-        try:
-            outcome = look.function(*mine, settings) if look.settings else look.function(*mine)
-        except (Unread, InputError):
-            continue
-        if outcome is not None and outcome.verdict is None:
-            return False
-        if outcome is not None and outcome.verdict is Verdict.NO_GO:
-            return True
-    return False
+@frozen(kw_only=True, eq=False)
+class Stands:
+    """What stands in one slot: a part's values, or None and whether the slot is known to be empty."""
+
+    values: Mapping[str, Any] | None
+    known_empty: bool = False
+
+
+Views = dict[Any, View | None]  # by what stands there what a look gets to see; None where it cannot run
+
+
+class LookAlone:
+    """The n-th look at a place by itself, with those before it that may silence it, asked of very many parts.
+
+    Each part is looked at once by every role, so that asking of another mixture costs little more than the look.
+    """
+
+    def __init__(self, site: Site, n: int, settings: Settings = DEFAULTS) -> None:
+        self._plan: list[tuple[LookFunction, tuple[Settings, ...], list[tuple[Seen, Views]]]] = [
+            (look.function, (settings,) if look.settings else (), [(seen_part, {}) for seen_part in seen])
+            for place, (look, seen) in enumerate(site.looks[: n + 1])
+            if place == n or look.may_silence
+        ]
+
+    def refuses(self, there: Mapping[str, Any]) -> bool:
+        """Whether it makes a No go of what stands `there` by itself; by slot a `Stands` or the like of one."""
+        for function, more, roles in self._plan:
+            mine = []
+            for seen_part, views in roles:
+                stands = there[seen_part.slot]
+                view = views.get(stands) or self._view(seen_part, views, stands)
+                if view is None:
+                    break
+                mine.append(view)
+            else:
+                try:
+                    outcome = function(*mine, *more)
+                except (Unread, InputError):
+                    continue
+                if outcome is not None and outcome.verdict is None:
+                    return False
+                if outcome is not None and outcome.verdict is Verdict.NO_GO:
+                    return True
+        return False
+
+    def _view(self, seen_part: Seen, views: Views, stands: Any) -> View | None:
+        """The view that a look gets of what stands in a slot, or None where it cannot run."""
+        if stands not in views:
+            values = stands.values
+            blind = seen_part.stops if values is None else not seen_part.needed <= values.keys()
+            views[stands] = None if blind else View(seen_part, values, values is None and stands.known_empty)
+        return views[stands]
 
 
 def _certain(

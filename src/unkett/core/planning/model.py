@@ -18,7 +18,7 @@ from unkett.core.planning.costs import Costs
 from unkett.core.planning.dominance import Aim, Dominance, Own
 from unkett.core.planning.gears_table import GearsTable
 from unkett.core.planning.slate import Slate, left_open, slate_of
-from unkett.core.planning.table import Cost, Fault, Table, Ungeared, Wanted, size_of
+from unkett.core.planning.table import Cost, Fault, Table, Ungeared, Wanted, merged, size_of
 from unkett.core.planning.tables import tables_of
 from unkett.core.planning.wish import Question
 
@@ -28,6 +28,8 @@ PLANE_MOST = 500  # combinations of a plane that is tabled around an answer
 LOOK_PLANE_MOST = 6_000
 SUM_MAX = 2**50
 PROMISING = 10  # parts of a slot that are tried before all others
+WIDER = 4  # so many times as many where none of those go together
+FEW = 0.6  # of all that may be needed; a larger share is no quicker than all
 Guard = tuple[str, ...]  # ("wish", "keep.fork") or ("joint", rule, *slots)
 ALLOW = ("wish", "allow_unmeasured")
 
@@ -58,6 +60,8 @@ class Model:
         self._tried: set[int] = set()  # parts that an answer held
         self.costs = Costs(question, self.slate)
         self._own = self.costs.own
+        self._parts = {literal for literal, own in self._own.items() if own.on}
+        self._opened = self._parts
         self.dominance = Dominance(question, self.slate, self._own)
         wish = question.wish
         self._limited = () if wish.price_max is None else ("price",)
@@ -179,20 +183,17 @@ class Model:
                 told.add(combination)
                 self.choices.any_of(self._leads_to(found))
             return
-        long = max(range(len(box)), key=lambda n: len(box[n]))
-        rows: dict[tuple[tuple[int, ...], Hashable], list[int]] = {}
-        for combination in _box(box):
-            found = table.consequence(combination)
-            if found is None or combination in told or not self._counts(found):
-                continue
-            told.add(combination)
-            others = (*combination[:long], *combination[long + 1 :])
-            rows.setdefault((others, found), []).append(combination[long])
-        for (others, found), classes in rows.items():
-            clause = [*self._leads_to(found), ~self._class(table, long, classes)]
-            slots = [n for n in range(len(table.slots)) if n != long]
-            clause += [~self._class(table, n, [one]) for n, one in zip(slots, others, strict=True)]
-            self.choices.any_of(clause)
+        found_at = {
+            combination: found
+            for combination in _box(box)
+            if (found := table.consequence(combination)) is not None and self._counts(found)
+        }
+        for found, classes in merged(found_at, sorted(range(len(box)), key=lambda n: -len(box[n]))):
+            combinations = _box(classes)
+            if not told.issuperset(combinations):
+                told.update(combinations)
+                hindering = [~self._class(table, n, one) for n, one in enumerate(classes)]
+                self.choices.any_of([*self._leads_to(found), *hindering])
 
     def _counts(self, consequence: Hashable) -> bool:
         """Whether a consequence matters among the guards that are looked at."""
@@ -212,9 +213,7 @@ class Model:
                 self._classes[key] = states[0].literal
             else:
                 literal = self._classes[key] = self.choices.yes_no()
-                for state in states:
-                    self.choices.any_of([~state.literal, literal])
-                self.choices.any_of([~literal, *(state.literal for state in states)])
+                self.choices.one_of([~literal, *(state.literal for state in states)])
             self.dominance.hinder(state.literal for state in states)
         return self._classes[key]
 
@@ -260,60 +259,73 @@ class Model:
         met on the road.
 
         Before all that may be needed is opened, the most promising parts alone are asked: what they run into is quickly
-        learnt.
+        learnt, and what they come to is what all others must undercut.
         """
         terms = self.costs.sum_of(aim)
         bound = -SUM_MAX
-        narrow = bool(terms)
+        narrow, most = bool(terms) and not ids, PROMISING
+        way: dict[int, int] = {}
         while True:
             self.costs.close()
             left = deadline - time.monotonic()
             if left <= 0 or unwanted():
                 return Found(changes=None, proven=False, bound=bound)
             needed = self._needed(aim, aims or ((aim,) if aim else ()), limits, ids, worth)
-            few = self._promising(needed, aim) if narrow else needed
-            self._open(few)
-            answer = self.choices.least(terms, seconds=left, hint=self._hint, unwanted=unwanted)
+            few = self._promising(needed, aim, most) if narrow else needed
+            whole = len(few) >= FEW * len(needed)
+            self._open(needed if whole else few)
+            terms = self._open_terms(aim)
+            answer = self.choices.least(
+                terms, seconds=left, most=worth, hint=way or self._hint, unwanted=unwanted
+            )
+            if whole:
+                bound = max(bound, answer.bound)
+            if not answer.possible and whole:
+                return Found(changes=None, proven=answer.proven, bound=bound)
             if not answer.possible:
-                if len(few) < len(needed):
-                    narrow = False
-                    continue
-                return Found(changes=None, proven=answer.proven, bound=max(bound, answer.bound))
+                most *= WIDER
+                continue
             self._hint = {number: value for number, value in enumerate(answer.values) if value}
             self._tried.update(number for number in self._hint if number in self._own)
             faults, costs = self._learn(answer.values)
-            for values in answer.earlier:
-                self._learn(values)
             changes = self._changes(answer.values)
             if not faults:
                 seen(changes)
-            if len(few) < len(needed):
-                narrow = faults or costs
-                continue
-            bound = max(bound, answer.bound)
-            if not faults and not costs:
+            clean = not faults and not costs
+            if clean and whole:
                 return Found(changes=changes, proven=answer.proven, bound=bound)
-            narrow = bool(terms)
+            for values in answer.earlier:
+                self._learn(values)
+            if clean:
+                worth, way = answer.worth, self._hint
+            narrow = not clean and bool(terms) and not ids
 
-    def _promising(self, needed: set[int], aim: Aim) -> set[int]:
+    def _open_terms(self, aim: Aim) -> dict[int, int]:
+        """An aim as a sum over what is open."""
+        shut = self._parts - self._opened
+        return {number: times for number, times in self.costs.sum_of(aim).items() if number not in shut}
+
+    def _promising(self, needed: set[int], aim: Aim, most: int) -> set[int]:
         """Of the parts that may be needed the best few of every slot, and those that an answer held once."""
         rows: dict[str, list[int]] = defaultdict(list)
         for literal in needed:
             rows[self._own[literal].slot].append(literal)
         found = needed & self._tried
         for row in rows.values():
-            found.update(sorted(row, key=lambda one: (self._own[one].worth(aim), one))[:PROMISING])
+            found.update(sorted(row, key=lambda one: (self._own[one].worth(aim), one))[:most])
         return found
 
     def open_all(self) -> None:
         """Every choice is open again, those too that are not possible while all guards hold."""
-        self._open({literal for literal, own in self._own.items() if own.on})
+        self._open(self._parts)
 
     def _open(self, literals: set[int]) -> None:
         """Only these parts may go on."""
-        for literal, own in self._own.items():
-            if own.on:
-                self.choices.hold(literal, 0) if literal not in literals else self.choices.free(literal)
+        for literal in self._opened - literals:
+            self.choices.hold(literal, 0)
+        for literal in literals - self._opened:
+            self.choices.free(literal)
+        self._opened = literals
 
     def _needed(
         self, aim: Aim, aims: tuple[Aim, ...], limits: tuple[str, ...], ids: bool, worth: int | None

@@ -10,6 +10,7 @@ import functools
 import itertools
 import math
 from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
+from typing import Any
 
 from attrs import frozen
 
@@ -17,6 +18,7 @@ from unkett.core.planning.slate import Group, Slate
 from unkett.core.planning.wish import Effort
 
 Combination = tuple[int, ...]  # a class of each slot of a table
+Box = tuple[Any, ...]  # of each slot a class, or several
 Evaluate = Callable[[Mapping[str, Group]], Hashable]
 NO_EFFORT = Effort()
 
@@ -119,3 +121,20 @@ class Table:
 
 def size_of(classes: Iterable[Sequence[int]]) -> int:
     return math.prod(len(found) for found in classes)
+
+
+def merged(found_at: Mapping[Box, Hashable], order: Iterable[int]) -> list[tuple[Hashable, Box]]:
+    """Combinations with what they lead to, as few boxes: slot by slot those are put together that differ in it alone.
+
+    A rule over two whole sets of classes binds a mixture of answers, as the solver weighs it, more than one for each
+    pair; and parts that stand in the same sets are hindered alike.
+    """
+    boxes = [(found, combination) for combination, found in found_at.items()]
+    for n in order:
+        alike: dict[tuple[Hashable, Box, Box], list[int]] = {}
+        for found, box in boxes:
+            alike.setdefault((found, box[:n], box[n + 1 :]), []).append(box[n])
+        boxes = [
+            (found, (*before, tuple(classes), *after)) for (found, before, after), classes in alike.items()
+        ]
+    return boxes

@@ -6,8 +6,8 @@ import functools
 from collections.abc import Hashable, Mapping
 from typing import Any
 
+from unkett.core.engine import LookAlone, Stands, said_at, signs, told_by
 from unkett.core.engine import Standing as Stood
-from unkett.core.engine import refused_by_look, said_at, signs, told_by
 from unkett.core.finding import Verdict
 from unkett.core.openslots import WANTS, Want
 from unkett.core.planning.changes import Standing
@@ -74,15 +74,13 @@ def _looks(question: Question, slate: Slate, stood: Stood, rule: Rule, site: Sit
 def _of_look(slate: Slate, stood: Stood, rule: Rule, site: Site, n: int, settings: Settings) -> Table:
     """The No go of one look alone: smaller than the whole joint's table, since a look reads less."""
     names = site.told_by_look(n)
-    values, empty = _beside(stood, site)
+    look, beside = LookAlone(site, n, settings), {"bike": Stands(values=stood.values["bike"])}
 
     def evaluate(groups: Mapping[str, Group]) -> Hashable:
-        filled = {slot: group.values for slot, group in groups.items() if group.values is not None}
-        bare = {slot for slot, group in groups.items() if group.values is None and group.known_empty}
-        there = Stood(values={**values, **filled}, empty=frozenset(empty | bare))
-        if not refused_by_look(site, n, there, settings):
+        if not look.refuses({**groups, **beside}):
             return None
-        return Fault(rule=rule.id, slots=tuple(slot for slot in site.slots if slot in filled))
+        filled = (slot for slot in site.slots if groups[slot].values is not None)
+        return Fault(rule=rule.id, slots=tuple(filled))
 
     def sign(slot: str, group: Group) -> Hashable:
         return group.values is None, signs(group.values, group.known_empty, names.get(slot, ()))
