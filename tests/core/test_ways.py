@@ -28,7 +28,8 @@ BIKES = [row["build"] for row in json.loads((DEMO / "bikes.json").read_text())]
 CATALOGUE = json.loads((DEMO / "catalogue.json").read_text())
 
 
-@pytest.mark.parametrize("seed", range(5000, 5030))
+# in the last two a further way holds an earlier one whole once two of its parts change places
+@pytest.mark.parametrize("seed", [*range(5000, 5030), 3184, 3292])
 def test_equal_to_trying_everything(seed) -> None:
     question = small_question(seed, BIKES, CATALOGUE)
     assert compare(question, ways_json(question)) >= 2

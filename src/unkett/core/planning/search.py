@@ -58,6 +58,7 @@ class Search:
     watch: Watch = field(factory=Watch)
     met: list[Way] = field(factory=list)
     told: list[str] = field(factory=list)  # the keys that ways listed already are compared by
+    left_out: list[Way] = field(factory=list)  # those that further ways must add to
 
     @classmethod
     def of(cls, question: Question, watch: Watch | None = None) -> Search:
@@ -187,7 +188,9 @@ class Search:
             if one is None or other is None or place not in one.slots or slot not in other.slots:
                 continue
             then = lay(self.question, self.standing, {**way.changes, slot: other, place: one})
-            first = then.key(objective) < way.key(objective)
+            first = then.key(objective) < way.key(objective) and all(
+                adds_to(then, earlier) for earlier in self.left_out
+            )
             if first and not broken(self.question, self.standing, then):
                 self.met.append(then)
                 return self._exchanged(objective, then)
@@ -254,6 +257,7 @@ class Search:
     def leave_out(self, way: Way) -> None:
         """No further way holds all changes of this one, or is better than it in no figure."""
         choices, model = self.model.choices, self.model
+        self.left_out.append(way)
         choices.any_of([~model.slate.changes[named] for named in way.named])
         for named in way.named:
             model.dominance.hinder([model.slate.changes[named]])
@@ -266,6 +270,12 @@ class Search:
                 choices.at_most(terms, most, where=[literal])
                 better.append(literal)
         choices.any_of(better)
+
+
+def adds_to(way: Way, earlier: Way) -> bool:
+    """Whether a further way is worth listing beside an earlier one: not all of it and more, and better in a figure."""
+    better = any(getattr(way, key) < getattr(earlier, key) for key in FIGURES)
+    return better and not earlier.named <= way.named
 
 
 def worth_of(aim: Aim, way: Way) -> int:
