@@ -325,16 +325,43 @@ def test_own_steps_are_written_told_and_dropped(client, owner, job) -> None:
     services.make_anew(actor=owner, job_id=job.pk)
     assert step(job, "look:bike").content["says"] == "Look, and look again."
     for wrong, says in (
-        ({"code": "check:bike:ours", "does": "check", "slot": ""}, "a slot, or bike"),
-        ({"code": "look:bike", "minutes": "-4"}, "0 and more minutes"),
-        ({"code": "look:bike", "after": "check:bike:ride"}, "wait for each other"),
+        ({"code": "", "does": "check", "slot": "bike"}, "A name is wanted"),
+        ({"code": "", "name": "ours", "does": "check", "slot": "bell"}, "Select a valid choice"),
+        ({"minutes": "-4"}, "Minutes, hands on: -4 given; 0 and more minutes"),
+        ({"after": "check:bike:ride"}, "Not before these: these steps wait for each other: "),
     ):
         answer = client.post(write, {**words, **wrong})
         assert answer.status_code == 422
         assert says in answer.text
+        assert "check:bike:ride →" not in answer.text
     assert StepOfOurs.objects.get().content["minutes"] == 9
     assert client.post(reverse("jobs:step-drop"), {"code": "look:bike", "once": ""}).status_code == 302
     assert not StepOfOurs.objects.exists()
+
+
+def test_a_step_of_ones_own_is_called_by_its_name(client, owner, job) -> None:
+    client.force_login(owner)
+    eyes = {
+        "name": "Second pair of eyes",
+        "does": "check",
+        "slot": "bike",
+        "says": "A mechanic looks.",
+        "minutes": 5,
+    }
+    write = reverse("jobs:step-write")
+    assert client.post(write, {**eyes, "after": ["fit:crank"], "once": ""}).status_code == 302
+    made = StepOfOurs.objects.get()
+    assert made.content["after"] == ["fit:crank"]
+    shown = client.get(reverse("jobs:steps"), {"step": made.code}).text
+    assert "Check: the bike, second pair of eyes" in shown
+    assert "<h2>Check: the bike, second pair of eyes</h2>" in shown
+    assert 'name="slot"' not in shown
+    again = {"code": made.code, "says": "Two look.", "minutes": 6, "once": ""}
+    assert client.post(write, again).status_code == 302
+    assert (
+        StepOfOurs.objects.get().content | {"says": "Two look.", "slot": "bike"}
+        == StepOfOurs.objects.get().content
+    )
 
 
 def test_pages_ask_a_constant_number_of_queries(client, owner, job, django_assert_max_num_queries) -> None:
