@@ -176,6 +176,8 @@ def test_a_second_factor_is_asked_for(client, owner) -> None:
     shown = client.post(reverse("workshop:factor-begin"), {"once": ""})
     assert "<svg" in shown.text
     device = TOTPDevice.objects.get()
+    typed = re.search(r'there: <span class="num">([A-Z2-7 ]+)<', shown.text)[1].replace(" ", "")
+    assert f"secret={typed}" in device.config_url.replace("%3D", "")
 
     def now() -> str:
         return f"{totp(device.bin_key):06d}"

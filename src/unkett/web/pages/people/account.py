@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 from collections.abc import Mapping
 from functools import cached_property
 from typing import Any
@@ -53,6 +54,12 @@ class AccountPage:
     @property
     def confirmed(self) -> bool:
         return people.device_of(self.actor) is not None
+
+    @property
+    def typed_key(self) -> str:
+        """The secret of the device as apps take it typed, in fours."""
+        key = base64.b32encode(self.device.bin_key).decode().rstrip("=")
+        return " ".join(key[n : n + 4] for n in range(0, len(key), 4))
 
 
 def _show(request: HttpRequest, status: int = 200, **more: Any) -> HttpResponse:
