@@ -19,7 +19,7 @@ from unkett.web.bikes.models import Bike, BikePart, Move
 from unkett.web.bikes.queries import standing
 from unkett.web.bikes.services import store_build
 from unkett.web.bin.queries import pieces, pieces_for, wanting
-from unkett.web.bin.services import Kept, come_back, count_box, enter_piece, leave_bench
+from unkett.web.bin.services import Kept, come_back, count_box, enter_piece, fit_from_bin, leave_bench
 from unkett.web.catalogue.models import Counted, CountMove
 from unkett.web.catalogue.stock import add_stock, change_count
 from unkett.web.plans.services import start_plan, take_part
@@ -93,6 +93,19 @@ def test_a_reserved_part_names_its_plan_and_stays(client, owner, plan, lying) ->
     theirs = start_plan(actor=owner, bike_id=other.pk)
     with pytest.raises(Refused, match="reserved for Plan A"):
         take_part(actor=owner, plan_id=theirs.pk, version=1, slot="chain", part_id=lying.pk)
+    fitted = client.post(
+        reverse("bikes:part-fit", args=[other.pk, "chain"]), {"part": lying.pk, "version": 1, "once": ""}
+    )
+    assert fitted.status_code == 422
+    assert "reserved for Plan A" in fitted.text
+    lying.refresh_from_db()
+    assert lying.bike is None
+    on = Bike.objects.get(pk=plan.bike_id)
+    if on.fitted.filter(slot="chain").exists():
+        on = take_off(actor=owner, bike_id=on.pk, version=on.version, slot="chain")
+    fit_from_bin(actor=owner, bike_id=on.pk, version=on.version, slot="chain", part_id=lying.pk)
+    lying.refresh_from_db()
+    assert lying.bike_id == plan.bike_id
 
 
 def test_a_part_leaves_with_why_and_comes_back(client, owner, lying) -> None:

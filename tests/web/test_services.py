@@ -121,6 +121,8 @@ GIVEN: dict[str, dict[str, Any]] = {
     "bikes.fitting.take_off": {"bike_id": "their_bike", "slot": "chain"},
     "bikes.fitting.fit_part": {"bike_id": "their_bike", "slot": "chain", "part_id": "our_bench_part"},
     "bikes.fitting.fit_part, part": {"bike_id": "our_bike", "slot": "chain", "part_id": "their_bench_part"},
+    "bin.services.fit_from_bin": {"bike_id": "their_bike", "slot": "chain", "part_id": "our_bench_part"},
+    "bin.services.fit_from_bin, part": {"bike_id": "our_bike", "slot": "chain", "part_id": "their_bench_part"},
     "bikes.fitting.move_part": {"bike_id": "their_bike", "slot": "cassette", "to_bike_id": "our_bike"},
     "bikes.fitting.move_part, to": {"bike_id": "our_bike", "slot": "frame", "to_bike_id": "their_bike"},
     "bikes.fitting.copy_bike": {"bike_id": "their_bike", "name": "mine"},

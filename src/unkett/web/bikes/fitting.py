@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from django.db import transaction
@@ -151,8 +151,16 @@ def take_off(*, actor: User, bike_id: int, version: int, slot: str) -> Bike:
     return write_bike(actor, bike_id, version, "take off", f"{title} taken off, it lies in the bin", action)
 
 
-def fit_part(*, actor: User, bike_id: int, version: int, slot: str, part_id: int) -> Bike:
-    """Fit a part that lies in the bin into an open slot."""
+def fit_part(
+    *,
+    actor: User,
+    bike_id: int,
+    version: int,
+    slot: str,
+    part_id: int,
+    refuse: Callable[[BikePart], None] = lambda _part: None,
+) -> Bike:
+    """Fit a part that lies in the bin into an open slot. `refuse` may raise Refused once the part is held."""
     title = _title(slot)
 
     def action(bike: Bike, parts: Parts) -> tuple[Any, Any]:
@@ -160,6 +168,7 @@ def fit_part(*, actor: User, bike_id: int, version: int, slot: str, part_id: int
         part = lying.filter(kind=SLOTS[slot].kind).first()
         if part is None:
             raise NotThere
+        refuse(part)
         _refuse_taken(bike, parts, {slot, *part.also})
         parts.put(part, bike, slot)
         return {slot: None}, {slot: part.stored()}

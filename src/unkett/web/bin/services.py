@@ -13,8 +13,8 @@ from django.db import transaction
 from unkett.core.build import contradictions, plain
 from unkett.core.errors import Fault, InputError, bad
 from unkett.core.vocabulary import KINDS
-from unkett.web.bikes.fitting import NAME_MAX, checked_values
-from unkett.web.bikes.models import BikePart, Move, Origin, Where
+from unkett.web.bikes.fitting import NAME_MAX, checked_values, fit_part
+from unkett.web.bikes.models import Bike, BikePart, Move, Origin, Where
 from unkett.web.bikes.permissions import parts_seen_by
 from unkett.web.bikes.writing import Parts
 from unkett.web.catalogue.models import Counted
@@ -75,10 +75,23 @@ def _held(actor: User, part_id: int) -> BikePart:
     return part
 
 
-def _refuse_reserved(actor: User, part: BikePart) -> None:
+def _refuse_reserved(actor: User, part: BikePart, bike_id: int | None = None) -> None:
+    """Refuses a piece that is reserved for a plan; with a bike, of another bike."""
     plan = wanted_parts(actor, part.pk).get(part.pk)
-    if plan is not None:
+    if plan is not None and plan.bike_id != bike_id:
         raise Refused(f"{part} is reserved for {plan.called} of {plan.bike.name}: plan something else there.")
+
+
+def fit_from_bin(*, actor: User, bike_id: int, version: int, slot: str, part_id: int) -> Bike:
+    """A piece of the bin goes on a bike, as `fit_part`; refused while it is reserved for a plan of another one."""
+    return fit_part(
+        actor=actor,
+        bike_id=bike_id,
+        version=version,
+        slot=slot,
+        part_id=part_id,
+        refuse=lambda part: _refuse_reserved(actor, part, bike_id),
+    )
 
 
 def _checked_why(why: str, wanted: bool) -> str:

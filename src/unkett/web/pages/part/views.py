@@ -16,6 +16,7 @@ from unkett.core.vocabulary import SLOTS, Slot
 from unkett.web.bikes import fitting
 from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.bikes.services import record_empty
+from unkett.web.bin.services import fit_from_bin
 from unkett.web.catalogue.queries import Candidates, what_goes
 from unkett.web.pages.common.answers import answer, back
 from unkett.web.pages.common.bike_page import BikePage, of_bike
@@ -141,7 +142,7 @@ def fill(request: HttpRequest, bike_id: int, slot: str) -> HttpResponse:
 def fit(request: HttpRequest, bike_id: int, slot: str) -> HttpResponse:
     """Fit a part that lies on the bench."""
     data = clean(ChosenForm(request.POST))
-    fitting.fit_part(
+    fit_from_bin(
         actor=request.user, bike_id=bike_id, version=data["version"], slot=slot, part_id=data["part"]
     )
     return redirect("bikes:stand", bike_id)
