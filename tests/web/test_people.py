@@ -304,3 +304,12 @@ def test_a_log_line_is_one_line_of_json() -> None:
     line = JsonLines().format(record)
     assert "\n" not in line
     assert json.loads(line)["who"] == "a\r\nb"
+
+
+def test_a_try_with_a_name_of_nobody_is_shown_where_there_is_one_workshop(client, owner) -> None:
+    sign_in(Client(), "nobody-here", "whatever it was")
+    client.force_login(owner)
+    page = reverse("workshop:security")
+    assert "nobody-here" in client.get(page).text
+    Workshop.objects.create(name="Other Yard")
+    assert "nobody-here" not in client.get(page).text

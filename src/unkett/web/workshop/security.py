@@ -9,11 +9,12 @@ from typing import Any
 
 from django.contrib.auth.signals import user_logged_in, user_logged_out, user_login_failed
 from django.contrib.sessions.models import Session
+from django.db.models import Q, QuerySet
 from django.dispatch import receiver
 from django.http import HttpRequest
 from django.utils import timezone
 
-from unkett.web.workshop.models import SecurityLine, SignedIn, User
+from unkett.web.workshop.models import SecurityLine, SignedIn, User, Workshop
 
 FAILURES_MOST = (
     50  # of one address in TEN, whatever the names; one account and address is stopped long before
@@ -85,6 +86,16 @@ def _failed(sender: Any, credentials: dict[str, Any], request: HttpRequest | Non
         address=address_of(request),
     )
     _log.warning(FAILED, extra={"who": typed[:150]})
+
+
+def security_seen_by(actor: User) -> QuerySet[SecurityLine]:
+    """Who got in and who did not, in the actor's workshop; tries with a name of nobody only where it is the only one,
+    since what was typed may be another's secret.
+    """
+    own = Q(workshop_id=actor.workshop_id)
+    if not Workshop.objects.exclude(pk=actor.workshop_id).exists():
+        own |= Q(workshop=None)
+    return SecurityLine.objects.filter(own).select_related("user")
 
 
 def sessions_of(user: User) -> list[SignedIn]:

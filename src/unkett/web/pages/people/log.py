@@ -10,7 +10,8 @@ from django.http import HttpRequest, HttpResponse
 from unkett.web.pages.common.answers import answer, download
 from unkett.web.pages.common.forms import whole_number
 from unkett.web.pages.common.guard import allowed
-from unkett.web.workshop.models import LogLine, SecurityLine
+from unkett.web.workshop.models import LogLine
+from unkett.web.workshop.security import security_seen_by
 
 LOG_LINES = 200
 OUT_MOST = 100_000
@@ -43,7 +44,7 @@ def log(request: HttpRequest) -> HttpResponse:
 @allowed("see-log")
 def security(request: HttpRequest) -> HttpResponse:
     """Who signed in, who was refused, which role changed; also as CSV and ODS."""
-    own = SecurityLine.objects.filter(workshop_id=request.user.workshop_id).select_related("user")
+    own = security_seen_by(request.user)
     rows = [["at", "what", "who", "about", "address", "detail"]]
     if request.GET.get("as"):
         rows += [

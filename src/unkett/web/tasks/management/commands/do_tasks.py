@@ -1,12 +1,15 @@
 """`do_tasks`: the background process. It waits to be told of work and writes nothing while there is none."""
 
+import time
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
 from django.db import connection
 
 from unkett.web.tasks.services import CHANNEL, begin_again, do_next
+from unkett.web.tasks.sweeping import sweep
 
+DAY_SECONDS = 86_400.0
 LOOK_SECONDS = 60.0  # looked at least so often, should a notice be lost
 
 
@@ -22,10 +25,14 @@ class Command(BaseCommand):
                 pass
             return
         begin_again()
+        swept = -DAY_SECONDS
         with connection.cursor() as cursor:
             cursor.execute(f"LISTEN {CHANNEL}")
         while True:
             while do_next():
                 pass
+            if time.monotonic() - swept >= DAY_SECONDS:
+                sweep()
+                swept = time.monotonic()
             for _notice in connection.connection.notifies(timeout=LOOK_SECONDS, stop_after=1):
                 pass
