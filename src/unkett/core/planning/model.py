@@ -360,7 +360,7 @@ class Model:
     def _not_dearer(self, aim: Aim, rows: Mapping[str, list[int]], worth: int) -> dict[str, list[int]]:
         """The parts with which, and with the least of every other slot, an aim may still be as small as this."""
         additive = tuple((key, times) for key, times in aim if key != "days")
-        least = {slot: self._least_of(slot, row, additive) for slot, row in rows.items()}
+        least = {slot: self._least_of(slot, rows.get(slot, []), additive) for slot in self.slate.groups}
         base = sum(least.values())
         most = 60 * worth + sum(29 * times for key, times in aim if key == "price")
         return {
