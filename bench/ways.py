@@ -132,23 +132,25 @@ def against_everything(count: int) -> Json:
     return {"shelves": count, "combinations": tried, "ways": ways, "no_way": stuck, "different": 0}
 
 
-def timed(count: int, wish: Json, best: str) -> tuple[float, bool, int]:
-    question = question_from({**large_question(count, wish), "best": [best], "seconds": 30})
+def timed(count: int, wish: Json, best: str) -> tuple[float, bool]:
+    """Seconds of a search, and whether its answer is proven: the best way, or that there is none."""
+    question = question_from({**large_question(count, wish), "best": [best], "seconds": 60})
     begin = time.perf_counter()
     found = find_ways(question)
     took = time.perf_counter() - begin
-    return took, bool(found.ways) and all(listed.proven for listed in found.ways), len(found.ways)
+    proven = all(listed.proven for listed in found.ways) if found.ways else found.stuck is not None
+    return took, proven
 
 
 def times() -> Json:
     """Seconds per objective and wish with 4,000 parts; the growth of one wish."""
     seconds: dict[str, list[float]] = defaultdict(list)
-    proven = True
+    unproven = 0
     for wish in WISHES:
         for best in KEYS:
-            took, sure, _ = timed(PARTS, wish, best)
+            took, proven = timed(PARTS, wish, best)
             seconds[best].append(took)
-            proven = proven and sure
+            unproven += not proven
     every = [took for row in seconds.values() for took in row]
     small = json.dumps(small_question(1, *demo()))
     command = [str(ROOT / "unkett"), "plan", "-"]
@@ -160,8 +162,8 @@ def times() -> Json:
         "wishes": len(WISHES),
         "median_s": {best: round(statistics.median(row), 2) for best, row in seconds.items()},
         "median_of_all_s": round(statistics.median(every), 2),
-        "worst_s": round(max(every), 2),
-        "all_proven": proven,
+        "worst_s": {best: round(max(row), 2) for best, row in seconds.items()},
+        "unproven": unproven,
         "memory_mb": round(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024),
         "growth_s": {
             count: round(statistics.median(timed(count, wish, "cheapest")[0] for wish in WISHES[:3]), 2)
