@@ -246,6 +246,7 @@ class Choices:
         parameters.num_workers = workers
         parameters.linearization_level = 2  # clauses too: most of the bound comes from them
         parameters.cut_level = 0
+        parameters.cp_model_probing_level = 1  # trying out pairs too takes longer than it saves
         parameters.max_presolve_iterations = 1  # the second finds little and takes a third of the time
         parameters.relative_gap_limit = gap
         parameters.absolute_gap_limit = 0.0
