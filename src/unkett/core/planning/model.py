@@ -261,9 +261,8 @@ class Model:
         Before all that may be needed is opened, the most promising parts alone are asked: what they run into is quickly
         learnt, and what they come to is what all others must undercut.
         """
-        terms = self.costs.sum_of(aim)
         bound = -SUM_MAX
-        narrow, most = bool(terms) and not ids, PROMISING
+        narrow, most = bool(aim) and not ids, PROMISING
         way: dict[int, int] = {}
         while True:
             self.costs.close()
@@ -274,9 +273,8 @@ class Model:
             few = self._promising(needed, aim, most) if narrow else needed
             whole = len(few) >= FEW * len(needed)
             self._open(needed if whole else few)
-            terms = self._open_terms(aim)
             answer = self.choices.least(
-                terms, seconds=left, most=worth, hint=way or self._hint, unwanted=unwanted
+                self._open_terms(aim), seconds=left, most=worth, hint=way or self._hint, unwanted=unwanted
             )
             if whole:
                 bound = max(bound, answer.bound)
@@ -298,7 +296,7 @@ class Model:
                 self._learn(values)
             if clean:
                 worth, way = answer.worth, self._hint
-            narrow = not clean and bool(terms) and not ids
+            narrow = not clean and bool(aim) and not ids
 
     def _open_terms(self, aim: Aim) -> dict[int, int]:
         """An aim as a sum over what is open."""
