@@ -352,6 +352,11 @@ def test_a_step_of_ones_own_is_called_by_its_name(client, owner, job) -> None:
     assert client.post(write, {**eyes, "after": ["fit:crank"], "once": ""}).status_code == 302
     made = StepOfOurs.objects.get()
     assert made.content["after"] == ["fit:crank"]
+    for taken in (eyes["name"], "ride"):  # one of ours, and one that ships
+        answer = client.post(write, {**eyes, "name": taken, "says": "Over it.", "once": ""})
+        assert answer.status_code == 422
+        assert "a step of this name already" in answer.text
+    assert StepOfOurs.objects.get().content == made.content
     shown = client.get(reverse("jobs:steps"), {"step": made.code}).text
     assert "Check: the bike, second pair of eyes" in shown
     assert "<h2>Check: the bike, second pair of eyes</h2>" in shown

@@ -79,6 +79,7 @@ class StepForm(forms.Form):
 
     def __init__(self, *args: Any, titles: dict[str, str], **more: Any) -> None:
         super().__init__(*args, **more)
+        self.titles = titles
         after = self.fields["after"]
         assert isinstance(after, forms.MultipleChoiceField)
         after.choices = sorted(titles.items(), key=lambda row: row[1])
@@ -99,6 +100,8 @@ class StepForm(forms.Form):
         data = super().clean() or {}
         if not data.get("code") and not slugify(data.get("name", "")):
             self.add_error("name", "A name is wanted, such as second pair of eyes.")
+        elif not data.get("code") and not self.errors and self.written in self.titles:
+            self.add_error("name", "There is a step of this name already: open it in the list.")
         return data
 
 
