@@ -13,7 +13,7 @@ from attrs import evolve
 from tests.cases import Case
 from tests.cases.all import CASES
 from unkett.core.build import Build, Part
-from unkett.core.engine import said_by
+from unkett.core.engine import LookAlone, Standing, Stands, said_at, said_by
 from unkett.core.errors import InputError
 from unkett.core.finding import Verdict, worst
 from unkett.core.rules import RULES
@@ -177,3 +177,30 @@ def test_a_certain_no_go_is_said_at_once(rule_id: str) -> None:
             if trial.verdict(unrecorded) is not Verdict.NO_GO and whole == {Verdict.NO_GO}:
                 hidden.append((case.key, [(slot, "whole")]))
     assert hidden == []
+
+
+def test_a_look_alone_says_no_more_than_its_rule() -> None:
+    """With each reading of every case taken away in turn: a look's No go is the rule's, and so is what it lacks."""
+    wrong = []
+    said = {Verdict.NO_GO: 0, Verdict.UNMEASURED: 0}
+    for case in CASES:
+        rule = RULES[case.rule]
+        there = [(slot, name) for slot, part in case.build.parts.items() for name in part.attrs]
+        builds = [case.build, *(put(case.build, slot, name, None) for slot, name in there)]
+        for build, site in itertools.product(builds, rule.sites):
+            standing = Standing.of(build)
+            stands = {
+                slot: Stands(values=standing.values.get(slot), known_empty=slot in standing.empty)
+                for slot in (*site.slots, "bike")
+            }
+            whole = said_at(rule, site, standing)
+            for n in range(len(site.looks)):
+                alone = LookAlone(site, n).says(stands)
+                if alone is None:
+                    continue
+                said[alone] += 1
+                allowed = {Verdict.NO_GO, alone}
+                if whole is None or whole.verdict not in allowed:
+                    wrong.append((case.key, n, alone, whole and whole.says))
+    assert wrong == []
+    assert min(said.values()) > 1000

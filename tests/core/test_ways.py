@@ -18,7 +18,7 @@ from unkett.core.planning.gears_table import gears_table
 from unkett.core.planning.reading import question_from
 from unkett.core.planning.search import Best, Search, Watch, listed_ways
 from unkett.core.planning.slate import slate_of
-from unkett.core.planning.table import merged
+from unkett.core.planning.table import Cover
 from unkett.core.planning.ways import find_ways, ways_json
 from unkett.core.planning.wish import GearsWanted
 from unkett.core.solve import Answer, Choices
@@ -40,7 +40,7 @@ def test_equal_to_trying_everything(seed) -> None:
 def test_equal_where_next_to_nothing_is_tabled_or_open_at_first(seed, monkeypatch) -> None:
     """Large shelves are searched a few parts and combinations at a time: here small ones are, one by one."""
     few = {"PROMISING": 1, "WIDER": 2, "FEW": 0.99, "AT_ONCE": 4, "LOOK_AT_ONCE": 6, "PLANE_MOST": 6}
-    for name, value in {**few, "LOOK_PLANE_MOST": 8}.items():
+    for name, value in {**few, "LOOK_PLANE_LEAST": 4, "LOOK_PLANE_MOST": 8}.items():
         monkeypatch.setattr(model, name, value)
     question = small_question(seed, BIKES, CATALOGUE)
     assert compare(question, ways_json(question)) >= 2
@@ -309,22 +309,29 @@ def test_the_bound_on_gears_holds_for_whatever_reaches_them() -> None:
     assert missed > 100
 
 
-@given(st.dictionaries(st.tuples(*[st.integers(0, 3)] * 3), st.sampled_from("ab"), max_size=40))
-def test_merged_boxes_hold_every_combination_once(found_at) -> None:
-    told = [
-        (combination, found)
-        for found, box in merged(found_at, (2, 0, 1))
-        for combination in itertools.product(*box)
-    ]
-    assert len(told) == len(found_at)
-    assert dict(told) == found_at
+@given(st.sets(st.tuples(*[st.integers(0, 3)] * 3), max_size=40), st.randoms(use_true_random=False))
+def test_boxes_hold_what_is_asked_and_nothing_beyond_the_cover(combinations, pick) -> None:
+    cover = Cover(3)
+    for combination in combinations:
+        cover.add(combination)
+    asked = {combination for combination in sorted(combinations) if pick.random() < 0.5}
+    boxes = list(cover.boxes(asked, (2, 0, 1)))
+    held = {combination for box in boxes for combination in itertools.product(*box)}
+    assert asked <= held <= combinations
+    for box in boxes:
+        for n, one in itertools.product(range(3), range(4)):
+            wider = [*box[:n], (*box[n], one), *box[n + 1 :]]
+            assert one in box[n] or not combinations.issuperset(itertools.product(*wider))
 
 
-def test_two_sets_that_never_go_together_are_one_box() -> None:
-    """Of three by four, the first two classes with the last three lead to the same: one box, not six rules or two."""
-    found_at = {(one, other): "no" for one in (0, 1) for other in (1, 2, 3)}
-    assert merged(found_at, (1, 0)) == [("no", ((0, 1), (1, 2, 3)))]
-    assert len(merged({**found_at, (2, 3): "no"}, (1, 0))) == 2
+def test_sets_that_never_go_together_are_as_wide_as_they_can_be() -> None:
+    """Smaller sizes go with ever fewer: of a stair of three steps each box spans all steps above or beside it."""
+    cover = Cover(2)
+    stair = [(one, other) for one in range(3) for other in range(one, 3)]
+    for combination in stair:
+        cover.add(combination)
+    assert set(cover.boxes(stair, (1, 0))) == {((0,), (0, 1, 2)), ((0, 1), (1, 2)), ((0, 1, 2), (2,))}
+    assert list(cover.boxes([(0, 0)], (1, 0))) == [((0,), (0, 1, 2))]
 
 
 def test_no_sum_above_the_most_is_told() -> None:

@@ -18,13 +18,14 @@ from unkett.core.planning.costs import Costs
 from unkett.core.planning.dominance import Aim, Dominance, Own
 from unkett.core.planning.gears_table import GearsTable
 from unkett.core.planning.slate import Slate, left_open, slate_of
-from unkett.core.planning.table import Cost, Fault, Table, Ungeared, Wanted, merged, size_of
+from unkett.core.planning.table import Combination, Cost, Fault, Table, Ungeared, Wanted, size_of
 from unkett.core.planning.tables import tables_of
 from unkett.core.planning.wish import Question
 
 AT_ONCE = 400  # combinations of a joint that is tabled before the first solve
 LOOK_AT_ONCE = 2_000  # the same of one look at it, which is quicker
 PLANE_MOST = 500  # combinations of a plane that is tabled around an answer
+LOOK_PLANE_LEAST = 1_000  # the same of one look at it, doubled with every plane that an answer ran into
 LOOK_PLANE_MOST = 6_000
 SUM_MAX = 2**50
 PROMISING = 10  # parts of a slot that are tried before all others
@@ -183,16 +184,17 @@ class Model:
                 told.add(combination)
                 self.choices.any_of(self._leads_to(found))
             return
-        found_at = {
-            combination: found
-            for combination in _box(box)
-            if (found := table.consequence(combination)) is not None and self._counts(found)
-        }
-        for found, classes in merged(found_at, sorted(range(len(box)), key=lambda n: -len(box[n]))):
-            combinations = _box(classes)
-            if not told.issuperset(combinations):
-                told.update(combinations)
-                hindering = [~self._class(table, n, one) for n, one in enumerate(classes)]
+        alike: dict[Hashable, list[Combination]] = defaultdict(list)
+        for combination in _box(box):
+            found = table.consequence(combination)
+            if found is not None and combination not in told and self._counts(found):
+                alike[found].append(combination)
+        for found, combinations in alike.items():
+            told.update(combinations)
+            for wide in table.covers[found].boxes(
+                combinations, sorted(range(len(box)), key=lambda n: -len(box[n]))
+            ):
+                hindering = [~self._class(table, n, one) for n, one in enumerate(wide)]
                 self.choices.any_of([*self._leads_to(found), *hindering])
 
     def _counts(self, consequence: Hashable) -> bool:
@@ -416,8 +418,11 @@ class Model:
             classes if one in classes else [*classes, one]
             for classes, one in zip(table.live_classes(self.live), combination, strict=True)
         ]
-        most = PLANE_MOST if id(table) in self._large and table.by_look else LOOK_PLANE_MOST
-        self._tabulate(table, table.plane(combination, live, most))
+        most = LOOK_PLANE_LEAST << table.planes
+        if id(table) in self._large and table.by_look:
+            most = PLANE_MOST
+        table.planes += 1
+        self._tabulate(table, table.plane(combination, live, min(most, LOOK_PLANE_MOST)))
         return found
 
     def _changes(self, values: Sequence[int]) -> Changes:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import functools
 import itertools
 import math
+from collections import defaultdict
 from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
 from typing import Any
 
@@ -72,7 +73,9 @@ class Table:
             self.classes.append(classes)
             self.class_of.append(class_of)
         self.known: dict[Combination, Hashable] = {}
+        self.covers: dict[Hashable, Cover] = defaultdict(lambda: Cover(len(self.slots)))  # by consequence
         self.told: set[Combination] = set()  # those whose consequence is handed over
+        self.planes = 0  # that were tabled around an answer
         self._make_looks: Callable[[], list[Table]] = list
 
     def look_by(self, make: Callable[[], list[Table]]) -> None:
@@ -95,7 +98,9 @@ class Table:
                 slot: classes[n][0]
                 for slot, classes, n in zip(self.slots, self.classes, combination, strict=True)
             }
-            self.known[combination] = self._evaluate({**self.fixed, **groups})
+            found = self.known[combination] = self._evaluate({**self.fixed, **groups})
+            if found is not None:
+                self.covers[found].add(combination)
         return self.known[combination]
 
     def live_classes(self, live: Mapping[str, set[int]]) -> list[list[int]]:
@@ -108,33 +113,65 @@ class Table:
     def plane(
         self, combination: Combination, live: Sequence[Sequence[int]], most: int
     ) -> list[Sequence[int]]:
-        """The box around a combination that opens as many slots as stay within so many combinations, two at most."""
+        """The largest box around a combination that opens whole slots and stays within so many combinations."""
         sizes = [len(classes) for classes in live]
-        pairs = sorted(
-            itertools.combinations(range(len(sizes)), min(2, len(sizes))),
-            key=lambda pair: -math.prod(sizes[n] for n in pair),
+        slots = range(len(sizes))
+        opened = max(
+            (few for k in slots for few in itertools.combinations(slots, k + 1)),
+            key=lambda few: size if (size := math.prod(sizes[n] for n in few)) <= most else -size,
         )
-        fitting = [pair for pair in pairs if math.prod(sizes[n] for n in pair) <= most]
-        opened = fitting[0] if fitting else (min(range(len(sizes)), key=lambda n: sizes[n]),)
-        return [live[n] if n in opened else [combination[n]] for n in range(len(sizes))]
+        return [live[n] if n in opened else [combination[n]] for n in slots]
 
 
 def size_of(classes: Iterable[Sequence[int]]) -> int:
     return math.prod(len(found) for found in classes)
 
 
-def merged(found_at: Mapping[Box, Hashable], order: Iterable[int]) -> list[tuple[Hashable, Box]]:
-    """Combinations with what they lead to, as few boxes: slot by slot those are put together that differ in it alone.
-
-    A rule over two whole sets of classes binds a mixture of answers, as the solver weighs it, more than one for each
-    pair; and parts that stand in the same sets are hindered alike.
-    """
-    boxes = [(found, combination) for combination, found in found_at.items()]
+def merged(combinations: Iterable[Box], order: Iterable[int]) -> list[Box]:
+    """Combinations as few boxes: slot by slot those are put together that differ in it alone."""
+    boxes = list(combinations)
     for n in order:
-        alike: dict[tuple[Hashable, Box, Box], list[int]] = {}
-        for found, box in boxes:
-            alike.setdefault((found, box[:n], box[n + 1 :]), []).append(box[n])
-        boxes = [
-            (found, (*before, tuple(classes), *after)) for (found, before, after), classes in alike.items()
-        ]
+        alike: dict[tuple[Box, Box], list[int]] = {}
+        for box in boxes:
+            alike.setdefault((box[:n], box[n + 1 :]), []).append(box[n])
+        boxes = [(*before, tuple(classes), *after) for (before, after), classes in alike.items()]
     return boxes
+
+
+class Cover:
+    """The combinations that are known to have one consequence.
+
+    A rule over whole sets of classes binds a mixture of answers, as the solver weighs it, more than one for each
+    combination, and the wider the sets the more; and parts that stand in the same sets are hindered alike.
+    """
+
+    def __init__(self, slots: int) -> None:
+        self._bits: list[dict[Combination, int]] = [
+            {} for _ in range(slots)
+        ]  # by slot, of what stands beside it
+        self._rows: list[dict[int, int]] = [
+            {} for _ in range(slots)
+        ]  # by slot, by class the bits of all beside it
+
+    def add(self, combination: Combination) -> None:
+        for n, (bits, rows) in enumerate(zip(self._bits, self._rows, strict=True)):
+            bit = bits.setdefault(_beside(combination, n), len(bits))
+            rows[combination[n]] = rows.get(combination[n], 0) | 1 << bit
+
+    def boxes(self, combinations: Iterable[Combination], order: Sequence[int]) -> Iterable[Box]:
+        """Boxes, each as wide as it can be, that hold all of these combinations and others of the cover."""
+        return dict.fromkeys(self._widened(box, reversed(order)) for box in merged(combinations, order))
+
+    def _widened(self, box: Box, order: Iterable[int]) -> Box:
+        """A box with every class, slot by slot, with which the cover still holds all of it."""
+        for n in order:
+            wanted = 0
+            for beside in itertools.product(*_beside(box, n)):
+                wanted |= 1 << self._bits[n][beside]
+            classes = tuple(sorted(one for one, row in self._rows[n].items() if row & wanted == wanted))
+            box = (*box[:n], classes, *box[n + 1 :])
+        return box
+
+
+def _beside(box: Box, n: int) -> Box:
+    return (*box[:n], *box[n + 1 :])

@@ -31,7 +31,7 @@ def tables_of(question: Question, standing: Standing, slate: Slate) -> list[Tabl
             whole = _of_site(question, standing, slate, stood, rule, site, len(found))
             found.append(whole)
             if len(site.looks) > 1 and len(whole.slots) > 1:
-                whole.look_by(functools.partial(_looks, question, slate, stood, rule, site))
+                whole.look_by(functools.partial(_looks, question, standing, slate, stood, rule, site))
     for n, want in enumerate(WANTS):
         found.append(_of_want(slate, stood, want, n))
     if question.wish.gears is not None:
@@ -67,20 +67,28 @@ def _of_site(
     return Table(slate, list(dict.fromkeys(site.slots)), sign, evaluate)
 
 
-def _looks(question: Question, slate: Slate, stood: Stood, rule: Rule, site: Site) -> list[Table]:
-    return [_of_look(slate, stood, rule, site, n, question.settings) for n in range(len(site.looks))]
+def _looks(
+    question: Question, standing: Standing, slate: Slate, stood: Stood, rule: Rule, site: Site
+) -> list[Table]:
+    return [_of_look(question, standing, slate, stood, rule, site, n) for n in range(len(site.looks))]
 
 
-def _of_look(slate: Slate, stood: Stood, rule: Rule, site: Site, n: int, settings: Settings) -> Table:
-    """The No go of one look alone: smaller than the whole joint's table, since a look reads less."""
+def _of_look(
+    question: Question, standing: Standing, slate: Slate, stood: Stood, rule: Rule, site: Site, n: int
+) -> Table:
+    """What one look alone faults: smaller than the whole joint's table, since a look reads less."""
     names = site.told_by_look(n)
-    look, beside = LookAlone(site, n, settings), {"bike": Stands(values=stood.values["bike"])}
+    look, beside = LookAlone(site, n, question.settings), {"bike": Stands(values=stood.values["bike"])}
 
     def evaluate(groups: Mapping[str, Group]) -> Hashable:
-        if not look.refuses({**groups, **beside}):
+        said = look.says({**groups, **beside})
+        if said is None:
             return None
-        filled = (slot for slot in site.slots if groups[slot].values is not None)
-        return Fault(rule=rule.id, slots=tuple(filled))
+        unmeasured = said is Verdict.UNMEASURED
+        filled = tuple([slot for slot in site.slots if groups[slot].values is not None])
+        if unmeasured and (question.wish.allow_unmeasured or (rule.id, filled) in standing.unmeasured):
+            return None
+        return Fault(rule=rule.id, slots=filled, unmeasured=unmeasured)
 
     def sign(slot: str, group: Group) -> Hashable:
         return group.values is None, signs(group.values, group.known_empty, names.get(slot, ()))

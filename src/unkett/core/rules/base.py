@@ -122,6 +122,17 @@ class View:
         return self._seen.renamed.get(name, name)
 
 
+class ReadyView(View):
+    """A view that is looked at very often: what it gives lies ready."""
+
+    def __init__(self, seen: Seen, values: Mapping[str, Any] | None, known_empty: bool) -> None:
+        super().__init__(seen, values, known_empty)
+        for name, own in seen.names.items():
+            value = self._values.get(own)
+            if value is not None or name not in seen.asks:
+                self.__dict__[name] = value
+
+
 @frozen(kw_only=True)
 class Outcome:
     """What a look returns; the engine makes a finding of a rule's outcomes. `verdict` None: the rule does not apply."""
@@ -276,7 +287,7 @@ class Site:
         return tuple((look.function, look.settings, seen) for look, seen in self.looks)
 
     def told_by_look(self, n: int) -> Mapping[str, frozenset[str]]:
-        """What a No go of the n-th look alone may hang on, by slot: its readings and those of looks that silence it."""
+        """What the n-th look alone may hang on, by slot: its readings and those of earlier looks that may silence it."""
         names: dict[str, set[str]] = {}
         for place, (look, seen) in enumerate(self.looks[: n + 1]):
             if place == n or look.may_silence:
