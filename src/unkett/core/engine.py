@@ -318,7 +318,7 @@ class LookAlone:
         return Verdict.UNMEASURED if lacks and self._counts(there) else None
 
     def _counts(self, there: Mapping[str, Any]) -> bool:
-        """Whether the rule speaks of what is missing here: to some part, all those it wants, and no look silences it."""
+        """Whether the rule speaks of what is missing: all parts that it wants are there, and no look silences it."""
         filled = {slot for slot in self._site.slots if there[slot].values is not None}
         return bool(filled) and self._site.wanted <= filled and not self._silenced_later
 

@@ -17,7 +17,6 @@ from unkett.core.planning.table import NO_EFFORT, Cost, Fault, Table, Wanted
 from unkett.core.planning.wish import Question
 from unkett.core.rules import RULES
 from unkett.core.rules.base import Rule, Site
-from unkett.core.settings import Settings
 
 
 def tables_of(question: Question, standing: Standing, slate: Slate) -> list[Table]:

@@ -287,7 +287,7 @@ class Site:
         return tuple((look.function, look.settings, seen) for look, seen in self.looks)
 
     def told_by_look(self, n: int) -> Mapping[str, frozenset[str]]:
-        """What the n-th look alone may hang on, by slot: its readings and those of earlier looks that may silence it."""
+        """What the n-th look alone may hang on, by slot: what it and earlier looks that may silence it read."""
         names: dict[str, set[str]] = {}
         for place, (look, seen) in enumerate(self.looks[: n + 1]):
             if place == n or look.may_silence:
