@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Hashable, Iterable, Mapping, Sequence
 
 from attrs import frozen
 
@@ -66,6 +66,10 @@ class Dominance:
         }
         self._hindered: dict[int, int] = defaultdict(int)  # by answer, a bit for each class it is in
         self._classes = 0
+        self._learnt: dict[str, int] = defaultdict(
+            int
+        )  # by slot, how often something was held against its parts
+        self._kept: dict[Hashable, tuple[Hashable, list[int]]] = {}  # what was answered, and on what ground
         self._figured: dict[tuple[tuple[Aim, ...], tuple[str, ...]], dict[int, Figures]] = {}
         self._alone = {literal for literal, part in self._part.items() if part.part.also}
 
@@ -75,19 +79,30 @@ class Dominance:
         self._classes += 1
         for literal in literals:
             self._hindered[literal] |= bit
+            if literal in self._own:
+                self._learnt[self._own[literal].slot] += 1
 
     def needs(self, literals: Iterable[int]) -> None:
         """Nothing stands in for these."""
         self._alone.update(literals)
+        self._kept.clear()
 
     def needed(
-        self, row: Iterable[int], aims: tuple[Aim, ...], limits: tuple[str, ...], ids: bool
+        self, slot: str, row: Sequence[int], aims: tuple[Aim, ...], limits: tuple[str, ...], ids: bool
     ) -> list[int]:
         """Of the parts that may go into one slot those that no other outdoes.
 
         `aims` are compared in turn, then the ids where they matter; each of `limits` is a key in which the other must
         be no worse in any case.
         """
+        asked, ground = (slot, aims, limits, ids), (self._learnt[slot], tuple(row))
+        if self._kept.get(asked, (None,))[0] != ground:
+            self._kept[asked] = (ground, self._not_outdone(row, aims, limits, ids))
+        return self._kept[asked][1]
+
+    def _not_outdone(
+        self, row: Iterable[int], aims: tuple[Aim, ...], limits: tuple[str, ...], ids: bool
+    ) -> list[int]:
         known = self._figured.setdefault((aims, limits), {})
         figures = {
             literal: known.get(literal) or known.setdefault(literal, self._figures(literal, aims, limits))

@@ -22,8 +22,8 @@ from unkett.core.planning.table import Combination, Cost, Fault, Table, Ungeared
 from unkett.core.planning.tables import tables_of
 from unkett.core.planning.wish import Question
 
-AT_ONCE = 400  # combinations of a joint that is tabled before the first solve
-LOOK_AT_ONCE = 2_000  # the same of one look at it, which is quicker
+AT_ONCE = 150  # combinations of a joint that is tabled before the first solve
+LOOK_AT_ONCE = 500  # the same of one look at it, which is quicker
 PLANE_MOST = 500  # combinations of a plane that is tabled around an answer
 LOOK_PLANE_LEAST = 1_000  # the same of one look at it, doubled with every plane that an answer ran into
 LOOK_PLANE_MOST = 6_000
@@ -345,8 +345,8 @@ class Model:
             rows = self._not_dearer(aim, rows, worth)
         return {
             literal
-            for row in rows.values()
-            for literal in self.dominance.needed(row, aims, (*limits, *self._limits(trusted)), ids)
+            for slot, row in rows.items()
+            for literal in self.dominance.needed(slot, row, aims, (*limits, *self._limits(trusted)), ids)
         }
 
     def _late(self, own: Own, trusted: bool) -> bool:
