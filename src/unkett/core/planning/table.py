@@ -146,17 +146,17 @@ class Cover:
     """
 
     def __init__(self, slots: int) -> None:
-        self._bits: list[dict[Combination, int]] = [
+        self._numbers: list[dict[Combination, int]] = [
             {} for _ in range(slots)
         ]  # by slot, of what stands beside it
-        self._rows: list[dict[int, int]] = [
-            {} for _ in range(slots)
-        ]  # by slot, by class the bits of all beside it
+        self._beside: list[dict[int, set[int]]] = [
+            defaultdict(set) for _ in range(slots)
+        ]  # by slot and class
 
     def add(self, combination: Combination) -> None:
-        for n, (bits, rows) in enumerate(zip(self._bits, self._rows, strict=True)):
-            bit = bits.setdefault(_beside(combination, n), len(bits))
-            rows[combination[n]] = rows.get(combination[n], 0) | 1 << bit
+        for n, (numbers, beside) in enumerate(zip(self._numbers, self._beside, strict=True)):
+            number = numbers.setdefault(combination[:n] + combination[n + 1 :], len(numbers))
+            beside[combination[n]].add(number)
 
     def boxes(self, combinations: Iterable[Combination], order: Sequence[int]) -> Iterable[Box]:
         """Boxes, each as wide as it can be, that hold all of these combinations and others of the cover."""
@@ -165,13 +165,8 @@ class Cover:
     def _widened(self, box: Box, order: Iterable[int]) -> Box:
         """A box with every class, slot by slot, with which the cover still holds all of it."""
         for n in order:
-            wanted = 0
-            for beside in itertools.product(*_beside(box, n)):
-                wanted |= 1 << self._bits[n][beside]
-            classes = tuple(sorted(one for one, row in self._rows[n].items() if row & wanted == wanted))
+            numbers = self._numbers[n]
+            wanted = {numbers[one] for one in itertools.product(*box[:n], *box[n + 1 :])}
+            classes = tuple(sorted(one for one, found in self._beside[n].items() if wanted <= found))
             box = (*box[:n], classes, *box[n + 1 :])
         return box
-
-
-def _beside(box: Box, n: int) -> Box:
-    return (*box[:n], *box[n + 1 :])
