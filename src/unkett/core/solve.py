@@ -248,6 +248,7 @@ class Choices:
         parameters.cut_level = 0
         parameters.cp_model_probing_level = 1  # trying out pairs too takes longer than it saves
         parameters.max_presolve_iterations = 1  # the second finds little and takes a third of the time
+        parameters.use_sat_inprocessing = workers > 1  # a lone worker is done before it pays
         parameters.relative_gap_limit = gap
         parameters.absolute_gap_limit = 0.0
         done = threading.Event()

@@ -76,6 +76,7 @@ def overlapping(developments_m: tuple[float, ...], within_pct: float = OVERLAP_P
     return tuple(before or after for before, after in zip([False, *near], [*near, False], strict=True))
 
 
+@functools.lru_cache(maxsize=1_000)
 def sprocket_pitches(*, speeds: int | None, mount: str | None, stated_mm: float | None) -> tuple[float, ...]:
     """The sprocket pitches in mm that a cassette may have: the stated one, else by the table.
 
