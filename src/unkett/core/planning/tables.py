@@ -6,9 +6,10 @@ import functools
 from collections.abc import Hashable, Mapping
 from typing import Any
 
-from unkett.core.engine import LookAlone, Stands, said_at, signs, told_by
 from unkett.core.engine import Standing as Stood
+from unkett.core.engine import said_at, signs, told_by
 from unkett.core.finding import Verdict
+from unkett.core.look_alone import LookAlone, Stands
 from unkett.core.openslots import WANTS, Want
 from unkett.core.planning.changes import Standing
 from unkett.core.planning.gears_table import gears_table

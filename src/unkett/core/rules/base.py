@@ -122,17 +122,6 @@ class View:
         return self._seen.renamed.get(name, name)
 
 
-class ReadyView(View):
-    """A view that is looked at very often: what it gives lies ready."""
-
-    def __init__(self, seen: Seen, values: Mapping[str, Any] | None, known_empty: bool) -> None:
-        super().__init__(seen, values, known_empty)
-        for name, own in seen.names.items():
-            value = self._values.get(own)
-            if value is not None or name not in seen.asks:
-                self.__dict__[name] = value
-
-
 @frozen(kw_only=True)
 class Outcome:
     """What a look returns; the engine makes a finding of a rule's outcomes. `verdict` None: the rule does not apply."""
