@@ -181,7 +181,7 @@ def _finite(value: Any) -> bool:
 
 
 CALCULATIONS: dict[str, Calculation] = {}
-ANSWERS_KEPT = 6000  # of each calculation
+ANSWERS_KEPT = 6_000  # of each calculation
 
 
 def calculation(

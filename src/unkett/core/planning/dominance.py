@@ -66,9 +66,7 @@ class Dominance:
         }
         self._hindered: dict[int, int] = defaultdict(int)  # by answer, a bit for each class it is in
         self._classes = 0
-        self._learnt: dict[str, int] = defaultdict(
-            int
-        )  # by slot, how often something was held against its parts
+        self._learnt: dict[str, int] = defaultdict(int)  # by slot, how much is held against its parts
         self._kept: dict[Hashable, tuple[Hashable, list[int]]] = {}  # what was answered, and on what ground
         self._figured: dict[tuple[tuple[Aim, ...], tuple[str, ...]], dict[int, Figures]] = {}
         self._alone = {literal for literal, part in self._part.items() if part.part.also}

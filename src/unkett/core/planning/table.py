@@ -146,12 +146,9 @@ class Cover:
     """
 
     def __init__(self, slots: int) -> None:
-        self._numbers: list[dict[Combination, int]] = [
-            {} for _ in range(slots)
-        ]  # by slot, of what stands beside it
-        self._beside: list[dict[int, set[int]]] = [
-            defaultdict(set) for _ in range(slots)
-        ]  # by slot and class
+        # by slot a number for all that stands beside it; by slot and class the numbers of what it goes with
+        self._numbers: list[dict[Combination, int]] = [{} for _ in range(slots)]
+        self._beside: list[dict[int, set[int]]] = [defaultdict(set) for _ in range(slots)]
 
     def add(self, combination: Combination) -> None:
         for n, (numbers, beside) in enumerate(zip(self._numbers, self._beside, strict=True)):
