@@ -18,6 +18,7 @@ from unkett.core.errors import InputError
 from unkett.core.finding import Verdict, worst
 from unkett.core.look_alone import LookAlone, Stands
 from unkett.core.rules import RULES
+from unkett.core.rules.base import Site
 from unkett.core.vocabulary import KINDS, SLOTS, Attribute, measured_by
 from unkett.core.vocabulary.types import AttributeType, Bool, Choice, ListOf, Number, Pair, Whole
 
@@ -205,3 +206,35 @@ def test_a_look_alone_says_no_more_than_its_rule() -> None:
                     wrong.append((case.key, n, alone, whole and whole.says))
     assert wrong == []
     assert min(said.values()) > 1000
+
+
+def test_what_a_look_only_shows_decides_nothing() -> None:
+    """With any other value of it, and with none, the look and the rule decide as before and need the same."""
+    pool: dict[tuple[str, str], list[Any]] = defaultdict(list)
+    for case in CASES:
+        for slot, values in Standing.of(case.build).values.items():
+            for name, value in values.items():
+                pool[slot, name].append(value)
+    wrong, tried = [], {True: 0, False: 0}
+    for case in CASES:
+        standing = Standing.of(case.build)
+        for site in RULES[case.rule].sites:
+            for n, (_, seen) in enumerate(site.looks):
+                shown = [(one.slot, one.names[name]) for one in seen for name in one.shows]
+                for slot, name in [pair for pair in shown if pair[0] in standing.values]:
+                    alone = name in site.decides(slot)  # another look reads it for more than show
+                    for value in [None, *_distinct(pool[slot, name])]:
+                        own = {**standing.values[slot], name: value}
+                        other = evolve(standing, values={**standing.values, slot: own})
+                        tried[alone] += 1
+                        if _decided(case, site, n, other, alone) != _decided(case, site, n, standing, alone):
+                            wrong.append((case.key, n, slot, name, value))
+    assert wrong == []
+    assert min(tried.values()) > 100
+
+
+def _decided(case: Case, site: Site, n: int, standing: Standing, alone: bool) -> Any:
+    """What the n-th look makes of it, and, unless that alone is asked, the rule's verdict and needs."""
+    stands = {slot: Stands(values=standing.values.get(slot)) for slot in (*site.slots, "bike")}
+    whole = None if alone else said_at(RULES[case.rule], site, standing)
+    return LookAlone(site, n).says(stands), whole and (whole.verdict, whole.needs)

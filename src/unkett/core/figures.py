@@ -16,11 +16,11 @@ from unkett.core.calc.base import TraceLine
 from unkett.core.calc.bracket import Chainline, Seated, seated_chainlines
 from unkett.core.calc.chain import ChainLength, chain_length, is_sprung
 from unkett.core.calc.climbing import climb
-from unkett.core.calc.gears import Gears, circumference, gear_table, overlapping, speed_at, sprocket_pitches
+from unkett.core.calc.gears import Gears, circumference, gear_table, overlapping, speed_at
 from unkett.core.calc.steering import ToeRoom, toe_room
 from unkett.core.errors import InputError
 from unkett.core.settings import DEFAULTS, Settings
-from unkett.core.vocabulary import SLOTS, describe
+from unkett.core.vocabulary import SLOTS, describe, kind_of
 
 AXLES_LEVEL_MM = 10.0  # wheels that differ by more in radius do not count as equal
 TYRE_AS_HIGH_AS_WIDE = "tyre height taken as its width: measure the roll-out for the real figure"
@@ -48,7 +48,7 @@ class Missing:
 
 
 class Facts:
-    """Attributes of a build by slot, noting what was asked for and missing."""
+    """Attributes of a build by slot and what is derived from them, noting what was asked for and missing."""
 
     def __init__(self, build: Build) -> None:
         self.build = build
@@ -66,7 +66,8 @@ class Facts:
         attrs = self._attrs.get(slot)
         if attrs is None:
             part = self.filled.get(slot)
-            attrs = self._attrs[slot] = {} if part is None else part_attrs_for(slot, part)
+            own = {} if part is None else part_attrs_for(slot, part)
+            attrs = self._attrs[slot] = kind_of(slot).read(own)
         return attrs.get(attr)
 
     def first(self, sources: Iterable[tuple[str, str]]) -> Any:
@@ -320,12 +321,8 @@ def chainline_of(facts: Facts, *, note: bool = True) -> ChainlineFigures | None:
     spacing, stay = ask("rear_hub", "spacing_mm"), ask("frame", "chainstay_mm")
     if None in (line, rings, teeth, spacing, stay):
         return None
-    pitch = sprocket_pitches(
-        speeds=facts.get("cassette", "speeds"),
-        mount=facts.get("cassette", "mount"),
-        stated_mm=facts.get("cassette", "sprocket_pitch_mm"),
-    )
-    if len(pitch) != 1:
+    pitch = facts.get("cassette", "pitches_mm")
+    if pitch is None or len(pitch) != 1:
         ask("cassette", "sprocket_pitch_mm")
         return None
     seats = seated_chainlines(

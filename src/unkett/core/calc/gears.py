@@ -12,7 +12,6 @@ from unkett.core.build import bead_seat_from, tyre_width_from
 from unkett.core.calc.base import SLACK, Input, Result, TraceLine, calculation, figure
 from unkett.core.calc.fields import CASSETTE, CHAINRINGS
 from unkett.core.errors import bad
-from unkett.core.standards import rows_where
 from unkett.core.vocabulary.types import Number, Whole
 
 MM_PER_INCH = 25.4
@@ -74,21 +73,6 @@ def overlapping(developments_m: tuple[float, ...], within_pct: float = OVERLAP_P
     """Which of the developments, low to high, lie within so many per cent of a neighbour."""
     near = [high <= low * (1 + within_pct / 100) + SLACK for low, high in itertools.pairwise(developments_m)]
     return tuple(before or after for before, after in zip([False, *near], [*near, False], strict=True))
-
-
-@functools.lru_cache(maxsize=1_000)
-def sprocket_pitches(*, speeds: int | None, mount: str | None, stated_mm: float | None) -> tuple[float, ...]:
-    """The sprocket pitches in mm that a cassette may have: the stated one, else by the table.
-
-    A mount that names its own row decides; a count with one usual row takes it; else every row of
-    that count is possible. Empty for a count the table does not know.
-    """
-    if stated_mm is not None:
-        return (float(stated_mm),)
-    rows = rows_where("sprocket_pitches", "speeds", speeds)
-    by_mount = [row for row in rows if mount in row.get("mounts", ())]
-    usual = [row for row in rows if "mounts" not in row]
-    return tuple(sorted({float(row["pitch_mm"]) for row in by_mount or usual or rows}))
 
 
 @calculation(

@@ -7,7 +7,7 @@ from collections.abc import Hashable, Mapping
 from typing import Any
 
 from unkett.core.engine import Standing as Stood
-from unkett.core.engine import said_at, signs, told_by
+from unkett.core.engine import said_at, signs
 from unkett.core.finding import Verdict
 from unkett.core.look_alone import LookAlone, Stands
 from unkett.core.openslots import WANTS, Want
@@ -42,7 +42,7 @@ def tables_of(question: Question, standing: Standing, slate: Slate) -> list[Tabl
 def _of_site(
     question: Question, standing: Standing, slate: Slate, stood: Stood, rule: Rule, site: Site, place: int
 ) -> Table:
-    names = {slot: told_by(rule, site, slot) for slot in site.slots}
+    names = {slot: site.decides(slot) for slot in site.slots}
     values, empty = _beside(stood, site)
 
     def evaluate(groups: Mapping[str, Group]) -> Hashable:
@@ -77,7 +77,7 @@ def _of_look(
     question: Question, standing: Standing, slate: Slate, stood: Stood, rule: Rule, site: Site, n: int
 ) -> Table:
     """What one look alone faults: smaller than the whole joint's table, since a look reads less."""
-    names = site.told_by_look(n)
+    names = {slot: site.decided_by_look(n, slot) for slot in site.slots}
     look, beside = LookAlone(site, n, question.settings), {"bike": Stands(values=stood.values["bike"])}
 
     def evaluate(groups: Mapping[str, Group]) -> Hashable:
@@ -91,7 +91,7 @@ def _of_look(
         return Fault(rule=rule.id, slots=filled, unmeasured=unmeasured)
 
     def sign(slot: str, group: Group) -> Hashable:
-        return group.values is None, signs(group.values, group.known_empty, names.get(slot, ()))
+        return group.values is None, signs(group.values, group.known_empty, names[slot])
 
     return Table(slate, list(dict.fromkeys(site.slots)), sign, evaluate)
 

@@ -10,7 +10,8 @@ A rule is a set of looks at one joint. Every look is a small pure function that 
 - what stands first is needed: the look runs once all of it is there, else what is missing is asked for;
 - `given` is needed too, but nobody is asked for it: the look runs where it is there;
 - `asks` is read as the look goes on: where it is missing the look stops there and it is asked for;
-- `may` may be missing and is None then.
+- `may` may be missing and is None then;
+- `shows` may be missing too: no verdict and no need hangs on it, only the figures beside them do.
 
 The engine runs every look whose readings are there. A No go of any look is the rule's; else what is
 missing is asked for; else Goes if, then Goes. While a part that the rule wants is absent,
@@ -25,7 +26,7 @@ from __future__ import annotations
 import functools
 import inspect
 import string
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
 from attrs import field, frozen
@@ -215,11 +216,12 @@ class Reading:
     given: tuple[str, ...]
     asks: tuple[str, ...]
     may: tuple[str, ...]
+    shows: tuple[str, ...]
     there: bool  # named as `role` alone: the part itself
 
     @property
     def all(self) -> tuple[str, ...]:
-        return (*self.needs, *self.given, *self.asks, *self.may)
+        return (*self.needs, *self.given, *self.asks, *self.may, *self.shows)
 
 
 @frozen(kw_only=True)
@@ -234,6 +236,7 @@ class Seen:
     must: tuple[str, ...]  # as the role calls them
     given: tuple[str, ...]
     asks: frozenset[str]
+    shows: frozenset[str]
     needed: frozenset[str]  # must and given by the slot's own names: all of it there, and the look runs
 
 
@@ -270,19 +273,30 @@ class Site:
         }
         return tuple(sorted(names))
 
+    def decides(self, slot: str) -> tuple[str, ...]:
+        """What a verdict or a need hangs on in a slot here: all that is read but what is only shown."""
+        return self._decided(slot, range(len(self.looks)))
+
     @functools.cached_property
     def plan(self) -> tuple[tuple[LookFunction, bool, tuple[Seen, ...]], ...]:
         """The looks as the engine's inner loop runs them; made once all are declared."""
         return tuple((look.function, look.settings, seen) for look, seen in self.looks)
 
-    def told_by_look(self, n: int) -> Mapping[str, frozenset[str]]:
-        """What the n-th look alone may hang on, by slot: what it and earlier looks that may silence it read."""
-        names: dict[str, set[str]] = {}
-        for place, (look, seen) in enumerate(self.looks[: n + 1]):
-            if place == n or look.may_silence:
-                for seen_part in seen:
-                    names.setdefault(seen_part.slot, set()).update(seen_part.names.values())
-        return {slot: frozenset(found) for slot, found in names.items()}
+    def decided_by_look(self, n: int, slot: str) -> tuple[str, ...]:
+        """What the n-th look alone hangs on in a slot: what it and earlier looks that may silence it read."""
+        places = [place for place in range(n + 1) if place == n or self.looks[place][0].may_silence]
+        return self._decided(slot, places)
+
+    def _decided(self, slot: str, places: Iterable[int]) -> tuple[str, ...]:
+        names = {
+            own
+            for place in places
+            for seen_part in self.looks[place][1]
+            if seen_part.slot == slot
+            for name, own in seen_part.names.items()
+            if name not in seen_part.shows
+        }
+        return tuple(sorted(names))
 
     @functools.cached_property
     def measured(self) -> Mapping[tuple[str, str], bool]:
@@ -342,7 +356,7 @@ class Rule:
         return {slot for site in self.sites for slot in site.slots}
 
     def look(
-        self, needs: str = "", *, given: str = "", asks: str = "", may: str = ""
+        self, needs: str = "", *, given: str = "", asks: str = "", may: str = "", shows: str = ""
     ) -> Callable[[LookFunction], LookFunction]:
         """Declare a look by what it reads, as `role.attribute` words; what is looked at only for being there as `role`.
 
@@ -352,7 +366,8 @@ class Rule:
         def register(function: LookFunction) -> LookFunction:
             taken = list(inspect.signature(function).parameters)
             parts = [name for name in taken if name != "settings"]
-            readings = self._readings(needs.split(), given.split(), asks.split(), may.split())
+            sorts = [words.split() for words in (needs, given, asks, may, shows)]
+            readings = self._readings(*sorts)
             if {reading.role for reading in readings} != set(parts) or "settings" in taken[:-1]:
                 raise CoreError(f"rule {self.id}, {function.__name__}: takes other parts than it reads")
             in_order = tuple(sorted(readings, key=lambda reading: parts.index(reading.role)))
@@ -364,12 +379,12 @@ class Rule:
         return register
 
     def _readings(self, *by_sort: list[str]) -> tuple[Reading, ...]:
-        found: dict[str, tuple[list[str], list[str], list[str], list[str]]] = {}
+        found: dict[str, tuple[list[str], ...]] = {}
         there = {word for word in by_sort[0] if "." not in word}
         for n, words in enumerate(by_sort):
             for word in words:
                 role, _, name = word.partition(".")
-                lists = found.setdefault(role, ([], [], [], []))
+                lists = found.setdefault(role, tuple([] for _ in by_sort))
                 if name:
                     lists[n].append(name)
         return tuple(
@@ -379,9 +394,10 @@ class Rule:
                 given=tuple(given),
                 asks=tuple(asks),
                 may=tuple(may),
+                shows=tuple(shows),
                 there=role in there,
             )
-            for role, (needs, given, asks, may) in found.items()
+            for role, (needs, given, asks, may, shows) in found.items()
         )
 
 
@@ -401,6 +417,7 @@ def _seen(rule_id: str, site: Site, reading: Reading) -> Seen:
         must=reading.needs,
         given=reading.given,
         asks=frozenset(reading.asks),
+        shows=frozenset(reading.shows),
         needed=frozenset(names[name] for name in (*reading.needs, *reading.given)),
     )
 

@@ -6,7 +6,6 @@ from collections.abc import Mapping
 from typing import Any
 
 from unkett.core.calc.base import SLACK
-from unkett.core.calc.gears import sprocket_pitches
 from unkett.core.rules.base import (
     SILENT,
     Outcome,
@@ -68,9 +67,7 @@ SEAT = rule(
     },
     sources=("freehub-bodies",),
 )
-_READS = (
-    "cassette.left_out cassette.sprockets cassette.speeds cassette.sprocket_pitch_mm cassette.extra_spacer_mm"
-)
+_READS = "cassette.left_out cassette.sprockets cassette.pitches_mm cassette.extra_spacer_mm"
 
 
 class _Stack:
@@ -78,9 +75,7 @@ class _Stack:
 
     def __init__(self, cassette: View, *, dished: bool = False) -> None:
         own = lookup("freehub_bodies", "code")["spline9" if dished else cassette.mount]
-        pitch = sprocket_pitches(
-            speeds=cassette.speeds, mount=cassette.mount, stated_mm=cassette.sprocket_pitch_mm
-        )
+        pitch = cassette.pitches_mm
         left_out = cassette.left_out or 0
         self.family = own["family"]
         self.stack_mm: float = own["length_mm"] - (left_out * pitch[0] if left_out and pitch else 0.0)

@@ -7,7 +7,7 @@ from typing import Any
 
 from unkett.core.calc.base import SLACK
 from unkett.core.calc.bracket import seated_chainlines
-from unkett.core.calc.gears import smallest_ring, sprocket_pitches
+from unkett.core.calc.gears import smallest_ring
 from unkett.core.rules.base import (
     BIKE,
     SILENT,
@@ -361,8 +361,8 @@ def lone_sprocket(cassette: View) -> Outcome | None:
 
 @ANGLE.look(
     "rings.teeth cassette.sprockets crank.chainline_mm hub.spacing_mm frame.chainstay_mm",
-    asks="cassette.sprocket_pitch_mm",
-    may="cassette.teeth cassette.speeds cassette.mount crank.ring_offset_mm crank.rings hub.axle_kind bike.use",
+    asks="cassette.pitches_mm",
+    may="cassette.teeth crank.ring_offset_mm crank.rings hub.axle_kind bike.use",
 )
 def lean(
     rings: View, cassette: View, crank: View, hub: View, frame: View, bike: View, settings: Settings
@@ -370,9 +370,6 @@ def lean(
     count = cassette.sprockets
     if count == 1:
         return None
-    pitch = sprocket_pitches(
-        speeds=cassette.speeds, mount=cassette.mount, stated_mm=cassette.known("sprocket_pitch_mm")
-    )
     teeth = cassette.teeth or tuple(range(11, 11 + count))
     best = seated_chainlines(
         chainline_mm=crank.chainline_mm,
@@ -380,7 +377,7 @@ def lean(
         offsets_mm=crank.ring_offset_mm,
         axle_kind=hub.axle_kind,
         spacing_mm=hub.spacing_mm,
-        sprocket_pitch_mm=max(pitch or (cassette.sprocket_pitch_mm,)),
+        sprocket_pitch_mm=max(cassette.pitches_mm),
         sprockets=teeth,
         chainrings=rings.teeth,
         chainstay_mm=frame.chainstay_mm,

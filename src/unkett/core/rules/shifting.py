@@ -7,7 +7,7 @@ from __future__ import annotations
 from typing import Any
 
 from unkett.core.calc.base import SLACK
-from unkett.core.calc.gears import gears_within, index_error, sprocket_pitches
+from unkett.core.calc.gears import gears_within, index_error
 from unkett.core.rules.base import (
     SILENT,
     Outcome,
@@ -30,13 +30,6 @@ from unkett.core.vocabulary import Area
 PULL_TOLERANCE_MM = 0.03
 RATIO_TOLERANCE = 0.015
 PITCH_TOLERANCE_MM = 0.1
-
-
-def _pitches(cassette: View) -> tuple[float, ...]:
-    """The sprocket pitches this cassette may have, in mm: one when it is stated or the table tells."""
-    return sprocket_pitches(
-        speeds=cassette.speeds, mount=cassette.mount, stated_mm=cassette.known("sprocket_pitch_mm")
-    )
 
 
 CLICKS = rule(
@@ -76,7 +69,6 @@ CLICKS = rule(
     },
     sources=("index-tolerance", "pull-families"),
 )
-_OF_CASSETTE = "cassette.mount cassette.sprocket_pitch_mm"
 
 
 @CLICKS.look(may="hub.internal_gears")
@@ -87,7 +79,8 @@ def hub_shifts(hub: View) -> Outcome | None:
 @CLICKS.look(
     "shifter.mode cassette.sprockets",
     asks="shifter.speeds derailleur.speeds cassette.speeds hub.internal_gears",
-    may=f"{_OF_CASSETTE} cassette.left_out derailleur.shift_ratio shifter.pull_per_click_mm",
+    may="cassette.left_out",
+    shows="cassette.pitches_mm derailleur.shift_ratio shifter.pull_per_click_mm",
 )
 def counts(shifter: View, cassette: View, derailleur: View, hub: View) -> Outcome | None:
     if shifter.mode == "friction" or hub.known("internal_gears"):
@@ -117,16 +110,14 @@ def _differ(
         {"click": n, "does": f"sprocket {n}" if n <= count else "no sprocket there"}
         for n in range(1, clicks + 1)
     ]
-    pitch = sprocket_pitches(
-        speeds=cassette.known("speeds"), mount=cassette.mount, stated_mm=cassette.sprocket_pitch_mm
-    )
-    known = len(pitch) == 1 and shifter.pull_per_click_mm and derailleur.shift_ratio
+    pitches = cassette.pitches_mm
+    known = pitches and len(pitches) == 1 and shifter.pull_per_click_mm and derailleur.shift_ratio
     if not known or 3 * min(clicks, count) < max(clicks, count):
         return no_go("differ", *ways, table=table, **figures)
     result = index_error(
         pull_per_click_mm=shifter.pull_per_click_mm,
         shift_ratio=derailleur.shift_ratio,
-        sprocket_pitch_mm=pitch[0],
+        sprocket_pitch_mm=pitches[0],
         sprockets=count,
         clicks=clicks,
     )
@@ -136,14 +127,14 @@ def _differ(
 
 @CLICKS.look(
     "shifter.mode cassette.sprockets",
-    may=f"{_OF_CASSETTE} cassette.speeds shifter.total_pull_mm derailleur.shift_ratio hub.internal_gears",
+    may="cassette.pitches_mm shifter.total_pull_mm derailleur.shift_ratio hub.internal_gears",
 )
 def friction_reach(shifter: View, cassette: View, derailleur: View, hub: View) -> Outcome | None:
     """A friction lever: any count, so long as its travel reaches the last sprocket."""
     if shifter.mode != "friction" or hub.internal_gears:
         return None
-    count, pitch = cassette.sprockets, _pitches(cassette)
-    if shifter.total_pull_mm is None or derailleur.shift_ratio is None or not pitch:
+    count, pitch = cassette.sprockets, cassette.pitches_mm
+    if shifter.total_pull_mm is None or derailleur.shift_ratio is None or pitch is None:
         return goes("friction", sprockets=count)
     needed = (count - 1) * max(pitch) / derailleur.shift_ratio
     figures = {"sprockets": count, "total_mm": shifter.total_pull_mm, "needed_mm": needed}
@@ -210,8 +201,8 @@ def one_system(shifter: View, cassette: View, derailleur: View, hub: View) -> Ou
 
 @INDEX.look(
     "shifter.mode shifter.speeds shifter.pull_per_click_mm derailleur.shift_ratio cassette.sprockets",
-    asks="cassette.sprocket_pitch_mm cassette.speeds",
-    may="cassette.mount derailleur.actuation hub.internal_gears",
+    asks="cassette.pitches_mm cassette.speeds",
+    may="derailleur.actuation hub.internal_gears",
 )
 def alignment(
     shifter: View, derailleur: View, cassette: View, hub: View, settings: Settings
@@ -219,13 +210,7 @@ def alignment(
     cable = shifter.mode == "indexed" and derailleur.actuation != "electronic" and not hub.internal_gears
     if not cable:
         return None
-    options = sprocket_pitches(
-        speeds=cassette.known("speeds"), mount=cassette.mount, stated_mm=cassette.known("sprocket_pitch_mm")
-    )
-    outcomes = [
-        _aligned(cassette, shifter, derailleur, pitch, settings)
-        for pitch in options or (cassette.sprocket_pitch_mm,)
-    ]
+    outcomes = [_aligned(cassette, shifter, derailleur, pitch, settings) for pitch in cassette.pitches_mm]
     if len({outcome.verdict for outcome in outcomes}) > 1:
         return unmeasured("two_pitches", (cassette, "sprocket_pitch_mm"))
     worst = max(outcomes, key=lambda outcome: float(outcome.because["worst_mm"]))
@@ -236,10 +221,7 @@ def alignment(
 
 @INDEX.look(
     "shifter.mode shifter.pull_per_click_mm derailleur.shift_ratio",
-    may=(
-        "shifter.speeds cassette.sprockets cassette.speeds cassette.mount cassette.sprocket_pitch_mm "
-        "derailleur.actuation hub.internal_gears"
-    ),
+    may="shifter.speeds cassette.sprockets cassette.pitches_mm derailleur.actuation hub.internal_gears",
 )
 def skips_anyway(
     shifter: View, derailleur: View, cassette: View, hub: View, settings: Settings
@@ -249,7 +231,7 @@ def skips_anyway(
     """
     counts = [count for count in (shifter.speeds, cassette.sprockets) if count is not None]
     cable = shifter.mode == "indexed" and derailleur.actuation != "electronic" and not hub.internal_gears
-    options = _pitches(cassette)
+    options = cassette.pitches_mm
     if len(counts) != 1 or not cable or not options:
         return None
     if any(

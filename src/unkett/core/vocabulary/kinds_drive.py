@@ -1,8 +1,10 @@
 """Kinds of the drivetrain: bracket, crank, rings, chain, cassette, derailleurs, shifters, guide, pedals, motor."""
 
+import functools
 from collections.abc import Mapping
 from typing import Any
 
+from unkett.core.standards import rows_where
 from unkett.core.vocabulary import enums
 from unkett.core.vocabulary.declare import (
     Derived,
@@ -131,6 +133,26 @@ def _left_out(attrs: Mapping[str, Any]) -> int | None:
     return None if not teeth or speeds is None else int(speeds) - len(teeth)
 
 
+def _pitches(attrs: Mapping[str, Any]) -> tuple[float, ...] | None:
+    """The sprocket pitches in mm that a cassette may have: the stated one, else by the table.
+
+    A mount that names its own row decides; a count with one usual row takes it; else every row of
+    that count is possible. None for a count the table does not know.
+    """
+    stated = attrs.get("sprocket_pitch_mm")
+    if stated is not None:
+        return (float(stated),)
+    return _usual_pitches(attrs.get("speeds"), attrs.get("mount")) or None
+
+
+@functools.cache
+def _usual_pitches(speeds: int | None, mount: str | None) -> tuple[float, ...]:
+    rows = rows_where("sprocket_pitches", "speeds", speeds)
+    by_mount = [row for row in rows if mount in row.get("mounts", ())]
+    usual = [row for row in rows if "mounts" not in row]
+    return tuple(sorted({float(row["pitch_mm"]) for row in by_mount or usual or rows}))
+
+
 CASSETTE = kind(
     "cassette",
     "Cassette",
@@ -162,6 +184,7 @@ CASSETTE = kind(
     derived=(
         Derived(name="sprockets", of=("teeth", "speeds"), function=_sprockets, op="len"),
         Derived(name="left_out", of=("teeth", "speeds"), function=_left_out),
+        Derived(name="pitches_mm", of=("sprocket_pitch_mm", "speeds", "mount"), function=_pitches),
         largest("largest_teeth", "teeth"),
         smallest("smallest_teeth", "teeth"),
     ),
