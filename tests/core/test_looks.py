@@ -181,6 +181,14 @@ def test_a_certain_no_go_is_said_at_once(rule_id: str) -> None:
     assert hidden == []
 
 
+def _alone(site: Site, n: int, standing: Standing) -> Verdict | None:
+    stands = {
+        slot: [Stands(values=standing.values.get(slot), known_empty=slot in standing.empty)]
+        for slot in (*site.slots, "bike")
+    }
+    return LookAlone(site, n, stands).says([0] * len(stands))
+
+
 def test_a_look_alone_says_no_more_than_its_rule() -> None:
     """With each reading of every case taken away in turn: a look's No go is the rule's, and so is what it lacks."""
     wrong = []
@@ -191,13 +199,9 @@ def test_a_look_alone_says_no_more_than_its_rule() -> None:
         builds = [case.build, *(put(case.build, slot, name, None) for slot, name in there)]
         for build, site in itertools.product(builds, rule.sites):
             standing = Standing.of(build)
-            stands = {
-                slot: Stands(values=standing.values.get(slot), known_empty=slot in standing.empty)
-                for slot in (*site.slots, "bike")
-            }
             whole = said_at(rule, site, standing)
             for n in range(len(site.looks)):
-                alone = LookAlone(site, n).says(stands)
+                alone = _alone(site, n, standing)
                 if alone is None:
                     continue
                 said[alone] += 1
@@ -235,6 +239,5 @@ def test_what_a_look_only_shows_decides_nothing() -> None:
 
 def _decided(case: Case, site: Site, n: int, standing: Standing, alone: bool) -> Any:
     """What the n-th look makes of it, and, unless that alone is asked, the rule's verdict and needs."""
-    stands = {slot: Stands(values=standing.values.get(slot)) for slot in (*site.slots, "bike")}
     whole = None if alone else said_at(RULES[case.rule], site, standing)
-    return LookAlone(site, n).says(stands), whole and (whole.verdict, whole.needs)
+    return _alone(site, n, standing), whole and (whole.verdict, whole.needs)

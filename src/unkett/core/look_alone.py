@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from enum import Enum
 from typing import Any
 
@@ -40,35 +40,59 @@ class Blind(Enum):
     LACKS = 1
 
 
-Views = dict[Any, "View | Blind"]  # by what stands there what a look gets to see
+class Looked:
+    """A part as a look sees it: all that may stand in its slot, each looked at once."""
+
+    def __init__(self, seen: Seen, row: Sequence[Any]) -> None:
+        self.seen = seen
+        self._row = row
+        self.views: list[View | Blind | None] = [None] * len(row)
+
+    def view(self, n: int) -> View | Blind:
+        """The view that a look gets of the n-th thing that may stand there."""
+        seen, values = self.seen, self._row[n].values
+        if values is None and seen.stops:
+            view: View | Blind = Blind.STOPS
+        elif values is None or seen.needed <= values.keys():
+            view = ReadyView(seen, values, values is None and self._row[n].known_empty)
+        else:
+            given = all(seen.names[name] in values for name in seen.given)
+            view = Blind.LACKS if given else Blind.STOPS
+        self.views[n] = view
+        return view
 
 
 class LookAlone:
     """The n-th look at a place by itself, with those before it that may silence it, asked of very many parts.
 
-    Each part is looked at once by every role, so that asking of another mixture costs little more than the look.
+    `rows` are by slot all that may stand there, each a `Stands` or the like of one. They are asked for by their places
+    in the rows, so that another mixture costs little more than the look.
     """
 
-    def __init__(self, site: Site, n: int, settings: Settings = DEFAULTS) -> None:
-        self._site = site
+    def __init__(
+        self, site: Site, n: int, rows: Mapping[str, Sequence[Any]], settings: Settings = DEFAULTS
+    ) -> None:
+        self._wanted = site.wanted
         self._silenced_later = any(look.may_silence for look, _ in site.looks[n + 1 :])
-        self._plan: list[tuple[LookFunction, tuple[Settings, ...], list[tuple[Seen, Views]]]] = [
-            (look.function, (settings,) if look.settings else (), [(seen_part, {}) for seen_part in seen])
-            for place, (look, seen) in enumerate(site.looks[: n + 1])
-            if place == n or look.may_silence
-        ]
+        place_of = {slot: place for place, slot in enumerate(rows)}
+        self._slots = [(slot, place_of[slot], rows[slot]) for slot in dict.fromkeys(site.slots)]
+        self._plan: list[tuple[LookFunction, tuple[Settings, ...], list[tuple[int, Looked]]]] = []
+        for at, (look, seen) in enumerate(site.looks[: n + 1]):
+            if at == n or look.may_silence:
+                looked = [(place_of[one.slot], Looked(one, rows[one.slot])) for one in seen]
+                self._plan.append((look.function, (settings,) if look.settings else (), looked))
 
-    def says(self, there: Mapping[str, Any]) -> Verdict | None:
-        """What it alone makes of what stands `there`, by slot a `Stands` or the like of one.
+    def says(self, places: Sequence[int]) -> Verdict | None:
+        """What it alone makes of what stands at these places of the rows.
 
         No go: the rule says so too. Unmeasured: the rule says so or, for another look, No go. None: anything.
         """
         lacks = False
         for function, more, roles in self._plan:
             mine: list[Any] = []
-            for seen_part, views in roles:
-                stands = there[seen_part.slot]
-                view = views.get(stands) or self._view(seen_part, views, stands)
+            for place, looked in roles:
+                n = places[place]
+                view = looked.views[n] or looked.view(n)
                 if view is Blind.STOPS:
                     break
                 mine.append(view)
@@ -88,21 +112,13 @@ class LookAlone:
                 if outcome.verdict is Verdict.NO_GO:
                     return Verdict.NO_GO
                 lacks = lacks or outcome.verdict is Verdict.UNMEASURED
-        return Verdict.UNMEASURED if lacks and self._counts(there) else None
+        return Verdict.UNMEASURED if lacks and self._counts(places) else None
 
-    def _counts(self, there: Mapping[str, Any]) -> bool:
+    def filled(self, places: Sequence[int]) -> tuple[str, ...]:
+        """The slots in which a part stands."""
+        return tuple([slot for slot, place, row in self._slots if row[places[place]].values is not None])
+
+    def _counts(self, places: Sequence[int]) -> bool:
         """Whether the rule speaks of what is missing: all parts that it wants are there, and no look silences it."""
-        filled = {slot for slot in self._site.slots if there[slot].values is not None}
-        return bool(filled) and self._site.wanted <= filled and not self._silenced_later
-
-    def _view(self, seen_part: Seen, views: Views, stands: Any) -> View | Blind:
-        """The view that a look gets of what stands in a slot."""
-        values = stands.values
-        if values is None and seen_part.stops:
-            views[stands] = Blind.STOPS
-        elif values is None or seen_part.needed <= values.keys():
-            views[stands] = ReadyView(seen_part, values, values is None and stands.known_empty)
-        else:
-            given = all(seen_part.names[name] in values for name in seen_part.given)
-            views[stands] = Blind.LACKS if given else Blind.STOPS
-        return views[stands]
+        filled = set(self.filled(places))
+        return bool(filled) and self._wanted <= filled and not self._silenced_later

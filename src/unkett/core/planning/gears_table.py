@@ -11,9 +11,8 @@ from collections.abc import Callable, Hashable, Iterator, Mapping
 from typing import Any
 
 from unkett.core.calc.gears import circumference
-from unkett.core.engine import signs
 from unkett.core.planning.slate import GEAR_READS, Group, Slate
-from unkett.core.planning.table import Combination, Table, Ungeared
+from unkett.core.planning.table import Combination, Table, Ungeared, by_groups
 from unkett.core.planning.wish import GearsWanted, wheel_of
 
 MILLIONTHS = 1_000_000  # logarithms are handed over in whole millionths
@@ -31,9 +30,9 @@ def gears_table(slate: Slate, wanted: GearsWanted) -> GearsTable:
 
     def sign(slot: str, group: Group) -> Hashable:
         teeth = (group.values or {}).get("teeth")
-        return (min(teeth), max(teeth)) if teeth else signs(group.values or {}, False, GEAR_READS[slot])
+        return (min(teeth), max(teeth)) if teeth else group.sign(GEAR_READS[slot])
 
-    return GearsTable(slate, list(GEAR_READS), sign, evaluate).wishing(slate, wanted)
+    return GearsTable(slate, GEAR_READS, sign, by_groups(evaluate)).wishing(slate, wanted)
 
 
 class GearsTable(Table):

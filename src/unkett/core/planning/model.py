@@ -7,6 +7,7 @@ only lowers its bound: an answer that no table faults is as good as the bound sa
 
 from __future__ import annotations
 
+import itertools
 import time
 from collections import defaultdict
 from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
@@ -167,7 +168,9 @@ class Model:
         """Classes that a whole table faults with everything beside them are no longer possible."""
         for n, slot in enumerate(table.slots):
             fine = {
-                found[n] for found in _box(live) if not isinstance(table.known.get(found), (Fault, Ungeared))
+                found[n]
+                for found in itertools.product(*live)
+                if not isinstance(table.known.get(found), (Fault, Ungeared))
             }
             gone = {
                 group.place for place in live[n] if place not in fine for group in table.classes[n][place]
@@ -185,7 +188,7 @@ class Model:
                 self.choices.any_of(self._leads_to(found))
             return
         alike: dict[Hashable, list[Combination]] = defaultdict(list)
-        for combination in _box(box):
+        for combination in itertools.product(*box):
             found = table.consequence(combination)
             if found is not None and combination not in told and self._counts(found):
                 alike[found].append(combination)
@@ -297,8 +300,7 @@ class Model:
             for values in answer.earlier:
                 self._learn(values)
             if clean:
-                worth, way = answer.worth, self._hint
-            narrow = not clean and bool(aim) and not ids
+                worth, way, most = answer.worth, self._hint, most * WIDER
 
     def _open_terms(self, aim: Aim) -> dict[int, int]:
         """An aim as a sum over what is open."""
@@ -441,10 +443,3 @@ def _guards_of(consequence: Fault | Ungeared) -> list[Guard]:
         return [("wish", "gears")]
     own = ("joint", consequence.rule, *consequence.slots)
     return [own, ALLOW] if consequence.unmeasured else [own]
-
-
-def _box(box: Sequence[Sequence[int]]) -> Iterable[tuple[int, ...]]:
-    found: list[tuple[int, ...]] = [()]
-    for classes in box:
-        found = [(*before, one) for before in found for one in classes]
-    return found

@@ -221,30 +221,28 @@ class Search:
     def _smaller_ids(self, aims: list[Aim], way: Way) -> list[int]:
         """Answers each of which makes a way come before this one by slot and shelf id, no larger in the aims."""
         slate, choices = self.model.slate, self.model.choices
-        before: list[int] = []
         firsts = []
-        same = choices.yes_no()
+        so_far = choices.yes_no()  # the slots before this one are as in the way
         for aim in aims:
-            self._within(aim, worth_of(aim, way), same)
+            self._within(aim, worth_of(aim, way), so_far)
         for slot in (slot for slot in SLOTS if slot in slate.stays):
-            if slot not in way.changes:
-                before.append(slate.stays[slot])
-                continue
-            part = way.changes[slot]
-            smaller = [slate.stays[slot]]
-            if part is not None:
-                smaller += [
-                    literal
-                    for (place, name), literal in slate.changes.items()
-                    if place == slot and (name is None or name < part.id)
-                ]
-            first = choices.yes_no()
-            firsts.append(first)
-            choices.any_of([~first, *smaller])
-            for literal in before:
-                choices.any_of([~first, literal])
-            choices.any_of([~first, same])
-            before.append(slate.changes[slot, part.id if part else None])
+            same = slate.stays[slot]
+            if slot in way.changes:
+                part = way.changes[slot]
+                same = slate.changes[slot, part.id if part else None]
+                smaller = [slate.stays[slot]]
+                if part is not None:
+                    smaller += [
+                        literal
+                        for (place, name), literal in slate.changes.items()
+                        if place == slot and (name is None or name < part.id)
+                    ]
+                firsts.append(choices.yes_no())
+                choices.any_of([~firsts[-1], *smaller])
+                choices.any_of([~firsts[-1], so_far])
+            before, so_far = so_far, choices.yes_no()
+            choices.any_of([~so_far, before])
+            choices.any_of([~so_far, same])
         return firsts
 
     def _unproven(self, objective: str, bound: int) -> Best:

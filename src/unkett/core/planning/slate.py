@@ -7,7 +7,7 @@ reads, make a group; joints are tabled over groups, never over single parts.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Hashable, Iterable, Mapping
 from typing import Any
 
 from attrs import field, frozen
@@ -46,14 +46,13 @@ class Group:
 
     place: int
     states: tuple[State, ...]
+    values: Mapping[str, Any] | None
+    known_empty: bool
+    signs: Mapping[str, Hashable]  # by name, none where nothing stands there
 
-    @property
-    def values(self) -> Mapping[str, Any] | None:
-        return self.states[0].values
-
-    @property
-    def known_empty(self) -> bool:
-        return self.states[0].known_empty
+    def sign(self, names: Iterable[str]) -> Hashable:
+        """What tells it apart from others of its slot in these names."""
+        return self.known_empty if self.values is None else tuple([self.signs[name] for name in names])
 
 
 @frozen(kw_only=True, eq=False)
@@ -152,7 +151,14 @@ def _grouped(slot: str, states: list[State]) -> list[Group]:
     by_signs: dict[Any, list[State]] = {}
     for state in states:
         by_signs.setdefault(signs(state.values, state.known_empty, names), []).append(state)
-    return [Group(place=n, states=tuple(alike)) for n, alike in enumerate(by_signs.values())]
+    found: list[Group] = []
+    for own, alike in by_signs.items():
+        values, known_empty = alike[0].values, alike[0].known_empty
+        told = {} if values is None else dict(zip(names, own, strict=True))
+        found.append(
+            Group(place=len(found), states=tuple(alike), values=values, known_empty=known_empty, signs=told)
+        )
+    return found
 
 
 def left_open(question: Question, place: int) -> list[str]:

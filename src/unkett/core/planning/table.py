@@ -20,11 +20,12 @@ from unkett.core.planning.wish import Effort
 
 Combination = tuple[int, ...]  # a class of each slot of a table
 Box = tuple[Any, ...]  # of each slot a class, or several
-Evaluate = Callable[[Mapping[str, Group]], Hashable]
+Rows = Mapping[str, Sequence[Group]]  # by slot a group of each class
+Evaluate = Callable[[Combination], Hashable]  # by the place in each row
 NO_EFFORT = Effort()
 
 
-@frozen(kw_only=True)
+@frozen(kw_only=True, cache_hash=True)
 class Fault:
     """A joint that does not go, or of which something would be unmeasured that is not so as the bike stands."""
 
@@ -53,15 +54,30 @@ class Wanted:
     place: int
 
 
+def by_groups(evaluate: Callable[[Mapping[str, Group]], Hashable]) -> Callable[[Rows], Evaluate]:
+    """What evaluates a combination by the group that stands in each slot."""
+
+    def evaluator(rows: Rows) -> Evaluate:
+        return lambda places: evaluate(
+            {slot: row[place] for (slot, row), place in zip(rows.items(), places, strict=True)}
+        )
+
+    return evaluator
+
+
 class Table:
     """The consequences of every combination of classes over some slots, worked out when they are asked for."""
 
     def __init__(
-        self, slate: Slate, slots: Sequence[str], sign: Callable[[str, Group], Hashable], evaluate: Evaluate
+        self,
+        slate: Slate,
+        slots: Iterable[str],
+        sign: Callable[[str, Group], Hashable],
+        evaluator: Callable[[Rows], Evaluate],
     ) -> None:
+        slots = dict.fromkeys(slots)
         self.slots = tuple(slot for slot in slots if len(slate.groups[slot]) > 1)
         self.fixed = {slot: slate.groups[slot][0] for slot in slots if len(slate.groups[slot]) == 1}
-        self._evaluate = evaluate
         self.classes: list[list[list[Group]]] = []  # by slot, by class: its groups
         self.class_of: list[list[int]] = []  # by slot, by place of the group: its class
         for slot in self.slots:
@@ -72,6 +88,12 @@ class Table:
                 classes[place].append(group)
             self.classes.append(classes)
             self.class_of.append(class_of)
+        rows = {
+            slot: [groups[0] for groups in classes]
+            for slot, classes in zip(self.slots, self.classes, strict=True)
+        }
+        self._evaluate = evaluator({**rows, **{slot: [group] for slot, group in self.fixed.items()}})
+        self._beside = (0,) * len(self.fixed)
         self.known: dict[Combination, Hashable] = {}
         self.covers: dict[Hashable, Cover] = defaultdict(lambda: Cover(len(self.slots)))  # by consequence
         self.told: set[Combination] = set()  # those whose consequence is handed over
@@ -93,15 +115,13 @@ class Table:
 
     def consequence(self, combination: Combination) -> Hashable:
         """What a combination leads to; None: nothing."""
-        if combination not in self.known:
-            groups = {
-                slot: classes[n][0]
-                for slot, classes, n in zip(self.slots, self.classes, combination, strict=True)
-            }
-            found = self.known[combination] = self._evaluate({**self.fixed, **groups})
-            if found is not None:
-                self.covers[found].add(combination)
-        return self.known[combination]
+        known = self.known
+        if combination in known:
+            return known[combination]
+        found = known[combination] = self._evaluate(combination + self._beside)
+        if found is not None:
+            self.covers[found].add(combination)
+        return found
 
     def live_classes(self, live: Mapping[str, set[int]]) -> list[list[int]]:
         """By slot the classes of which a group is still possible."""
@@ -146,14 +166,12 @@ class Cover:
     """
 
     def __init__(self, slots: int) -> None:
-        # by slot a number for all that stands beside it; by slot and class the numbers of what it goes with
-        self._numbers: list[dict[Combination, int]] = [{} for _ in range(slots)]
-        self._beside: list[dict[int, set[int]]] = [defaultdict(set) for _ in range(slots)]
+        # by slot and what stands beside it the classes that go with that
+        self._classes: list[dict[Combination, set[int]]] = [defaultdict(set) for _ in range(slots)]
 
     def add(self, combination: Combination) -> None:
-        for n, (numbers, beside) in enumerate(zip(self._numbers, self._beside, strict=True)):
-            number = numbers.setdefault(combination[:n] + combination[n + 1 :], len(numbers))
-            beside[combination[n]].add(number)
+        for n, classes in enumerate(self._classes):
+            classes[combination[:n] + combination[n + 1 :]].add(combination[n])
 
     def boxes(self, combinations: Iterable[Combination], order: Sequence[int]) -> Iterable[Box]:
         """Boxes, each as wide as it can be, that hold all of these combinations and others of the cover."""
@@ -162,8 +180,7 @@ class Cover:
     def _widened(self, box: Box, order: Iterable[int]) -> Box:
         """A box with every class, slot by slot, with which the cover still holds all of it."""
         for n in order:
-            numbers = self._numbers[n]
-            wanted = {numbers[one] for one in itertools.product(*box[:n], *box[n + 1 :])}
-            classes = tuple(sorted(one for one, found in self._beside[n].items() if wanted <= found))
-            box = (*box[:n], classes, *box[n + 1 :])
+            beside = itertools.product(*box[:n], *box[n + 1 :])
+            classes = set.intersection(*map(self._classes[n].__getitem__, beside))
+            box = (*box[:n], tuple(sorted(classes)), *box[n + 1 :])
         return box

@@ -7,14 +7,24 @@ from collections.abc import Hashable, Mapping
 from typing import Any
 
 from unkett.core.engine import Standing as Stood
-from unkett.core.engine import said_at, signs
+from unkett.core.engine import said_at
 from unkett.core.finding import Verdict
 from unkett.core.look_alone import LookAlone, Stands
 from unkett.core.openslots import WANTS, Want
 from unkett.core.planning.changes import Standing
 from unkett.core.planning.gears_table import gears_table
 from unkett.core.planning.slate import Group, Slate
-from unkett.core.planning.table import NO_EFFORT, Cost, Fault, Table, Wanted
+from unkett.core.planning.table import (
+    NO_EFFORT,
+    Combination,
+    Cost,
+    Evaluate,
+    Fault,
+    Rows,
+    Table,
+    Wanted,
+    by_groups,
+)
 from unkett.core.planning.wish import Question
 from unkett.core.rules import RULES
 from unkett.core.rules.base import Rule, Site
@@ -61,10 +71,9 @@ def _of_site(
         return None if effort == NO_EFFORT else Cost(table=place, effort=effort)
 
     def sign(slot: str, group: Group) -> Hashable:
-        key: Hashable = signs(group.values, group.known_empty, names[slot])
-        return key
+        return group.sign(names[slot])
 
-    return Table(slate, list(dict.fromkeys(site.slots)), sign, evaluate)
+    return Table(slate, site.slots, sign, by_groups(evaluate))
 
 
 def _looks(
@@ -78,22 +87,28 @@ def _of_look(
 ) -> Table:
     """What one look alone faults: smaller than the whole joint's table, since a look reads less."""
     names = {slot: site.decided_by_look(n, slot) for slot in site.slots}
-    look, beside = LookAlone(site, n, question.settings), {"bike": Stands(values=stood.values["bike"])}
+    beside = {"bike": [Stands(values=stood.values["bike"])]}
 
-    def evaluate(groups: Mapping[str, Group]) -> Hashable:
-        said = look.says({**groups, **beside})
-        if said is None:
-            return None
+    def evaluator(rows: Rows) -> Evaluate:
+        look = LookAlone(site, n, {**rows, **beside}, question.settings)
+
+        def evaluate(places: Combination) -> Hashable:
+            said = look.says((*places, 0))
+            return None if said is None else fault(said, look.filled(places))
+
+        return evaluate
+
+    @functools.cache
+    def fault(said: Verdict, filled: tuple[str, ...]) -> Fault | None:
         unmeasured = said is Verdict.UNMEASURED
-        filled = tuple([slot for slot in site.slots if groups[slot].values is not None])
         if unmeasured and (question.wish.allow_unmeasured or (rule.id, filled) in standing.unmeasured):
             return None
         return Fault(rule=rule.id, slots=filled, unmeasured=unmeasured)
 
     def sign(slot: str, group: Group) -> Hashable:
-        return group.values is None, signs(group.values, group.known_empty, names[slot])
+        return group.values is None, group.sign(names[slot])
 
-    return Table(slate, list(dict.fromkeys(site.slots)), sign, evaluate)
+    return Table(slate, site.slots, sign, evaluator)
 
 
 def _beside(stood: Stood, site: Site) -> tuple[dict[str, Any], set[str]]:
@@ -119,6 +134,6 @@ def _of_want(slate: Slate, stood: Stood, want: Want, place: int) -> Table:
         return Wanted(place=place) if want.when(read) else None
 
     def sign(slot: str, group: Group) -> Hashable:
-        return group.values is not None, signs(group.values, False, names[slot])
+        return group.values is not None and group.sign(filter(None, names[slot]))
 
-    return Table(slate, [slot for slot in names if slot != "bike"], sign, evaluate)
+    return Table(slate, [slot for slot in names if slot != "bike"], sign, by_groups(evaluate))
