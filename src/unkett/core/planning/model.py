@@ -213,14 +213,22 @@ class Model:
         places = frozenset(group.place for one in classes for group in table.classes[n][one])
         key = (slot, places)
         if key not in self._classes:
-            states = [state for place in places for state in self.slate.groups[slot][place].states]
-            if len(states) == 1:
-                self._classes[key] = states[0].literal
-            else:
-                literal = self._classes[key] = self.choices.yes_no()
-                self.choices.one_of([~literal, *(state.literal for state in states)])
-            self.dominance.hinder(state.literal for state in states)
+            groups = self.slate.groups[slot]
+            inside = [state.literal for group in groups if group.place in places for state in group.states]
+            outside = [
+                state.literal for group in groups if group.place not in places for state in group.states
+            ]
+            self._classes[key] = self._any(inside) if len(inside) <= len(outside) else ~self._any(outside)
+            self.dominance.hinder(inside)
         return self._classes[key]
+
+    def _any(self, literals: Sequence[int]) -> int:
+        """An answer that is yes where one of these is, of which never two are: shortest where they are few."""
+        if len(literals) == 1:
+            return literals[0]
+        literal = self.choices.yes_no()
+        self.choices.one_of([~literal, *literals])
+        return literal
 
     def _leads_to(self, consequence: Hashable) -> list[int]:
         """The answers of which one must be as told where a combination has this consequence."""
