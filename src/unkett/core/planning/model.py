@@ -223,7 +223,7 @@ class Model:
         return self._classes[key]
 
     def _any(self, literals: Sequence[int]) -> int:
-        """An answer that is yes where one of these is, of which never two are: shortest where they are few."""
+        """An answer that is yes where one of these is; never two of them are."""
         if len(literals) == 1:
             return literals[0]
         literal = self.choices.yes_no()
