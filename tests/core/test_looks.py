@@ -241,3 +241,9 @@ def _decided(case: Case, site: Site, n: int, standing: Standing, alone: bool) ->
     """What the n-th look makes of it, and, unless that alone is asked, the rule's verdict and needs."""
     whole = None if alone else said_at(RULES[case.rule], site, standing)
     return _alone(site, n, standing), whole and (whole.verdict, whole.needs)
+
+
+def test_what_only_helps_to_derive_a_reading_is_not_asked_for() -> None:
+    measured = RULES["index-alignment"].sites[0].measured
+    assert measured["cassette", "sprocket_pitch_mm"]
+    assert not measured["cassette", "mount"]

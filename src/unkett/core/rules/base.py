@@ -305,8 +305,10 @@ class Site:
         for _, seen in self.looks:
             for seen_part in seen:
                 for name, own in seen_part.names.items():
+                    derived = kind_of(seen_part.slot).derived.get(own)
+                    helps = derived.helped_by if derived else ()
                     for attr in measured_by(seen_part.slot, own):
-                        asks = name in seen_part.must or name in seen_part.asks
+                        asks = (name in seen_part.must or name in seen_part.asks) and attr not in helps
                         found[seen_part.slot, attr] = found.get((seen_part.slot, attr), False) or asks
         return found
 

@@ -125,4 +125,4 @@ def describe(slot: str, attribute: str) -> Attribute:
 def measured_by(slot: str, name: str) -> tuple[str, ...]:
     """The attributes behind a name that a rule reads: its own, or those a derived value is worked out from."""
     derived = kind_of(slot).derived.get(name)
-    return (name,) if derived is None else derived.of
+    return (name,) if derived is None else (*derived.of, *derived.helped_by)

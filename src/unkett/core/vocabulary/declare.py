@@ -98,13 +98,15 @@ class Derived:
     """A value that rules read like an attribute and that is worked out from a part's own attributes.
 
     `of` names them, the one that is asked for first; `op` is put before a wish's operator on it
-    (`max` of `teeth`: `max<=`). The function gets the part's attributes and answers None where they do not tell.
+    (`max` of `teeth`: `max<=`). `helped_by` names those that may tell it too and are never asked for. The function gets
+    the part's attributes and answers None where they do not tell.
     """
 
     name: str
     of: tuple[str, ...]
     function: Callable[[Mapping[str, Any]], Any]
     op: str = ""
+    helped_by: tuple[str, ...] = ()
 
 
 @frozen(kw_only=True)

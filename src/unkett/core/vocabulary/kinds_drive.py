@@ -184,7 +184,9 @@ CASSETTE = kind(
     derived=(
         Derived(name="sprockets", of=("teeth", "speeds"), function=_sprockets, op="len"),
         Derived(name="left_out", of=("teeth", "speeds"), function=_left_out),
-        Derived(name="pitches_mm", of=("sprocket_pitch_mm", "speeds", "mount"), function=_pitches),
+        Derived(
+            name="pitches_mm", of=("sprocket_pitch_mm",), helped_by=("speeds", "mount"), function=_pitches
+        ),
         largest("largest_teeth", "teeth"),
         smallest("smallest_teeth", "teeth"),
     ),
