@@ -6,6 +6,7 @@ in the same words, is not held against it, and a chain that is too short for it 
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Iterator, Mapping
 from typing import Any
 
@@ -55,7 +56,12 @@ class Chooser(SlotChecker):
         }
         part = build.filled().get(slot)
         self._attrs: Mapping[str, Any] = {} if part is None else part_attrs_for(slot, part)
-        self._now = self.without() if part is None else list(super()._findings(self._attrs))
+        self._filled = part is not None
+
+    @functools.cached_property
+    def _now(self) -> list[Finding]:
+        """What the slot's rules say as it stands."""
+        return list(super()._findings(self._attrs)) if self._filled else self.without()
 
     def _findings(self, attrs: Mapping[str, Any]) -> Iterator[Finding]:
         for finding in super()._findings(attrs):

@@ -499,7 +499,8 @@ def signs(values: Mapping[str, Any] | None, known_empty: bool, names: Iterable[s
     return known_empty if values is None else tuple([_hashable(values.get(name)) for name in names])
 
 
-def _sites_of(slot: str) -> list[tuple[Rule, Site, tuple[str, ...]]]:
+@functools.cache
+def _sites_of(slot: str) -> tuple[tuple[Rule, Site, tuple[str, ...]], ...]:
     """Every rule and place that looks at a slot, with what it reads there; fewest first."""
     found = [
         (rule, site, site.reads(slot))
@@ -507,7 +508,7 @@ def _sites_of(slot: str) -> list[tuple[Rule, Site, tuple[str, ...]]]:
         for site in rule.sites
         if slot in site.slots
     ]
-    return sorted(found, key=lambda finding: len(finding[2]))
+    return tuple(sorted(found, key=lambda finding: len(finding[2])))
 
 
 def _hashable(value: Any) -> Any:
