@@ -223,10 +223,17 @@ def test_what_a_look_only_shows_decides_nothing() -> None:
     for case in CASES:
         standing = Standing.of(case.build)
         for site in RULES[case.rule].sites:
+            decisive = {
+                (one.slot, own)
+                for _, seen in site.looks
+                for one in seen
+                for name, own in one.names.items()
+                if name not in one.shows
+            }
             for n, (_, seen) in enumerate(site.looks):
                 shown = [(one.slot, one.names[name]) for one in seen for name in one.shows]
                 for slot, name in [pair for pair in shown if pair[0] in standing.values]:
-                    alone = name in site.decides(slot)  # another look reads it for more than show
+                    alone = (slot, name) in decisive  # another look reads it for more than show
                     for value in [None, *_distinct(pool[slot, name])]:
                         own = {**standing.values[slot], name: value}
                         other = evolve(standing, values={**standing.values, slot: own})

@@ -7,7 +7,7 @@ from collections.abc import Hashable, Mapping
 from typing import Any
 
 from unkett.core.engine import Standing as Stood
-from unkett.core.engine import said_at
+from unkett.core.engine import said_at, told_by
 from unkett.core.finding import Verdict
 from unkett.core.look_alone import LookAlone, Stands
 from unkett.core.openslots import WANTS, Want
@@ -52,7 +52,7 @@ def tables_of(question: Question, standing: Standing, slate: Slate) -> list[Tabl
 def _of_site(
     question: Question, standing: Standing, slate: Slate, stood: Stood, rule: Rule, site: Site, place: int
 ) -> Table:
-    names = {slot: site.decides(slot) for slot in site.slots}
+    names = {slot: told_by(rule, site, slot) for slot in site.slots}
     values, empty = _beside(stood, site)
 
     def evaluate(groups: Mapping[str, Group]) -> Hashable:
@@ -86,7 +86,7 @@ def _of_look(
     question: Question, standing: Standing, slate: Slate, stood: Stood, rule: Rule, site: Site, n: int
 ) -> Table:
     """What one look alone faults: smaller than the whole joint's table, since a look reads less."""
-    names = {slot: site.decided_by_look(n, slot) for slot in site.slots}
+    names = site.decided_by_look(n)
     beside = {"bike": [Stands(values=stood.values["bike"])]}
 
     def evaluator(rows: Rows) -> Evaluate:

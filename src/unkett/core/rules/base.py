@@ -26,7 +26,7 @@ from __future__ import annotations
 import functools
 import inspect
 import string
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from attrs import field, frozen
@@ -273,30 +273,22 @@ class Site:
         }
         return tuple(sorted(names))
 
-    def decides(self, slot: str) -> tuple[str, ...]:
-        """What a verdict or a need hangs on in a slot here: all that is read but what is only shown."""
-        return self._decided(slot, range(len(self.looks)))
-
     @functools.cached_property
     def plan(self) -> tuple[tuple[LookFunction, bool, tuple[Seen, ...]], ...]:
         """The looks as the engine's inner loop runs them; made once all are declared."""
         return tuple((look.function, look.settings, seen) for look, seen in self.looks)
 
-    def decided_by_look(self, n: int, slot: str) -> tuple[str, ...]:
-        """What the n-th look alone hangs on in a slot: what it and earlier looks that may silence it read."""
-        places = [place for place in range(n + 1) if place == n or self.looks[place][0].may_silence]
-        return self._decided(slot, places)
-
-    def _decided(self, slot: str, places: Iterable[int]) -> tuple[str, ...]:
-        names = {
-            own
-            for place in places
-            for seen_part in self.looks[place][1]
-            if seen_part.slot == slot
-            for name, own in seen_part.names.items()
-            if name not in seen_part.shows
-        }
-        return tuple(sorted(names))
+    def decided_by_look(self, n: int) -> Mapping[str, frozenset[str]]:
+        """What the n-th look alone decides by, by slot: all but what is only shown that it and earlier looks that may
+        silence it read.
+        """
+        names: dict[str, set[str]] = {slot: set() for slot in self.slots}
+        for place, (look, seen) in enumerate(self.looks[: n + 1]):
+            if place == n or look.may_silence:
+                for seen_part in seen:
+                    decided = {own for name, own in seen_part.names.items() if name not in seen_part.shows}
+                    names.setdefault(seen_part.slot, set()).update(decided)
+        return {slot: frozenset(found) for slot, found in names.items()}
 
     @functools.cached_property
     def measured(self) -> Mapping[tuple[str, str], bool]:
