@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import itertools
 import json
 from pathlib import Path
@@ -12,8 +13,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.ways_oracle import KEYS, compare, small_question
-from unkett.core.errors import InputError
+from unkett.core.errors import InputError, bad
 from unkett.core.planning import model
+from unkett.core.planning.changes import Way
 from unkett.core.planning.gears_table import gears_table
 from unkett.core.planning.reading import question_from
 from unkett.core.planning.search import Best, Search, Watch, listed_ways
@@ -175,6 +177,19 @@ def test_a_search_that_is_no_longer_wanted_ends_and_keeps_what_it_found() -> Non
     assert told[0] == 300
     assert all(listed.way.price == 300 for listed in found.ways)
     assert not all(listed.proven for listed in found.ways)
+
+
+def test_the_collector_of_cycles_rests_only_while_a_search_runs() -> None:
+    rests: list[bool] = []
+
+    def better(_best: str, _way: Way) -> None:
+        rests.append(not gc.isenabled())
+        raise bad("told", "enough")
+
+    with pytest.raises(InputError):
+        find_ways(question_from({"build": NINE, "shelf": [chain(9, id="a")]}), Watch(better=better))
+    assert rests == [True]
+    assert gc.isenabled()
 
 
 def test_the_same_question_has_the_same_answer() -> None:
