@@ -19,7 +19,7 @@ from unkett.core.finding import Verdict, worst
 from unkett.core.look_alone import LookAlone, Stands
 from unkett.core.rules import RULES
 from unkett.core.rules.base import Site
-from unkett.core.vocabulary import KINDS, SLOTS, Attribute, measured_by
+from unkett.core.vocabulary import KINDS, SLOTS, Attribute, kind_of, measured_by
 from unkett.core.vocabulary.types import AttributeType, Bool, Choice, ListOf, Number, Pair, Whole
 
 SEED = 20261126
@@ -219,6 +219,12 @@ def test_what_a_look_only_shows_decides_nothing() -> None:
         for slot, values in Standing.of(case.build).values.items():
             for name, value in values.items():
                 pool[slot, name].append(value)
+    for (slot, name), values in pool.items():
+        kind = kind_of(slot)
+        derived = kind.derived.get(name)
+        ends = POOL.get((kind.name, derived.of[0] if derived else name), [])
+        read = [derived.function({derived.of[0]: value}) for value in ends] if derived else ends
+        values += [value for value in read if value is not None]
     wrong, tried = [], {True: 0, False: 0}
     for case in CASES:
         standing = Standing.of(case.build)

@@ -8,6 +8,7 @@ from typing import Any
 
 from unkett.core.calc.base import SLACK
 from unkett.core.calc.gears import gears_within, index_error
+from unkett.core.errors import InputError
 from unkett.core.rules.base import (
     SILENT,
     Outcome,
@@ -104,7 +105,7 @@ def counts(shifter: View, cassette: View, derailleur: View, hub: View) -> Outcom
 def _differ(
     shifter: View, derailleur: View, cassette: View, ways: tuple[Any, ...], figures: dict[str, Any]
 ) -> Outcome:
-    """Unequal counts: how many gears work all the same is said where pull, ratio and pitch are known."""
+    """Unequal counts: how many gears work all the same is said where pull, ratio and pitch are known and can be."""
     clicks, count = figures["clicks"], figures["sprockets"]
     table = [
         {"click": n, "does": f"sprocket {n}" if n <= count else "no sprocket there"}
@@ -114,13 +115,16 @@ def _differ(
     known = pitches and len(pitches) == 1 and shifter.pull_per_click_mm and derailleur.shift_ratio
     if not known or 3 * min(clicks, count) < max(clicks, count):
         return no_go("differ", *ways, table=table, **figures)
-    result = index_error(
-        pull_per_click_mm=shifter.pull_per_click_mm,
-        shift_ratio=derailleur.shift_ratio,
-        sprocket_pitch_mm=pitches[0],
-        sprockets=count,
-        clicks=clicks,
-    )
+    try:
+        result = index_error(
+            pull_per_click_mm=shifter.pull_per_click_mm,
+            shift_ratio=derailleur.shift_ratio,
+            sprocket_pitch_mm=pitches[0],
+            sprockets=count,
+            clicks=clicks,
+        )
+    except InputError:  # such as a pull of 300 mm: the counts differ all the same
+        return no_go("differ", *ways, table=table, **figures)
     more = {"clean": result.clean_gears, "usable": result.usable_gears, "table": table}
     return no_go("differ_usable", *ways, **figures, **more)
 
