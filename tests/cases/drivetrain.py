@@ -176,6 +176,14 @@ CLICK_COUNT = [
         rear_derailleur={"shift_ratio": 1.7},
         figures={"clean": 2, "usable": 3},
     ),
+    # no lever pulls 300 mm a click: how many gears work cannot be told, that the counts differ can
+    clicks(
+        "no_go",
+        "differ",
+        cassette={"mount": "spline9"},
+        rear_shifter={"speeds": 8, "pull_per_click_mm": 300},
+        rear_derailleur={"shift_ratio": 1.7},
+    ),
     # a lone cog on a gear hub is not clicks and sprockets; where it may be one it is asked
     clicks(None, None, cassette={"speeds": 1, "teeth": [18]}, rear_hub={"internal_gears": 8}),
     clicks(
