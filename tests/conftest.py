@@ -1,14 +1,29 @@
-"""What tests of the web and the browser share: two workshops, their people and a small catalogue."""
+"""What tests share: databases, the order of the files over the processes, two workshops and a small catalogue."""
 
 from __future__ import annotations
 
 import os
+from collections.abc import Iterator
 from typing import Any
 
 import hypothesis
 import pytest
 
 from unkett.core.build import build_from
+
+ORDER = ("local", "browser", "web", "devices", "core")  # folders with the longest files come first
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Give each file to one process, `tests/local` as a whole: its tests share an installation and its load."""
+
+    def folder(item: pytest.Item) -> str:
+        return item.path.parent.name
+
+    items.sort(key=lambda item: ORDER.index(folder(item)) if folder(item) in ORDER else len(ORDER))
+    for item in items:
+        item.add_marker(pytest.mark.xdist_group("local" if folder(item) == "local" else item.path.stem))
+
 
 # The same examples at every run; HYPOTHESIS_PROFILE=explore looks further.
 hypothesis.settings.register_profile("steady", derandomize=True, deadline=None)
@@ -24,6 +39,58 @@ def _test_settings(settings) -> None:
         **settings.STORAGES,
         "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
     }
+
+
+@pytest.fixture(scope="session")
+def databases(django_test_environment: None, django_db_blocker: Any) -> Iterator[Any]:
+    """The databases of this process."""
+    from tests.databases import Databases
+
+    with django_db_blocker.unblock():
+        made = Databases()
+    yield made
+    with django_db_blocker.unblock():
+        made.close()
+
+
+@pytest.fixture(scope="session")
+def django_db_setup(databases: Any) -> None:
+    """Tests that roll back share the process's own migrated database."""
+
+
+@pytest.fixture
+def own_database(request: pytest.FixtureRequest, databases: Any, django_db_blocker: Any) -> Iterator[None]:
+    """A fresh database for one test that commits, with the demonstration where the test asks for the island.
+
+    `@pytest.mark.own_database("demo")` asks for it too.
+    """
+    from tests.databases import DEMO, EMPTY
+
+    marker = request.node.get_closest_marker("own_database")
+    sort = DEMO if marker.args == (DEMO,) or "island" in request.fixturenames else EMPTY
+    with django_db_blocker.unblock():
+        name = databases.copy(sort)
+        databases.use(name)
+        forget_what_is_kept()
+        yield
+        databases.use(databases.main)
+        forget_what_is_kept()
+        databases.drop(name)
+
+
+def forget_what_is_kept() -> None:
+    """Clear what processes keep by a workshop's number: another database gives the same numbers again."""
+    from unkett.web.catalogue import queries
+
+    queries._classes.cache_clear()
+    queries._verdicts.cache_clear()
+
+
+@pytest.fixture
+def db(request: pytest.FixtureRequest) -> None:
+    """The database: rolled back after the test, or the test's own where it is marked so."""
+    own = request.node.get_closest_marker("own_database")
+    request.getfixturevalue("_django_db_helper" if own is None else "own_database")
 
 
 def person(workshop: Any, name: str, role: str) -> Any:

@@ -6,7 +6,11 @@ import os
 from collections.abc import Iterator
 
 import pytest
+from django.test import Client
 from playwright.sync_api import Browser, Page, sync_playwright
+from pytest_django.live_server_helper import LiveServer
+
+from unkett.web.workshop.models import User
 
 FLAGS = (
     "--no-sandbox",
@@ -27,6 +31,15 @@ def browser() -> Iterator[Browser]:
         chromium.close()
 
 
+@pytest.fixture(scope="session")
+def site(browser: Browser) -> Iterator[LiveServer]:
+    """One server for all browser tests of a process; which database it asks is each test's own."""
+    server = LiveServer("localhost")
+    with server._live_server_modified_settings:
+        yield server
+    server.stop()
+
+
 @pytest.fixture
 def expected_faults() -> list[str]:
     """Words of console messages that a test means to cause."""
@@ -34,44 +47,40 @@ def expected_faults() -> list[str]:
 
 
 @pytest.fixture
-def page(browser: Browser, live_server, expected_faults: list[str]) -> Iterator[Page]:
+def page(browser: Browser, db: None, site: LiveServer, expected_faults: list[str]) -> Iterator[Page]:
     """A page at 1280 × 800 that fails its test on any console error or request to elsewhere."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=live_server.url)
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=site.url)
     page = context.new_page()
     faults: list[str] = []
     page.on("console", lambda said: faults.append(said.text) if said.type in ("error", "warning") else None)
     page.on("pageerror", lambda error: faults.append(str(error)))
-    page.on(
-        "request", lambda asked: None if asked.url.startswith(live_server.url) else faults.append(asked.url)
-    )
+    page.on("request", lambda asked: None if asked.url.startswith(site.url) else faults.append(asked.url))
     yield page
     context.close()
     assert [fault for fault in faults if not any(words in fault for words in expected_faults)] == []
 
 
-@pytest.fixture
-def signed_in(page: Page, owner) -> Page:
-    page.goto("/sign-in/")
-    page.get_by_label("Name").fill("olla")
-    page.get_by_label("Password").fill("a long pass phrase")
-    page.get_by_role("button", name="Sign in").click()
+def sign_in(page: Page, client: Client, site: LiveServer, name: str) -> Page:
+    """Sign somebody in by cookie and open the yard; the form of the sign-in page has a test of its own."""
+    client.force_login(User.objects.get(username=name))
+    page.context.add_cookies(
+        [{"name": "sessionid", "value": client.cookies["sessionid"].value, "url": site.url}]
+    )
+    page.goto("/")
     page.get_by_role("heading", name="Yard").wait_for()
     return page
 
 
 @pytest.fixture
-def island(page: Page, client, live_server, transactional_db) -> Page:
-    """The demonstration's owner at the yard, signed in by cookie."""
-    from django.core.management import call_command
+def signed_in(page: Page, client: Client, site: LiveServer, owner: User) -> Page:
+    """The owner of a small workshop at the yard."""
+    return sign_in(page, client, site, owner.username)
 
-    from unkett.web.workshop.models import User
 
-    call_command("load_demo", verbosity=0)
-    client.force_login(User.objects.get(username="rona"))
-    cookie = client.cookies["sessionid"].value
-    page.context.add_cookies([{"name": "sessionid", "value": cookie, "url": live_server.url}])
-    page.goto("/")
-    return page
+@pytest.fixture
+def island(page: Page, client: Client, site: LiveServer) -> Page:
+    """The demonstration's owner at the yard."""
+    return sign_in(page, client, site, "rona")
 
 
 def open_page(page: Page, bike: str, tab: str) -> None:

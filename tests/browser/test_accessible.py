@@ -3,7 +3,6 @@
 from pathlib import Path
 
 import pytest
-from django.core.management import call_command
 from django.utils import timezone
 from playwright.sync_api import Page
 
@@ -17,12 +16,11 @@ from unkett.web.tasks.services import do_next
 from unkett.web.workshop.models import User
 from unkett.web.workshop.people import invite, link_of
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = pytest.mark.own_database("demo")
 AXE = (Path(__file__).parent / "axe.min.js").read_text(encoding="utf-8")
 
 
 def test_main_views(page: Page, db) -> None:
-    call_command("load_demo", verbosity=0)
     page.goto("/sign-in/")
     assert faults(page) == []
     page.get_by_label("Name").fill("rona")
@@ -152,11 +150,11 @@ def faults(page: Page) -> list[str]:
     return [f"{one['id']}: {one['nodes'][0]['html'][:120]}" for one in result["violations"]]
 
 
-def test_a_finger_hits_what_it_means(browser, live_server, island: Page) -> None:
+def test_a_finger_hits_what_it_means(browser, site, island: Page) -> None:
     """On a touch screen every button, field and chip is at least 44 px high."""
     cookie = island.context.cookies()
     context = browser.new_context(
-        viewport={"width": 820, "height": 1180}, has_touch=True, is_mobile=True, base_url=live_server.url
+        viewport={"width": 820, "height": 1180}, has_touch=True, is_mobile=True, base_url=site.url
     )
     context.add_cookies(cookie)
     page = context.new_page()

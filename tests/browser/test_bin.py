@@ -20,7 +20,7 @@ from unkett.web.plans.services import move_plan, swap_part
 from unkett.web.supply.services import keep_supplier
 from unkett.web.tasks.services import do_next
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = pytest.mark.own_database
 
 
 def test_a_label_is_scanned_reserved_and_fitted(bike, plan, owner, signed_in: Page, expected_faults) -> None:

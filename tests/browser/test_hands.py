@@ -7,7 +7,7 @@ from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bikes.services import record_measure
 from unkett.web.plans.models import Plan
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = pytest.mark.own_database
 
 
 def test_a_part_of_ones_own_is_planned_carried_out_and_undone(signed_in: Page, bike, plan) -> None:
@@ -98,9 +98,9 @@ def test_a_reading_kept_leaves_the_hand_where_it_was(signed_in: Page, bike) -> N
         expect(page.locator("[data-measure]:focus")).to_have_count(1)
 
 
-def test_a_tapped_mark_opens_in_sight_on_a_phone(browser: Browser, live_server, island: Page) -> None:
+def test_a_tapped_mark_opens_in_sight_on_a_phone(browser: Browser, site, island: Page) -> None:
     context = browser.new_context(
-        viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, base_url=live_server.url
+        viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, base_url=site.url
     )
     context.add_cookies(island.context.cookies())
     page = context.new_page()

@@ -13,7 +13,7 @@ from unkett.devices.standins import StandIn
 from unkett.web.wear.models import WearReading
 from unkett.web.wear.services import read_wear
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = pytest.mark.own_database
 
 
 class Bench:
@@ -33,7 +33,7 @@ class Bench:
             self.do(asyncio.sleep(0.02))
 
     def do(self, what):
-        return asyncio.run_coroutine_threadsafe(what, self.loop).result(10)
+        return asyncio.run_coroutine_threadsafe(what, self.loop).result(300)
 
     async def measured(self, value: float) -> None:
         while not self.gauge._open or not self.bridge._listeners:

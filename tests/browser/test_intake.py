@@ -6,7 +6,7 @@ from playwright.sync_api import Page, expect
 
 from unkett.web.bikes.models import Bike
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = pytest.mark.own_database
 
 MOST = 45
 # What the record must hold of what no catalogue knows: read off the bike by hand before the test was written.

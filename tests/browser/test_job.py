@@ -13,7 +13,7 @@ from unkett.web.plans.models import Plan, State
 from unkett.web.plans.services import swap_part
 from unkett.web.workshop.models import Role, User
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = pytest.mark.own_database
 
 
 def test_a_job_from_its_first_step_to_the_hand_over(

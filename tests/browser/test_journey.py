@@ -10,7 +10,7 @@ from unkett.web.bikes.services import store_build
 from unkett.web.plans.models import Plan
 from unkett.web.plans.services import swap_part
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = pytest.mark.own_database
 
 
 def test_change_a_cassette_and_find_it_tomorrow(bike, catalogue, signed_in: Page) -> None:

@@ -6,7 +6,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.conftest import open_page
 from unkett.web.bikes.models import Bike
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = pytest.mark.own_database
 
 
 def test_a_stem_is_changed_and_the_line_comes_out_too_long(island: Page) -> None:

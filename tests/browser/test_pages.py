@@ -8,7 +8,7 @@ from playwright.sync_api import Locator, Page, expect
 from tests.browser.conftest import open_page
 from unkett.web.bikes.models import Bike, BikePart
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = pytest.mark.own_database
 
 
 def part(bike: str, slot: str) -> BikePart:

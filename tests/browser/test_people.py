@@ -8,7 +8,7 @@ from playwright.sync_api import Page, expect
 from unkett.web.plans.services import move_plan, swap_part
 from unkett.web.workshop.models import User
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = pytest.mark.own_database
 PASSWORD = "a phrase for the quay"
 
 
@@ -36,16 +36,14 @@ def test_a_workshop_is_set_up_and_takes_its_first_bike_in(page: Page, settings, 
     expect(page.get_by_role("link", name="Ferry bike", exact=True)).to_be_visible()
 
 
-def test_an_apprentice_is_invited_and_sees_no_more_than_hers(
-    signed_in: Page, browser, live_server, bike
-) -> None:
+def test_an_apprentice_is_invited_and_sees_no_more_than_hers(signed_in: Page, browser, site, bike) -> None:
     page = signed_in
     page.get_by_role("link", name="People").click()
     page.get_by_label("Name").fill("Tam")
     page.get_by_role("form", name="Invite somebody").get_by_label("Role").select_option("apprentice")
     page.get_by_role("button", name="Make a link").click()
     link = page.get_by_label("Link for Tam", exact=True).input_value()
-    context = browser.new_context(base_url=live_server.url)
+    context = browser.new_context(base_url=site.url)
     hers = context.new_page()
     hers.goto(link)
     expect(hers.get_by_text("as apprentice")).to_be_visible()
@@ -61,9 +59,7 @@ def test_an_apprentice_is_invited_and_sees_no_more_than_hers(
     expect(page.get_by_label("Role of Tam", exact=True)).to_have_value("apprentice")
 
 
-def test_a_customer_says_yes_to_a_quote(
-    signed_in: Page, browser, live_server, owner, plan, catalogue
-) -> None:
+def test_a_customer_says_yes_to_a_quote(signed_in: Page, browser, site, owner, plan, catalogue) -> None:
     made = swap_part(
         actor=owner, plan_id=plan.pk, version=plan.version, slot="cassette", part_id=catalogue["Eight"].pk
     )
@@ -72,7 +68,7 @@ def test_a_customer_says_yes_to_a_quote(
     page.goto(f"/plans/{plan.pk}/quote/")
     page.get_by_role("button", name="Make a link").click()
     link = page.get_by_label(re.compile("^Link until")).input_value()
-    context = browser.new_context(base_url=live_server.url, viewport={"width": 390, "height": 800})
+    context = browser.new_context(base_url=site.url, viewport={"width": 390, "height": 800})
     theirs = context.new_page()
     theirs.goto(link)
     expect(theirs.get_by_text("Eight")).to_be_visible()

@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 
 from unkett.web.bikes.models import Bike
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = pytest.mark.own_database
 
 
 def test_a_clash_is_found_from_the_drawing_by_mouse(island: Page) -> None:

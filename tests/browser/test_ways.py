@@ -8,7 +8,7 @@ from unkett.web.bikes.models import BikePart
 from unkett.web.catalogue.services import add_parts
 from unkett.web.tasks.services import do_next
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = pytest.mark.own_database
 
 
 def test_from_a_wish_to_the_bike(bike, catalogue, workshop, signed_in: Page) -> None:

@@ -5,11 +5,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterable
 from typing import Any
 
 from attrs import field, frozen
 
 from unkett.core.build import Build, build_from
+
+
+def each(rows: Iterable[Any], examine: Callable[[Any], None]) -> None:
+    """Examine every row of a table in one test; fail once, naming every row that does not hold and why."""
+    faults = []
+    for row in rows:
+        try:
+            examine(row)
+        except Exception as error:
+            faults.append(f"{row}\n    {type(error).__name__}: {error}")
+    assert not faults, f"{len(faults)} rows do not hold:\n" + "\n".join(faults)
 
 
 @frozen(kw_only=True)

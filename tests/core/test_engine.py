@@ -61,7 +61,7 @@ OPEN = [
 ]
 
 
-@pytest.mark.parametrize(("use", "parts", "wanted", "not_wanted"), OPEN, ids=str)
+@pytest.mark.parametrize(("use", "parts", "wanted", "not_wanted"), OPEN)
 def test_open_slots_by_kind_of_bike(use, parts, wanted, not_wanted) -> None:
     slots = set(check(bike(use, **parts)).open_slots)
     assert wanted <= slots

@@ -7,15 +7,18 @@ from typing import Any
 import pytest
 from attrs import evolve
 
-from tests.cases import Case
+from tests.cases import Case, each
 from tests.cases.all import CASES
 from tests.cases.figures import BY_HAND, NEEDS
+from unkett.core.build import build_from
 from unkett.core.engine import SlotChecker, check
 from unkett.core.finding import Finding, Verdict, worst
 from unkett.core.rules import RULES
 from unkett.core.vocabulary import describe
 
 NEVER_JUST_GOES = {"brake-line-drag": {"goes"}}  # a hidden cable brake goes with a caution at best
+
+SPEAKING = [case for case in CASES if case.verdict]
 
 
 def findings_of(case: Case) -> list[Finding]:
@@ -26,8 +29,12 @@ def asked(one: Mapping[str, Any]) -> str:
     return one["slot"] if one["attr"] is None else f"{one['slot']}.{one['attr']}"
 
 
-@pytest.mark.parametrize("case", CASES, ids=str)
-def test_case(case: Case) -> None:
+@pytest.mark.parametrize("rule", RULES)
+def test_cases_of_a_rule(rule: str) -> None:
+    each([case for case in CASES if case.rule == rule], holds)
+
+
+def holds(case: Case) -> None:
     found = findings_of(case)
     if case.verdict is None:
         assert not found
@@ -57,21 +64,27 @@ def found(rule: str, key: str) -> Any:
     return findings[0]
 
 
-@pytest.mark.parametrize(("place", "figures"), BY_HAND.items(), ids=str)
-def test_figures_worked_by_hand(place: tuple[str, str], figures: Mapping[str, Any]) -> None:
-    finding = found(*place)
-    for name, value in figures.items():
-        wanted = value if isinstance(value, str) else pytest.approx(value, abs=0.006)
-        assert finding.because[name] == wanted, name
+def test_figures_worked_by_hand() -> None:
+    def examine(row: tuple[tuple[str, str], Mapping[str, Any]]) -> None:
+        place, figures = row
+        finding = found(*place)
+        for name, value in figures.items():
+            wanted = value if isinstance(value, str) else pytest.approx(value, abs=0.006)
+            assert finding.because[name] == wanted, name
+
+    each(BY_HAND.items(), examine)
 
 
-@pytest.mark.parametrize(("place", "figures"), NEEDS.items(), ids=str)
-def test_needs_worked_by_hand(place: tuple[str, str, str], figures: Mapping[str, Any]) -> None:
-    rule, key, what = place
-    told = next((need for need in found(rule, key).needs if need["what"] == what), None)
-    assert told is not None, f"rule {rule}, message {key}: its case needs no {what!r}"
-    for name, value in figures.items():
-        assert told[name] == (pytest.approx(value, abs=0.006) if isinstance(value, float) else value), name
+def test_needs_worked_by_hand() -> None:
+    def examine(row: tuple[tuple[str, str, str], Mapping[str, Any]]) -> None:
+        (rule, key, what), figures = row
+        told = next((need for need in found(rule, key).needs if need["what"] == what), None)
+        assert told is not None, f"rule {rule}, message {key}: its case needs no {what!r}"
+        for name, value in figures.items():
+            wanted = pytest.approx(value, abs=0.006) if isinstance(value, float) else value
+            assert told[name] == wanted, name
+
+    each(NEEDS.items(), examine)
 
 
 def test_every_rule_with_figures_has_some_worked_by_hand() -> None:
@@ -79,13 +92,15 @@ def test_every_rule_with_figures_has_some_worked_by_hand() -> None:
     assert {rule.id for rule in RULES.values() if rule.figures} - worked == set()
 
 
-@pytest.mark.parametrize("case", [case for case in CASES if case.verdict], ids=str)
-def test_what_a_verdict_must_carry(case: Case) -> None:
-    finding = findings_of(case)[0]
-    assert bool(finding.needs) == (case.verdict == "goes_if")
-    assert bool(finding.measure) == (case.verdict == "unmeasured")
-    assert bool(finding.ways_out) == (case.verdict == "no_go")
-    assert {need["sort"] for need in finding.needs} <= {"part", "work", "check", "accept"}
+def test_what_a_verdict_must_carry() -> None:
+    def examine(case: Case) -> None:
+        finding = findings_of(case)[0]
+        assert bool(finding.needs) == (case.verdict == "goes_if")
+        assert bool(finding.measure) == (case.verdict == "unmeasured")
+        assert bool(finding.ways_out) == (case.verdict == "no_go")
+        assert {need["sort"] for need in finding.needs} <= {"part", "work", "check", "accept"}
+
+    each(SPEAKING, examine)
 
 
 def test_every_rule_has_its_cases() -> None:
@@ -115,25 +130,27 @@ def test_no_case_for_a_rule_or_message_that_is_gone() -> None:
         assert case.key in {*RULES[case.rule].messages, "missing", "beyond", None}, case
 
 
-@pytest.mark.parametrize("case", [case for case in CASES if case.verdict], ids=str)
-def test_a_slot_checker_says_the_same(case: Case) -> None:
-    build = case.build
-    whole = [f for f in check(build).findings if f.rule == case.rule]
-    for slot in whole[0].slots:
-        others = build.with_part(slot, None)
-        checker, attrs = SlotChecker(others, slot), build.parts[slot].attrs
-        seen = checker.check(attrs).findings
-        assert checker.verdict(attrs) is checker.check(attrs).verdict
-        assert [f for f in seen if f.rule == case.rule] == whole
+def test_a_slot_checker_says_the_same() -> None:
+    def examine(case: Case) -> None:
+        build = case.build
+        whole = findings_of(case)
+        for slot in whole[0].slots:
+            others = build.with_part(slot, None)
+            checker, attrs = SlotChecker(others, slot), build.parts[slot].attrs
+            seen = checker.check(attrs).findings
+            assert checker.verdict(attrs) is checker.check(attrs).verdict, slot
+            assert [f for f in seen if f.rule == case.rule] == whole, slot
+
+    each(SPEAKING, examine)
 
 
-@pytest.mark.parametrize("case", CASES, ids=str)
-def test_order_of_parts_changes_nothing(case: Case) -> None:
-    build = case.build
-    turned = {**build.to_json(), "parts": dict(reversed(build.to_json()["parts"].items()))}
-    from unkett.core.build import build_from
+def test_order_of_parts_changes_nothing() -> None:
+    def examine(case: Case) -> None:
+        build = case.build
+        turned = {**build.to_json(), "parts": dict(reversed(build.to_json()["parts"].items()))}
+        assert check(build_from(turned)) == check(build)
 
-    assert check(build_from(turned)) == check(build)
+    each(CASES, examine)
 
 
 SAFETY_CASES = [case for case in CASES if case.verdict and RULES[case.rule].safety]
@@ -147,8 +164,11 @@ def without(case: Case, slot: str, name: str) -> Case:
     return evolve(case, parts=parts)
 
 
-@pytest.mark.parametrize("case", SAFETY_CASES, ids=str)
-def test_a_safety_rule_never_gets_better_by_measuring_less(case: Case) -> None:
+def test_a_safety_rule_never_gets_better_by_measuring_less() -> None:
+    each(SAFETY_CASES, no_better_by_measuring_less)
+
+
+def no_better_by_measuring_less(case: Case) -> None:
     """Taking a reading away from what forbids or makes a condition never leaves anything better said.
 
     What its maker states only where it differs (`unstated` says what holds else) is no reading.
@@ -168,8 +188,11 @@ def test_a_safety_rule_never_gets_better_by_measuring_less(case: Case) -> None:
 ENDS = {"front": "rear", "rear": "front"}
 
 
-@pytest.mark.parametrize("case", [case for case in CASES if case.verdict], ids=str)
-def test_front_and_rear_are_never_mixed_up(case: Case) -> None:
+def test_front_and_rear_are_never_mixed_up() -> None:
+    each(SPEAKING, ends_stay_apart)
+
+
+def ends_stay_apart(case: Case) -> None:
     """Parts of the other end, whatever they are, change nothing of what is said of this end."""
     rule = RULES[case.rule]
     if len(rule.sites) != 2:

@@ -12,7 +12,7 @@ SUBCOMMANDS = ("start", "test", "lint", "demo", "bench", "check", "identify")
 
 def launched(*words: str) -> subprocess.CompletedProcess[str]:
     return subprocess.run(
-        [str(PROJECT / "unkett"), *words], capture_output=True, text=True, check=False, timeout=30
+        [str(PROJECT / "unkett"), *words], capture_output=True, text=True, check=False, timeout=300
     )
 
 

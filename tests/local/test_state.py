@@ -79,7 +79,7 @@ def test_a_port_in_use_is_told() -> None:
 def start(**env: str) -> subprocess.CompletedProcess[str]:
     command = [sys.executable, "-m", "unkett.local", "start"]
     return subprocess.run(
-        command, env={**os.environ, **env}, capture_output=True, text=True, check=False, timeout=60
+        command, env={**os.environ, **env}, capture_output=True, text=True, check=False, timeout=300
     )
 
 
@@ -94,16 +94,16 @@ def test_the_last_to_leave_stops_the_cluster(fresh_state, monkeypatch) -> None:
     def other() -> None:
         with cluster.running_cluster():
             inside.set()
-            leave.wait(10)
+            leave.wait(300)
 
     thread = threading.Thread(target=other)
     thread.start()
-    assert inside.wait(10)
+    assert inside.wait(300)
     with cluster.running_cluster():
         pass
     assert "stop" not in calls  # the other one still uses it
     leave.set()
-    thread.join(10)
+    thread.join(300)
     assert calls == ["start", "start", "stop"]
 
 

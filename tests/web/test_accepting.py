@@ -11,7 +11,7 @@ from unkett.core.build import build_from
 from unkett.core.errors import InputError
 from unkett.web.bikes import fitting
 from unkett.web.bikes.accepting import accept_finding, ask_again
-from unkett.web.bikes.judging import judge_stale
+from unkett.web.bikes.judging import renew_batch
 from unkett.web.bikes.models import Bike
 from unkett.web.bikes.queries import standing
 from unkett.web.bikes.services import record_measure, store_build
@@ -93,7 +93,7 @@ def test_it_ends_after_its_day_in_the_yard_too(owner, stack, monkeypatch) -> Non
     for days, verdict in ((0, "goes"), (2, "goes"), (3, "goes_if")):
         day = today + datetime.timedelta(days=days)
         monkeypatch.setattr(timezone, "localdate", lambda day=day: day)
-        assert judge_stale(owner.workshop) == 0
+        assert renew_batch(owner.workshop) == (days == 3)
         assert verdicts(owner, stack) == (verdict, verdict, verdict), days
     assert Bike.objects.get(pk=stack.pk).accepted_until is None
 

@@ -275,7 +275,7 @@ def _act(owner, does, part, bikes) -> None:
         leave_bench(actor=owner, part_id=part.pk, to=does, why="so")
 
 
-@pytest.mark.django_db(transaction=True)
+@pytest.mark.own_database
 def test_moves_at_once_lose_and_double_nothing(owner) -> None:
     """Eight hands at one piece and one sort: the piece is in one place, the moves make the count."""
     bikes = [store_build(owner, build_from({"name": f"Bike {n}", "parts": {}})) for n in range(4)]

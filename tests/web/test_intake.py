@@ -12,10 +12,9 @@ from tests.conftest import BUILD
 from unkett.core.build import build_from
 from unkett.core.intake import STATIONS, Looks
 from unkett.core.vocabulary import KINDS, SLOTS
-from unkett.web.bikes.judging import judge_stale
 from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bikes.services import store_build
-from unkett.web.rulebook.services import add_bench_name, change_setting
+from unkett.web.rulebook.services import add_bench_name
 
 FIRST = {
     "name": "Dune gravel",
@@ -150,20 +149,6 @@ def test_the_yard_lists_by_verdict_and_finds(client, owner, bike, plan) -> None:
     assert f'href="{reverse("catalogue:parts")}?find=wide%20%26%20nine"' in nowhere
     for bad in ({"page": "x"}, {"page": "999"}, {"verdict": "purple"}, {"page": "-1"}):
         assert client.get(url, bad).status_code == 200
-
-
-def test_new_settings_are_heard_by_every_kept_verdict(client, owner, bike) -> None:
-    assert judge_stale(owner.workshop) == 0
-    before = Bike.objects.get(pk=bike.pk).judged_by
-    change_setting(actor=owner, name="chain_angle_noisy_deg", value=1.5)
-    owner.workshop.refresh_from_db()
-    client.force_login(owner)
-    client.get(reverse("bikes:yard"))
-    after = Bike.objects.get(pk=bike.pk)
-    assert after.judged_by != before
-    Bike.objects.update(verdict="goes", judged_by="old rules")
-    assert judge_stale(owner.workshop, most=None) == 0
-    assert Bike.objects.get(pk=bike.pk).verdict == "unmeasured"
 
 
 def test_queries_of_the_stand_do_not_grow(client, owner, bike) -> None:

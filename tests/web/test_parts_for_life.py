@@ -144,7 +144,7 @@ def test_history_tells_every_action_of_a_bike(client, owner, bike, other) -> Non
     assert "Pier bike → Bare frame" in life
 
 
-@pytest.mark.django_db(transaction=True)
+@pytest.mark.own_database
 def test_crossing_moves_wait_for_each_other(owner, bike) -> None:
     """Two hands move parts between the same two bikes at once, in opposite directions: both wait in one order."""
     parts = {slot: BUILD["parts"][slot] for slot in ("frame",)}
@@ -170,7 +170,7 @@ def test_crossing_moves_wait_for_each_other(owner, bike) -> None:
     for hand in hands:
         hand.start()
     for hand in hands:
-        hand.join(timeout=20)
+        hand.join(timeout=300)
     assert not any(hand.is_alive() for hand in hands)
     assert part(other, "chain").name == "Chain"
     assert part(bike, "front_rim").name == "Rim"

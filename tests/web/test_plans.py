@@ -76,7 +76,7 @@ def test_the_second_of_two_is_told_and_nothing_is_overwritten(owner, mechanic, p
     assert LogLine.objects.filter(verb="swap").count() == 1
 
 
-@pytest.mark.django_db(transaction=True)
+@pytest.mark.own_database
 def test_two_at_the_very_same_moment(owner, plan, catalogue) -> None:
     """Real threads on real connections: one wins, one is told, the version counts one."""
     told = []

@@ -14,7 +14,7 @@ from unkett.core.vocabulary import SLOTS
 from unkett.web.catalogue import queries
 from unkett.web.catalogue.models import CataloguePart, FitClass
 from unkett.web.catalogue.queries import what_goes
-from unkett.web.catalogue.services import add_parts, renew_classes
+from unkett.web.catalogue.services import add_parts
 from unkett.web.pages.catalogue.uses import uses_of
 from unkett.web.rulebook.services import add_bench_name
 
@@ -129,16 +129,6 @@ def test_new_parts_and_settings_are_seen_at_once(owner, workshop, bike) -> None:
     assert what_goes(owner, build, "rear_shifter", DEFAULTS).shown[0].verdict.value == "goes_if"
     strict = Settings.of({"index_noisy_mm": 0.6})
     assert what_goes(owner, build, "rear_shifter", strict).shown[0].verdict.value == "no_go"
-
-
-def test_classes_are_renewed_when_rules_read_more(owner, many, workshop, monkeypatch) -> None:
-    from unkett.web.catalogue import services
-
-    assert renew_classes(workshop) is False
-    before = FitClass.objects.count()
-    monkeypatch.setattr(services, "kind_reads", lambda kind: ("speeds",))
-    assert renew_classes(workshop) is True
-    assert FitClass.objects.count() < before
 
 
 def test_a_bench_name_finds_what_carries_its_code(client, owner, bike, catalogue) -> None:

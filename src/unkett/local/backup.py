@@ -21,17 +21,15 @@ from typing import Any
 import psycopg
 from psycopg import sql
 
-from unkett.local.cluster import binaries, connect, running_cluster
-from unkett.local.state import SetupError, load_config, save_config, state_folder
+from unkett.local.cluster import PENDING, binaries, connect, finish_restore, running_cluster
+from unkett.local.locks import is_serving, only_start
+from unkett.local.state import SetupError, load_config, state_folder
 
 FORMAT = "unkett.backup/1"
 MEMBERS = ("manifest.json", "database.dump", "config.json")
 KEPT = 14
-OF_THE_MACHINE = (
-    "cluster",
-    "database",
-    "set_up_code",
-)  # of a configuration what a restore leaves as it is here
+RESTORING, BEFORE = "_restoring_", "_before_"  # in the names of databases while a restore is made
+LOCK_WAIT_S = 30
 
 
 def _client(password: str) -> dict[str, str]:
@@ -90,6 +88,7 @@ def back_up(path: Path) -> dict[str, Any]:
     ):
         dump = Path(folder) / "database.dump"
         connection.execute("set statement_timeout = 0")
+        connection.execute(f"set lock_timeout = '{LOCK_WAIT_S}s'")
         connection.execute("set idle_in_transaction_session_timeout = 0")
         connection.execute("begin isolation level repeatable read read only")
         snapshot = connection.execute("select pg_export_snapshot()").fetchone()
@@ -97,7 +96,7 @@ def back_up(path: Path) -> dict[str, Any]:
         tables = rows_by_table(connection)
         _program(
             "pg_dump", *args, "--format=custom", f"--snapshot={snapshot[0]}", "--no-owner", "--no-privileges",
-            "--lock-wait-timeout=30000", f"--file={dump}", database["name"], password=password,
+            f"--lock-wait-timeout={LOCK_WAIT_S * 1000}", f"--file={dump}", database["name"], password=password,
         )  # fmt: skip
         connection.execute("commit")
         config = json.dumps(load_config(), indent=2).encode()
@@ -161,60 +160,106 @@ def _member(tar: tarfile.TarFile, name: str) -> bytes:
 def restore(path: Path, *, replace: bool) -> dict[str, Any]:
     """Put a backup in place of what is here; the cluster is up and nothing serves.
 
-    The backup is loaded beside the database, compared with its manifest, and only then takes its place. Raises
-    SetupError; then all is as before.
+    The backup is loaded beside the database, compared with its manifest and given its configuration; then both
+    databases are renamed in one transaction. Cut short at any moment, what is in place is the old state or the new
+    one, whole. Nothing that an earlier restore left is dropped. Raises SetupError; then all is as before.
     """
     manifest = check(path)
     database = load_config()["database"]
-    name, fresh = database["name"], f"{database['name']}_restored"
+    name, owner = database["name"], database["user"]
     if not replace and _has_work(name):
         raise SetupError(
             f"there is a workshop here already: {_told(name)}. --replace puts the backup in its place"
         )
+    stamp = f"{datetime.datetime.now(datetime.UTC):%Y%m%d%H%M%S}{os.getpid()}"
+    fresh, old = f"{name}{RESTORING}{stamp}", f"{name}{BEFORE}{stamp}"
+    with connect(admin=True) as connection:
+        connection.execute(
+            sql.SQL("create database {} owner {}").format(sql.Identifier(fresh), sql.Identifier(owner))
+        )
+        try:
+            _load(path, manifest, fresh, owner)
+        except SetupError:
+            _drop(connection, fresh)
+            raise
+        _swap(connection, name, fresh, old)
+        finish_restore()
+        _drop(connection, old)
+    return manifest
+
+
+def _load(path: Path, manifest: dict[str, Any], fresh: str, owner: str) -> None:
+    """Fill a new database from a backup and lay its configuration beside the tables. Raises SetupError."""
     args, password = _where(admin=True)
     with tempfile.TemporaryDirectory(prefix="unkett-") as folder:
         with tarfile.open(path, "r:") as tar:
             dump = Path(folder) / "database.dump"
             with dump.open("wb") as out:
                 shutil.copyfileobj(tar.extractfile("database.dump"), out)  # type: ignore[arg-type]
-            config = json.loads(_member(tar, "config.json"))
-        with connect(admin=True) as connection:
-            _drop(connection, fresh)
-            connection.execute(
-                sql.SQL("create database {} owner {}").format(
-                    sql.Identifier(fresh), sql.Identifier(database["user"])
-                )
+            config = _member(tar, "config.json").decode()
+        _program(
+            "pg_restore", *args, "--no-owner", f"--role={owner}", "--exit-on-error", f"--dbname={fresh}", str(dump),
+            password=password,
+        )  # fmt: skip
+    with connect(admin=True, dbname=fresh) as restored:
+        found = rows_by_table(restored)
+        if found != manifest["rows"]:
+            raise SetupError(
+                f"{path}: what was restored is not what was backed up: {_differs(found, manifest['rows'])}"
             )
-            try:
-                _program(
-                    "pg_restore", *args, "--no-owner", f"--role={database['user']}", "--exit-on-error",
-                    f"--dbname={fresh}", str(dump), password=password,
-                )  # fmt: skip
-                with connect(admin=True, dbname=fresh) as restored:
-                    found = rows_by_table(restored)
-                if found != manifest["rows"]:
-                    raise SetupError(
-                        f"{path}: what was restored is not what was backed up: {_differs(found, manifest['rows'])}"
-                    )
-            except SetupError:
-                _drop(connection, fresh)
-                raise
-            old = f"{name}_before"
-            _drop(connection, old)
-            _cut_off(connection, name)
-            if connection.execute("select 1 from pg_database where datname = %s", (name,)).fetchone():
-                connection.execute(
-                    sql.SQL("alter database {} rename to {}").format(
-                        sql.Identifier(name), sql.Identifier(old)
-                    )
-                )
-            connection.execute(
-                sql.SQL("alter database {} rename to {}").format(sql.Identifier(fresh), sql.Identifier(name))
-            )
-            mine = load_config()
-            save_config({**config, **{key: mine[key] for key in OF_THE_MACHINE if key in mine}})
-            _drop(connection, old)
-    return manifest
+        restored.execute(f"create schema {PENDING}")
+        restored.execute(f"create table {PENDING}.config (content text not null)")
+        restored.execute(f"insert into {PENDING}.config values (%s)", (config,))  # noqa: S608 - a constant
+
+
+def _swap(connection: psycopg.Connection[Any], name: str, fresh: str, old: str) -> None:
+    """Rename both databases in one transaction; whoever is connected is cut off."""
+    rename = sql.SQL("alter database {} rename to {}")
+    for last_try in (False, False, True):
+        _cut_off(connection, name)
+        _cut_off(connection, fresh)
+        try:
+            with connection.transaction():
+                if connection.execute("select 1 from pg_database where datname = %s", (name,)).fetchone():
+                    connection.execute(rename.format(sql.Identifier(name), sql.Identifier(old)))
+                connection.execute(rename.format(sql.Identifier(fresh), sql.Identifier(name)))
+        except psycopg.errors.ObjectInUse as error:
+            if last_try:
+                raise SetupError(f"the database is in use: {error}") from error
+        else:
+            return
+
+
+def left_over() -> list[str]:
+    """Return the databases that restores which were cut short have left: old data, or a copy half loaded."""
+    name = load_config()["database"]["name"]
+    with connect(admin=True) as connection:
+        rows = connection.execute(
+            "select datname from pg_database where starts_with(datname, %s) or starts_with(datname, %s) order by 1",
+            (f"{name}{RESTORING}", f"{name}{BEFORE}"),
+        ).fetchall()
+    return [row[0] for row in rows]
+
+
+def say_left_over() -> None:
+    """Name on the terminal what restores which were cut short have left."""
+    for name in left_over():
+        what = "the data from before" if BEFORE in name else "a copy that was not finished"
+        print(
+            f"unkett: a restore that was cut short left the database {name} ({what}); it is kept until you say "
+            f"./unkett restore --remove={name}",
+            flush=True,
+        )
+
+
+def _remove(name: str) -> None:
+    if name not in left_over():
+        raise SetupError(
+            f"{name}: no database that a restore left; {', '.join(left_over()) or 'there is none'}"
+        )
+    with connect(admin=True) as connection:
+        _drop(connection, name)
+    print(f"unkett: {name} is removed", flush=True)
 
 
 def _differs(found: dict[str, int], wanted: dict[str, int]) -> str:
@@ -263,14 +308,23 @@ def backup_command(args: list[str]) -> int:
 
 
 def restore_command(args: list[str]) -> int:
-    """Put a backup in place of what is here, once it is found whole: restore FILE [--replace]."""
-    from unkett.local.serving import is_serving
+    """Put a backup in place of what is here, once it is found whole: restore FILE [--replace].
 
+    restore --remove=DATABASE drops what a restore that was cut short has left.
+    """
+    removes = [word.partition("=")[2] for word in args if word.startswith("--remove=")]
+    if removes:
+        if args != [f"--remove={removes[0]}"]:
+            raise SetupError("--remove=DATABASE stands alone")
+        with running_cluster():
+            _remove(removes[0])
+        return 0
     path = _only_file([word for word in args if word != "--replace"])
     check(path)
     if is_serving():
         raise SetupError(f"Unkett is served from {state_folder()}: stop it first")
-    with running_cluster():
+    with only_start(), running_cluster():
+        say_left_over()
         manifest = restore(path, replace="--replace" in args)
     print(f"unkett: {sum(manifest['rows'].values())} rows of {manifest['made']} are in place", flush=True)
     return 0

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import contextlib
 import fcntl
+import json
 import os
 import pwd
 import secrets
@@ -43,7 +44,15 @@ ROOT_ACCOUNT = "postgres"
 ADMIN = "unkett_admin"  # owns the cluster; the application never signs in with it
 UP_WITHIN_S = 60.0
 DOWN_WITHIN_S = 40.0
+ORPHAN_STOPS_WITHIN_S, ORPHAN_GIVEN_UP_S = 4.0, 20.0
+PORT_FREE_WITHIN_S = 3.0
 STATEMENT_S, LOCK_S, IDLE_S = 20, 6, 60
+PENDING = "unkett_restore"  # the schema in which a restored database brings its configuration
+OF_THE_MACHINE = (
+    "cluster",
+    "database",
+    "set_up_code",
+)  # of a configuration what a restore leaves as it is here
 SETTINGS = f"""# Written by the launcher at every start: what is changed here is lost.
 listen_addresses = '{HOST}'
 unix_socket_directories = ''
@@ -202,6 +211,24 @@ def ensure_database(*, may_create: bool = False) -> None:
         there = connection.execute("select 1 from pg_database where datname = %s", (name,)).fetchone()
         if there is None:
             connection.execute(sql.SQL("create database {} owner {}").format(sql.Identifier(name), role))
+    finish_restore()
+
+
+def finish_restore() -> None:
+    """Take over the configuration that a restored database brought, where that has not been done yet.
+
+    It stands in the database until `config.json` is written, so that a restore that was cut short is finished by
+    the next command.
+    """
+    with connect(admin=True, dbname=load_config()["database"]["name"]) as connection:
+        there = connection.execute("select to_regclass(%s)", (f"{PENDING}.config",)).fetchone()
+        if there is None or there[0] is None:
+            return
+        row = connection.execute(f"select content from {PENDING}.config").fetchone()  # noqa: S608 - a constant
+        assert row is not None
+        mine = load_config()
+        save_config({**json.loads(row[0]), **{key: mine[key] for key in OF_THE_MACHINE if key in mine}})
+        connection.execute(f"drop schema {PENDING} cascade")
 
 
 def _demote(user: str) -> None:
@@ -234,25 +261,74 @@ def is_kept() -> bool:
         return False
 
 
-def keep() -> None:
-    """Start the keeper where none runs, on the remembered port or a fresh one, and wait for the database."""
+def keep(*, alone: bool = False) -> None:
+    """Start the keeper where none runs and wait for the database. Raises SetupError.
+
+    `alone` says that nobody else uses the cluster.
+    """
+    ensure_keeper(alone=alone)
+    _wait_until_up(cluster_folder())
+
+
+def ensure_keeper(*, alone: bool = False) -> None:
+    """Start the keeper where none runs; an earlier database is waited for. Raises SetupError.
+
+    The port belongs to the cluster for as long as anyone uses it: server processes read it once, when they start.
+    Another port is taken only where the caller is `alone` and a foreign program listens on the old one.
+    """
     folder = cluster_folder()
     if not (folder / "PG_VERSION").exists():
         create(folder)
     if not cluster_mark().exists():
         cluster_mark().write_text(f"{folder}\n")
-    if not is_kept():
-        config = load_config()
-        if not port_is_free(config["database"]["port"]):
-            config["database"]["port"] = free_port()
-            save_config(config)
-        configure(folder)
-        environment = {**os.environ, "PYTHONPATH": str(PROJECT / "src"), "UNKETT_STATE": str(state_folder())}
-        _keepers[:] = [subprocess.Popen(
-            [sys.executable, "-m", "unkett.local.keeper"],
-            env=environment, cwd="/", stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, start_new_session=True,
-        )]  # fmt: skip
-    _wait_until_up(folder)
+    if is_kept():
+        return
+    _end_orphan(folder)
+    config = load_config()
+    port = config["database"]["port"]
+    if not _becomes_free(port):
+        if not alone:
+            raise SetupError(f"port {port}, where this database listens, is taken by another program")
+        config["database"]["port"] = free_port()
+        save_config(config)
+    configure(folder)
+    environment = {**os.environ, "PYTHONPATH": str(PROJECT / "src"), "UNKETT_STATE": str(state_folder())}
+    _keepers[:] = [subprocess.Popen(
+        [sys.executable, "-m", "unkett.local.keeper"],
+        env=environment, cwd="/", stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, start_new_session=True,
+    )]  # fmt: skip
+
+
+def _end_orphan(folder: Path) -> None:
+    """Wait for a database whose keeper was killed: the kernel has told it to stop, and it is made to after a while."""
+    begin = time.monotonic()
+    while (pid := _server_pid(folder)) is not None:
+        waited = time.monotonic() - begin
+        if waited > ORPHAN_GIVEN_UP_S:
+            raise SetupError(f"the database that ran before, process {pid}, does not end")
+        if waited > ORPHAN_STOPS_WITHIN_S:
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(pid, signal.SIGQUIT)  # at once; it recovers at the next start
+        time.sleep(0.05)
+
+
+def _server_pid(folder: Path) -> int | None:
+    """Return the process that serves this folder, None where none does."""
+    try:
+        pid = int((folder / "postmaster.pid").read_text().split("\n", 1)[0])
+        command = Path(f"/proc/{pid}/cmdline").read_bytes().decode(errors="replace").split("\0")
+    except (OSError, ValueError):
+        return None
+    return pid if str(folder) in command else None  # the number may be another program's by now
+
+
+def _becomes_free(port: int) -> bool:
+    until = time.monotonic() + PORT_FREE_WITHIN_S
+    while not port_is_free(port):
+        if time.monotonic() > until:
+            return False
+        time.sleep(0.05)
+    return True
 
 
 def _wait_until_up(folder: Path) -> None:
@@ -284,14 +360,26 @@ def _end_keeper() -> None:
     _keepers.clear()
 
 
+def _share(lock: Any) -> bool:
+    """Hold the cluster's lock beside others; return whether nobody else held it."""
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        alone = False
+    else:
+        alone = True
+    fcntl.flock(lock, fcntl.LOCK_SH)  # waits for a keeper that is stopping the database
+    return alone
+
+
 @contextmanager
 def running_cluster(*, may_create: bool = False) -> Iterator[None]:
     """The cluster, up for as long as anyone uses it."""
     with _lock("cluster") as lock, _lock("setup") as setup:
         fcntl.flock(setup, fcntl.LOCK_EX)  # one at a time makes, starts or stops it
-        fcntl.flock(lock, fcntl.LOCK_SH)
+        alone = _share(lock) or (not is_kept() and _share(lock))
         try:
-            keep()
+            keep(alone=alone)
             ensure_database(may_create=may_create)
             fcntl.flock(setup, fcntl.LOCK_UN)
             yield

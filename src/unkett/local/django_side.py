@@ -25,6 +25,7 @@ def django(*commands: tuple[str, ...]) -> None:
     import django as installed
     from django.core.management import CommandError, call_command
     from django.db import connections
+    from django.db.migrations.exceptions import NodeNotFoundError
 
     installed.setup()
     try:
@@ -33,6 +34,12 @@ def django(*commands: tuple[str, ...]) -> None:
         connections.close_all()
     except CommandError as error:
         raise SetupError(str(error)) from error
+    except (
+        NodeNotFoundError
+    ) as error:  # some of the migrations that a squashed one replaces are applied, not all
+        raise SetupError(
+            "the tables here are older than this version can bring up to date: start release 0.1.0 once, then this one"
+        ) from error
     finally:
         del os.environ["PGOPTIONS"]
     sys.stdout.flush()  # what they said stands before what comes next

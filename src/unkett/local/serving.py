@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import datetime
-import fcntl
 import logging
 import logging.handlers
 import os
@@ -17,21 +15,22 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
 from pathlib import Path
 from types import FrameType
 from typing import Any
 
 import attrs
 
-from unkett.local.backup import back_up, rotate
-from unkett.local.cluster import keep, running_cluster
+from unkett.local.backup import say_left_over
+from unkett.local.cluster import ensure_keeper, running_cluster
 from unkett.local.django_side import django, environment
+from unkett.local.locks import only_start
+from unkett.local.nightly import NightlyBackup
 from unkett.local.state import (
     HOST,
     PROJECT,
     SetupError,
+    backup_status_path,
     die_with_parent,
     load_config,
     port_is_free,
@@ -48,7 +47,6 @@ ENDS_WITHIN_S = 20
 DEVICES: tuple[tuple[str, ...], ...] = ((), ("supplier",))  # the bridge with its stand-ins, the supplier
 OWN_ACCOUNT = "unkett"
 LOG_BYTES, LOG_FILES = 5_000_000, 5
-NIGHT_HOUR = 3
 CODE_SIGNS = "abcdefghjkmnpqrstuvwxyz23456789"
 
 
@@ -76,48 +74,21 @@ def start(args: list[str]) -> int:
     signal.signal(signal.SIGTERM, _stop)
     signal.signal(signal.SIGINT, _stop)
     try:
-        with _alone(), running_cluster():
+        with only_start(), running_cluster():
             _serve(port, demo="--empty" not in args, stand_ins="--stand-ins" in args, nightly=nightly)
     except _Stop:
         print("unkett: stopped", flush=True)
     return 0
 
 
-@contextmanager
-def _alone() -> Iterator[None]:
-    """One `start` for a state at a time."""
-    with (state_folder() / "serve.lock").open("a+") as lock:
-        try:
-            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except BlockingIOError:
-            lock.seek(0)
-            raise SetupError(
-                f"Unkett is started from {state_folder()} already, by process {lock.read().strip() or 'unknown'}"
-            ) from None
-        lock.truncate(0)
-        lock.write(f"{os.getpid()}\n")
-        lock.flush()
-        yield
-
-
-def is_serving() -> bool:
-    """Whether a `start` of this state runs."""
-    with (state_folder() / "serve.lock").open("a+") as lock:
-        try:
-            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except BlockingIOError:
-            return True
-        return False
-
-
 def _serve(port: int, *, demo: bool, stand_ins: bool, nightly: str) -> None:
     print("unkett: setting up the database", flush=True)
+    say_left_over()
     config = load_config()
     config["set_up_code"] = "-".join("".join(secrets.choice(CODE_SIGNS) for _ in range(4)) for _ in range(3))
     save_config(config)
     django(
         ("migrate", "--verbosity=0"),
-        ("renew_verdicts",),
         *((("load_demo", "--once"),) if demo else ()),
         ("collectstatic", "--noinput", "--verbosity=0"),
     )
@@ -140,12 +111,20 @@ def _serve(port: int, *, demo: bool, stand_ins: bool, nightly: str) -> None:
             child.start()
         _wait_until_up(children[0], port)
         _say(port)
-        night = _Night(folder=Path(nightly)) if nightly else None
+        night = NightlyBackup(folder=Path(nightly).resolve()) if nightly else None
+        if night is None:
+            backup_status_path().unlink(missing_ok=True)
+        told = ""
         while True:
             for child in children:
                 child.look()
-            with contextlib.suppress(SetupError):
-                keep()  # should the database's keeper have been killed
+            try:
+                ensure_keeper()
+                told = ""
+            except (SetupError, OSError) as error:
+                if str(error) != told:
+                    told = str(error)
+                    print(f"unkett: {told}", file=sys.stderr, flush=True)
             if night is not None:
                 night.look()
             time.sleep(LOOK_EVERY_S)
@@ -320,27 +299,3 @@ def _can_run(who: dict[str, Any]) -> bool:
         ).returncode
     except OSError:
         return False
-
-
-@attrs.define
-class _Night:
-    """A backup each night, beside what is served."""
-
-    folder: Path
-    tried: datetime.date | None = None
-    back_up: Callable[[Path], Any] = back_up
-
-    def look(self) -> None:
-        now = datetime.datetime.now().astimezone()
-        if now.hour < NIGHT_HOUR or self.tried == now.date():
-            return
-        self.tried = now.date()
-        path = self.folder / f"unkett-{now:%Y-%m-%d}.tar"
-        if path.exists():
-            return
-        try:
-            self.back_up(path)
-            rotate(self.folder)
-            print(f"unkett: backed up to {path}", flush=True)
-        except (SetupError, OSError) as error:
-            print(f"unkett: the nightly backup failed: {error}", file=sys.stderr, flush=True)

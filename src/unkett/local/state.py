@@ -14,12 +14,14 @@ import secrets
 import signal
 import socket
 import stat
+import tempfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 PROJECT = Path(__file__).resolve().parents[3]
 HOST = "127.0.0.1"
+PORTS = range(20_000, 30_000)
 
 
 class SetupError(Exception):
@@ -29,8 +31,25 @@ class SetupError(Exception):
 def state_folder() -> Path:
     """Where this checkout keeps its state: UNKETT_STATE, else `.state` beside the launcher."""
     folder = Path(os.environ.get("UNKETT_STATE") or PROJECT / ".state").resolve()
-    folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+    try:
+        folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+    except OSError as error:
+        raise SetupError(_unwritable(folder)) from error
     return folder
+
+
+def _unwritable(folder: Path) -> str:
+    return f"{folder} cannot be written: make it writable, or name another folder with UNKETT_STATE"
+
+
+def need_writable_state() -> None:
+    """Raises SetupError, in one sentence, where the state folder cannot be written."""
+    folder = state_folder()
+    try:
+        with tempfile.TemporaryFile(dir=folder):
+            pass
+    except OSError as error:
+        raise SetupError(_unwritable(folder)) from error
 
 
 def config_path() -> Path:
@@ -38,10 +57,15 @@ def config_path() -> Path:
 
 
 def free_port() -> int:
-    """A port that nothing listens on at the moment."""
-    with socket.socket() as probe:
-        probe.bind((HOST, 0))
-        return int(probe.getsockname()[1])
+    """Return a port that nothing listens on, below the range from which the kernel takes ports for connections.
+
+    A port inside that range can be taken by any outgoing connection while the database is down for a moment.
+    """
+    for _ in range(1000):
+        port = PORTS.start + secrets.randbelow(len(PORTS))
+        if port_is_free(port):
+            return port
+    raise SetupError(f"no port from {PORTS.start} to {PORTS.stop - 1} is free")
 
 
 def port_is_free(port: int) -> bool:
@@ -118,14 +142,34 @@ def die_with_parent(number: int = signal.SIGTERM) -> Callable[[], None]:
 
 def save_config(config: dict[str, Any]) -> None:
     """Write the configuration whole or not at all, readable by its owner only."""
-    path = config_path()
+    write_whole(config_path(), config)
+
+
+def write_whole(path: Path, content: dict[str, Any]) -> None:
+    """Write JSON to a file of the state folder: whole or not at all, readable by the folder's owner only."""
     fresh = path.with_suffix(".new")
     fresh.touch(mode=0o600)
-    fresh.write_text(json.dumps(config, indent=2))
+    fresh.write_text(json.dumps(content, indent=2))
     if os.geteuid() == 0:  # the server may run under an account of its own
         folder = path.parent.stat()
         os.chown(fresh, folder.st_uid, folder.st_gid)
     fresh.replace(path)
+
+
+def backup_status_path() -> Path:
+    """Where it is written how the nightly backups go; no file where none is made."""
+    return state_folder() / "backups.json"
+
+
+def backup_status() -> dict[str, Any] | None:
+    """Return what is known of the nightly backups: `last_good` (ISO time or None) and `failed` (reason or "").
+
+    None where no nightly backup is made here.
+    """
+    try:
+        return dict(json.loads(backup_status_path().read_text()))
+    except (OSError, ValueError):
+        return None
 
 
 def cluster_folder() -> Path:

@@ -8,11 +8,13 @@ import datetime
 import functools
 import hashlib
 import json
+import logging
 from collections.abc import Iterable, Mapping
 from pathlib import Path
 from typing import Any
 
 from django.db import models, transaction
+from django.db.models.functions import Cast
 from django.utils import timezone
 
 import unkett.core
@@ -26,7 +28,8 @@ from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.workshop.models import Workshop
 
-BATCH = 100  # bikes judged anew in one request at most
+BATCH = 500  # bikes renewed in one transaction
+CANNOT = "This bike cannot be checked: the log says why"
 
 
 @functools.cache
@@ -133,17 +136,85 @@ def judge(bike: Bike, fitted: list[BikePart], workshop: Workshop) -> None:
     )
 
 
-def judge_stale(workshop: Workshop, most: int | None = BATCH) -> int:
-    """Judge bikes whose verdict is of other rules, settings or an earlier day; returns how many still wait."""
+def stale_bikes(workshop: Workshop) -> models.QuerySet[Bike]:
+    """Return the bikes whose verdict is of other rules, other settings or a day that has passed."""
     mark = judged_by(workshop)
+    other = models.Q(judged_by__lt=mark) | models.Q(
+        judged_by__gt=mark
+    )  # an index can answer this, not "unlike"
     ended = models.Q(accepted_until__lt=timezone.localdate())
-    stale = Bike.objects.filter(models.Q(workshop=workshop) & (~models.Q(judged_by=mark) | ended))
-    if not stale.exists():
-        return 0
+    return Bike.objects.filter(models.Q(workshop=workshop) & (other | ended))
+
+
+def renew_batch(workshop: Workshop, bikes: models.QuerySet[Bike] | None = None, most: int = BATCH) -> int:
+    """Judge stale bikes, of these or of all, and keep it; return how many were renewed.
+
+    One transaction of its own. Bikes that somebody is writing at this moment are left out: the writing judges them.
+    """
+    found = stale_bikes(workshop) if bikes is None else bikes & stale_bikes(workshop)
     with transaction.atomic():
-        locked = stale.select_for_update(skip_locked=True).prefetch_related("fitted")
-        bikes = list(locked.order_by("pk")[:most])
-        for bike in bikes:
-            judge(bike, list(bike.fitted.all()), workshop)
-        Bike.objects.bulk_update(bikes, ["verdict", "standing", "judged_by", "accepted_until"])
-    return stale.count() if bikes and most is not None and len(bikes) == most else 0
+        locked = list(found.select_for_update(skip_locked=True, of=("self",)).order_by("pk")[:most])
+        if not locked:
+            return 0
+        mark = judged_by(workshop)
+        for alike in _alike(locked).values():
+            first = alike[0]
+            _judge_or_say(first, workshop, mark)
+            Bike.objects.filter(pk__in=[bike.pk for bike in alike]).update(
+                verdict=first.verdict,
+                standing=first.standing,
+                judged_by=mark,
+                accepted_until=first.accepted_until,
+            )
+    return len(locked)
+
+
+def _judge_or_say(bike: Bike, workshop: Workshop, mark: str) -> None:
+    """Judge a bike; one that a fault of the rules makes impossible to judge must not stop the others."""
+    try:
+        judge(bike, list(BikePart.objects.filter(bike=bike)), workshop)
+    except Exception:
+        logging.getLogger("unkett.verdicts").exception("bike %s cannot be checked", bike.pk)
+        bike.verdict, bike.standing, bike.judged_by = Verdict.UNMEASURED.value, {"says": CANNOT}, mark
+
+
+def _alike(bikes: list[Bike]) -> dict[Any, list[Bike]]:
+    """Group bikes by all that a check reads of them. One with something accepted stands alone."""
+    parts: dict[int, list[tuple[Any, ...]]] = {bike.pk: [] for bike in bikes}
+    rows = BikePart.objects.filter(bike_id__in=parts).order_by("bike_id", "slot")
+    texts = {name: Cast(name, models.TextField()) for name in ("also", "extra")}
+    for bike_id, *part in rows.annotate(**{f"{name}_text": text for name, text in texts.items()}).values_list(
+        "bike_id", "slot", "kind", "name", "attrs_key", "also_text", "extra_text"
+    ):
+        parts[bike_id].append(tuple(part))
+    found: dict[Any, list[Bike]] = {}
+    for bike in bikes:
+        own = [bike.use, bike.rider, bike.lever_hand, sorted(bike.empty), bike.extra, bike.parts_extra]
+        alone = bike.pk if bike.accepted else None
+        key = (alone, json.dumps(own, sort_keys=True), tuple(parts[bike.pk]))
+        found.setdefault(key, []).append(bike)
+    return found
+
+
+def renew_next() -> bool:
+    """Renew one batch of some workshop's stale bikes; return whether there was one."""
+    return any(renew_batch(workshop) for workshop in Workshop.objects.order_by("pk"))
+
+
+def renewed(bikes: Iterable[Bike], workshop: Workshop) -> list[Bike]:
+    """Return bikes that a page is about to show, with verdicts of the rules and settings as they are now."""
+    shown, mark, today = list(bikes), judged_by(workshop), timezone.localdate()
+    ids = {
+        bike.pk
+        for bike in shown
+        if bike.judged_by != mark or (bike.accepted_until is not None and bike.accepted_until < today)
+    }
+    if not ids:
+        return shown
+    renew_batch(workshop, Bike.objects.filter(pk__in=ids), len(ids))
+    fresh = Bike.objects.only("verdict", "standing", "judged_by").in_bulk(ids)
+    for bike in shown:
+        if bike.pk in fresh:
+            bike.verdict, bike.standing = fresh[bike.pk].verdict, fresh[bike.pk].standing
+            bike.judged_by = fresh[bike.pk].judged_by
+    return shown

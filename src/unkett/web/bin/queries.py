@@ -18,6 +18,7 @@ from unkett.core.engine import SlotChecker
 from unkett.core.finding import Verdict
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS, slots_of_kind
+from unkett.web.bikes.judging import stale_bikes
 from unkett.web.bikes.models import Bike, BikePart, Feel, Move, Status, Where
 from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
 from unkett.web.bikes.queries import Standing, settings_of
@@ -203,6 +204,7 @@ class WantingBikes:
     go: int
     refused: int
     not_judged: int
+    waiting: int  # bikes whose verdict is being renewed: what they lack may be of other rules
 
 
 # the reasons for which a bike wants a part, the strongest first
@@ -235,8 +237,9 @@ def wanting(actor: User, part: BikePart) -> WantingBikes:
                 ranked += [(rank[:4], REASONS.index(reasons[pk]), pk, slot, reasons[pk]) for pk in ids]
     best = sorted(ranked)[:SHOWN_MOST]
     return WantingBikes(
-        shown=_wanting(best, attrs, settings), go=len(ranked), refused=refused, not_judged=not_judged
-    )
+        shown=_wanting(best, attrs, settings), go=len(ranked), refused=refused, not_judged=not_judged,
+        waiting=stale_bikes(actor.workshop).filter(status=Status.HERE).count(),
+    )  # fmt: skip
 
 
 def _wanting(

@@ -13,6 +13,7 @@ class FitClass(models.Model):
     kind = models.CharField(max_length=40)
     key = models.CharField(max_length=64)
     attrs = models.JSONField(default=dict)
+    made_from = models.CharField(max_length=16, blank=True)  # a mark of what the rules read of its kind
 
     class Meta:
         constraints = [  # noqa: RUF012

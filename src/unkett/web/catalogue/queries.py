@@ -23,6 +23,7 @@ from unkett.core.finding import Finding, Verdict
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS
 from unkett.web.catalogue.models import CataloguePart, FitClass
+from unkett.web.catalogue.services import reads_mark, renew_classes
 from unkett.web.rulebook.queries import codes_called
 from unkett.web.workshop.models import User
 
@@ -98,7 +99,8 @@ def found_by_words(parts: QuerySet[CataloguePart], actor: User, find: str) -> Qu
 @functools.lru_cache(maxsize=64)
 def _classes(workshop_id: int, kind: str, version: int) -> tuple[tuple[int, Mapping[str, Any], int], ...]:
     """Id, attributes and number of parts of every class of a kind; read once per catalogue version."""
-    rows = FitClass.objects.filter(workshop_id=workshop_id, kind=kind).annotate(number=Count("parts"))
+    made = FitClass.objects.filter(workshop_id=workshop_id, kind=kind, made_from=reads_mark(kind))
+    rows = made.annotate(number=Count("parts"))
     return tuple((row.pk, stored_part(kind, "", row.attrs).attrs, row.number) for row in rows)
 
 
@@ -186,6 +188,8 @@ def _plated(
 
 def class_verdicts(actor: User, build: Build, slot: str, settings: Settings) -> ClassVerdicts:
     """The verdict of every class of the slot's kind; kept until catalogue, build or settings change."""
+    kinds = [SLOTS[slot].kind, *(["brake_adapter"] if slot.endswith("_rotor") else [])]
+    renew_classes(actor.workshop, kinds)  # after an upgrade, where the background has not come to them yet
     return _verdicts(
         actor.workshop_id,
         actor.workshop.catalogue_version,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import hashlib
 import json
 from collections import Counter
@@ -11,6 +12,7 @@ from typing import Any
 
 from attrs import evolve
 from django.db import transaction
+from django.db.models import QuerySet
 
 from unkett.core.build import attrs_from, contradictions, plain
 from unkett.core.engine import kind_reads
@@ -23,18 +25,28 @@ from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
 
 BATCH = 2000
+SCHEME = 2  # counted up when classes are made in another way
 
 
+@functools.cache
+def reads_mark(kind: str) -> str:
+    """Return a mark that changes when the rules come to read other attributes of a kind."""
+    return hashlib.sha256(json.dumps([SCHEME, kind_reads(kind)]).encode()).hexdigest()[:16]
+
+
+@functools.cache
 def rules_fingerprint() -> str:
-    """Changes when any rule comes to read another attribute of any kind."""
-    reads = {kind: kind_reads(kind) for kind in sorted(KINDS)}
-    return hashlib.sha256(json.dumps(reads, sort_keys=True).encode()).hexdigest()
+    """Return a mark that changes when the rules come to read other attributes of any kind."""
+    return hashlib.sha256(" ".join(map(reads_mark, sorted(KINDS))).encode()).hexdigest()
 
 
 def class_key(kind: str, attrs: Mapping[str, Any]) -> tuple[str, dict[str, Any]]:
-    """The key of the fit class of these attributes, and the attributes that make it."""
+    """Return the key of the fit class of these attributes, and the attributes that make it.
+
+    The key holds what the rules read, so that classes made by other rules are never taken for these.
+    """
     own = {name: attrs[name] for name in kind_reads(kind) if attrs.get(name) is not None}
-    return hashlib.sha256(json.dumps(own, sort_keys=True).encode()).hexdigest(), own
+    return hashlib.sha256(json.dumps([reads_mark(kind), own], sort_keys=True).encode()).hexdigest(), own
 
 
 def _classify(workshop: Workshop, parts: list[CataloguePart]) -> None:
@@ -46,8 +58,15 @@ def _classify(workshop: Workshop, parts: list[CataloguePart]) -> None:
         keys.append((part.kind, key))
         wanted[part.kind, key] = own
     FitClass.objects.bulk_create(
-        (FitClass(workshop=workshop, kind=kind, key=key, attrs=own) for (kind, key), own in wanted.items()),
-        ignore_conflicts=True,
+        (
+            FitClass(workshop=workshop, kind=kind, key=key, attrs=own, made_from=reads_mark(kind))
+            for (kind, key), own in sorted(
+                wanted.items()
+            )  # in one order: two writers never wait for each other
+        ),
+        update_conflicts=True,
+        unique_fields=["workshop", "kind", "key"],
+        update_fields=["made_from"],
         batch_size=BATCH,
     )
     rows = FitClass.objects.filter(workshop=workshop, key__in={key for _, key in keys}).values_list(
@@ -62,7 +81,7 @@ def _written(workshop: Workshop) -> None:
     """Count the catalogue's version up, under a lock on the workshop's row."""
     row = Workshop.objects.select_for_update().get(pk=workshop.pk)
     row.catalogue_version += 1
-    row.classes_made_from = rules_fingerprint()
+    row.classes_made_from = row.classes_made_from or rules_fingerprint()
     row.save(update_fields=["catalogue_version", "classes_made_from"])
     workshop.catalogue_version, workshop.classes_made_from = row.catalogue_version, row.classes_made_from
 
@@ -205,17 +224,42 @@ def clear_catalogue(workshop: Workshop) -> None:
     _written(workshop)
 
 
-@transaction.atomic
-def renew_classes(workshop: Workshop) -> bool:
-    """Make the fit classes again when the rules read other attributes than when they were made."""
-    row = Workshop.objects.select_for_update().get(pk=workshop.pk)
-    if row.classes_made_from == rules_fingerprint():
+def renew_classes(workshop: Workshop, kinds: Iterable[str] | None = None) -> bool:
+    """Make the fit classes again where the rules read other attributes than when they were made.
+
+    Of these kinds, or of all; in batches that are kept, so that whoever is cut short goes on from there. Returns
+    whether anything was renewed.
+    """
+    if workshop.classes_made_from == rules_fingerprint():
         return False
-    parts = list(CataloguePart.objects.filter(workshop=workshop, retired=False))
-    for start in range(0, len(parts), BATCH):
-        batch = parts[start : start + BATCH]
+    stale = CataloguePart.objects.filter(workshop=workshop, retired=False)
+    renewed = False
+    for kind in sorted(KINDS) if kinds is None else kinds:
+        of_kind = stale.filter(kind=kind).exclude(fit_class__made_from=reads_mark(kind))
+        while _renew_some(workshop, of_kind):
+            renewed = True
+    if kinds is None:
+        unused = FitClass.objects.filter(workshop=workshop, parts=None)
+        unused.exclude(made_from__in=[reads_mark(kind) for kind in KINDS]).delete()
+        Workshop.objects.filter(pk=workshop.pk).update(classes_made_from=rules_fingerprint())
+        workshop.classes_made_from = rules_fingerprint()
+    return renewed
+
+
+@transaction.atomic
+def _renew_some(workshop: Workshop, stale: QuerySet[CataloguePart]) -> bool:
+    batch = list(stale.select_for_update(of=("self",)).order_by("pk")[:BATCH])
+    if batch:
         _classify(workshop, batch)
-        CataloguePart.objects.bulk_update(batch, ["fit_class"])
-    FitClass.objects.filter(workshop=workshop, parts=None).delete()
-    _written(workshop)
-    return True
+        by_class: dict[int | None, list[int]] = {}
+        for part in batch:
+            by_class.setdefault(part.fit_class_id, []).append(part.pk)
+        for class_id, ids in by_class.items():
+            CataloguePart.objects.filter(pk__in=ids).update(fit_class=class_id)
+        _written(workshop)
+    return bool(batch)
+
+
+def renew_next() -> bool:
+    """Renew the fit classes of some workshop whose rules are others than they were made by; return whether one was."""
+    return any(renew_classes(workshop) for workshop in Workshop.objects.order_by("pk"))

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import datetime
 import shutil
+from collections.abc import Mapping
+from typing import Any
 
 from django.conf import settings
 from django.db import Error, connection
 from django.http import HttpRequest, JsonResponse
+from django.utils import timezone
 
+from unkett.local.state import backup_status
 from unkett.web.pages.common.guard import allowed
 from unkett.web.workshop.permissions import EVERYONE
 
@@ -23,14 +28,34 @@ def _database() -> bool:
         return False
 
 
+def backup_told(
+    status: Mapping[str, Any] | None, now: datetime.datetime | None = None
+) -> dict[str, Any] | None:
+    """Return how the nightly backups go: whether the last try was good, and the age of the last good one in hours.
+
+    None where no nightly backup is made. The reason of a failure is for the terminal: this page is open to all.
+    """
+    if status is None:
+        return None
+    last = status["last_good"] and datetime.datetime.fromisoformat(status["last_good"])
+    age = ((now or timezone.now()) - last).total_seconds() / 3600 if last else None
+    return {"ok": not status["failed"], "last_good_hours": None if age is None else round(age, 1)}
+
+
 @allowed(EVERYONE)
 def health(_request: HttpRequest) -> JsonResponse:
-    """200 where all is well, else 503; it says which, and nothing of the workshop."""
+    """200 where this process can serve, else 503; it says why, and nothing of the workshop.
+
+    A failed backup is told but keeps the 200: a proxy must not take a server out for it.
+    """
     told = {
         "process": True,
         "database": _database(),
         "disk": shutil.disk_usage(settings.STATE).free >= FREE_LEAST,
     }
-    response = JsonResponse(told, status=200 if all(told.values()) else 503)
+    backup = backup_told(backup_status())
+    response = JsonResponse(
+        told if backup is None else {**told, "backup": backup}, status=200 if all(told.values()) else 503
+    )
     response["Cache-Control"] = "no-store"
     return response

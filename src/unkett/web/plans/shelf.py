@@ -19,6 +19,7 @@ from unkett.web.bikes.models import BikePart, Where
 from unkett.web.bikes.permissions import parts_seen_by
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.queries import on_offer
+from unkett.web.catalogue.services import renew_classes
 from unkett.web.workshop.models import User
 
 CATALOGUE, BENCH, LACE = "c", "b", "lace-"  # what the ids of the shelf begin with
@@ -40,6 +41,7 @@ def shelf_of(actor: User, build: Build) -> tuple[ShelfPart, ...]:
 
 def one_of_each(actor: User) -> tuple[ShelfPart, ...]:
     """Of parts that no rule tells apart the cheapest, and what lies on the bench."""
+    renew_classes(actor.workshop)
     cheapest = on_offer(actor).order_by("fit_class_id", "price", "pk").distinct("fit_class_id")
     return tuple(_had(actor, cheapest))
 

@@ -7,7 +7,7 @@ from django.db.models import Count, F, Prefetch, Q, QuerySet, TextField
 from django.db.models.functions import Cast
 
 from unkett.core.finding import Verdict
-from unkett.web.bikes.judging import judge_stale
+from unkett.web.bikes.judging import renewed, stale_bikes
 from unkett.web.bikes.models import Bike, BikePart, Status
 from unkett.web.bikes.permissions import bikes_gone_from, bikes_seen_by
 from unkett.web.plans.models import Plan, State
@@ -15,7 +15,7 @@ from unkett.web.rulebook.queries import codes_called
 from unkett.web.workshop.models import User
 
 YARD_PAGE = 25
-YARD_FIELDS = ("name", "use", "frame_number", "wish", "verdict", "standing")
+YARD_FIELDS = ("name", "use", "frame_number", "wish", "verdict", "standing", "judged_by", "accepted_until")
 
 
 @frozen(kw_only=True)
@@ -27,7 +27,7 @@ class Yard:
     page: int
     pages: int
     plans: tuple[Plan, ...]
-    waiting: int
+    waiting: int  # bikes whose verdict is being renewed
     gone: int  # bikes that are put away or removed
 
     @property
@@ -52,7 +52,6 @@ def _found(actor: User, find: str) -> QuerySet[Bike]:
 
 def yard(actor: User, find: str, verdict: str = "", page: int = 1) -> Yard:
     """Bikes by name, customer, frame number or bench name, changed last first; `verdict` narrows to one."""
-    waiting = judge_stale(actor.workshop)
     found = _found(actor, find)
     counts = dict(found.order_by().values_list("verdict").annotate(number=Count("pk")))
     shown = found.filter(verdict=verdict) if verdict else found
@@ -70,11 +69,11 @@ def yard(actor: User, find: str, verdict: str = "", page: int = 1) -> Yard:
         .annotate(number=Count("changes"))
     )
     return Yard(
-        bikes=tuple(bikes.order_by("-changed", "-id")[start : start + YARD_PAGE]),
+        bikes=tuple(renewed(bikes.order_by("-changed", "-id")[start : start + YARD_PAGE], actor.workshop)),
         counts={verdict.value: counts.get(verdict.value, 0) for verdict in Verdict},
         page=page,
         pages=pages,
         plans=tuple(latest.order_by("-changed", "-id")[:12]),
-        waiting=waiting,
+        waiting=stale_bikes(actor.workshop).filter(status=Status.HERE).count(),
         gone=bikes_gone_from(actor).count(),
     )

@@ -10,6 +10,7 @@ from unkett.core.errors import bad, nearest
 from unkett.core.settings import SETTINGS, Settings
 from unkett.web.rulebook.models import BenchName
 from unkett.web.rulebook.queries import known_codes
+from unkett.web.tasks.services import wake
 from unkett.web.workshop.errors import NotThere
 from unkett.web.workshop.models import User, Workshop
 from unkett.web.workshop.permissions import require
@@ -31,6 +32,7 @@ def change_setting(*, actor: User, name: str, value: Any) -> Workshop:
         own[name] = SETTINGS[name].check(value)
     workshop.settings = dict(Settings.of(own).own)
     workshop.save(update_fields=["settings"])
+    wake()  # every kept verdict is renewed
     log(actor, "set", workshop, before={name: before}, after={name: own.get(name)})
     return workshop
 

@@ -50,6 +50,9 @@ TASK_HANDLERS = {
     "day-plan": ("plan-days", "unkett.web.jobs.days.work_out_days"),
 }
 
+# What the background process renews after rules or settings changed: one batch a call, true where there was one.
+UPKEEP = ["unkett.web.catalogue.services.renew_next", "unkett.web.bikes.judging.renew_next"]
+
 MIDDLEWARE = [
     "unkett.web.pages.common.watch.watched",
     "django.middleware.security.SecurityMiddleware",

@@ -62,9 +62,14 @@ def ask_for(*, actor: User, sort: str, about_id: int, asked: Any) -> Task:
         workshop_id=actor.workshop_id, made_by=actor, sort=sort, about_id=about_id, asked=asked
     )
     log(actor, "ask", task, after={"about": about_id})
+    wake()
+    return task
+
+
+def wake() -> None:
+    """Tell the background process that there is something to do, once this transaction is kept."""
     with connection.cursor() as cursor:
         cursor.execute(f"NOTIFY {CHANNEL}")
-    return task
 
 
 @transaction.atomic
@@ -105,6 +110,11 @@ def do_next() -> bool:
         task.save(update_fields=["state", "started", "tries"])
     _do(task)
     return True
+
+
+def keep_up() -> bool:
+    """Do one piece of upkeep: what a change of rules or settings made stale; return whether there was any."""
+    return any(import_string(name)() for name in settings.UPKEEP)
 
 
 def _do(task: Task) -> None:

@@ -12,6 +12,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.errors import Fault, InputError
+from unkett.web.bikes.judging import renewed
 from unkett.web.bikes.models import Bike
 from unkett.web.jobs.forgetting import forget_customer, kept_of_customer
 from unkett.web.pages.common.answers import answer, json_file
@@ -62,7 +63,7 @@ class CustomerPage:
 
     @property
     def bikes(self) -> list[Bike]:
-        return list(self.customer.bikes.order_by("-changed"))
+        return renewed(self.customer.bikes.order_by("-changed"), self.customer.workshop)
 
 
 @allowed("change-customers")

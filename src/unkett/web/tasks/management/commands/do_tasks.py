@@ -6,7 +6,7 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandParser
 from django.db import connection
 
-from unkett.web.tasks.services import CHANNEL, begin_again, do_next
+from unkett.web.tasks.services import CHANNEL, begin_again, do_next, keep_up
 from unkett.web.tasks.sweeping import sweep
 
 DAY_SECONDS = 86_400.0
@@ -29,7 +29,7 @@ class Command(BaseCommand):
         with connection.cursor() as cursor:
             cursor.execute(f"LISTEN {CHANNEL}")
         while True:
-            while do_next():
+            while do_next() or keep_up():
                 pass
             if time.monotonic() - swept >= DAY_SECONDS:
                 sweep()

@@ -1,3 +1,5 @@
+"""The tables as they were in release 0.1.0, in one step instead of one for each change."""
+
 import datetime
 import django.db.models.deletion
 import django.utils.timezone
@@ -6,14 +8,18 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-    """Jobs with their steps, work outside, follow-ups, own steps, hours and the day plan."""
 
     initial = True
 
+    replaces = [
+        ("jobs", "0001_start"),
+        ("jobs", "0002_bin_and_instruments"),
+    ]
+
     dependencies = [
-        ('bikes', '0010_indexes_of_bikes_here'),
-        ('plans', '0006_quotes_and_ledgers'),
-        ('workshop', '0006_roles'),
+        ('bikes', '0001_squashed'),
+        ('plans', '0001_squashed'),
+        ('workshop', '0001_squashed'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
@@ -58,6 +64,7 @@ class Migration(migrations.Migration):
                 ('done_at', models.DateTimeField(blank=True, null=True)),
                 ('skipped', models.CharField(blank=True, max_length=200)),
                 ('reading', models.FloatField(blank=True, null=True)),
+                ('instrument', models.CharField(blank=True, max_length=60)),
                 ('first_reading', models.FloatField(blank=True, null=True)),
                 ('countersigned_at', models.DateTimeField(blank=True, null=True)),
                 ('wants_countersign', models.BooleanField(default=False)),

@@ -1,3 +1,5 @@
+"""The tables as they were in release 0.1.0, in one step instead of one for each change."""
+
 import django.db.models.deletion
 import django.utils.timezone
 from django.conf import settings
@@ -5,12 +7,15 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-    """The wear book."""
 
     initial = True
 
+    replaces = [
+        ("wear", "0001_start"),
+    ]
+
     dependencies = [
-        ('bikes', '0010_indexes_of_bikes_here'),
+        ('bikes', '0001_squashed'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 

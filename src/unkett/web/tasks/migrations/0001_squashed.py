@@ -1,15 +1,21 @@
+"""The tables as they were in release 0.1.0, in one step instead of one for each change."""
+
 import django.db.models.deletion
 from django.conf import settings
 from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-    """Long work that is done in the background."""
 
     initial = True
 
+    replaces = [
+        ("tasks", "0001_task"),
+        ("tasks", "0002_tries"),
+    ]
+
     dependencies = [
-        ('workshop', '0005_customers_and_sent_forms'),
+        ('workshop', '0001_squashed'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
@@ -24,6 +30,7 @@ class Migration(migrations.Migration):
                 ('found', models.JSONField(null=True)),
                 ('says', models.CharField(blank=True, max_length=300)),
                 ('state', models.CharField(choices=[('waiting', 'Waiting'), ('running', 'Running'), ('done', 'Done'), ('stopped', 'Stopped'), ('failed', 'Failed')], default='waiting', max_length=10)),
+                ('tries', models.PositiveSmallIntegerField(default=0)),
                 ('stop_wanted', models.BooleanField(default=False)),
                 ('made', models.DateTimeField(auto_now_add=True)),
                 ('started', models.DateTimeField(null=True)),

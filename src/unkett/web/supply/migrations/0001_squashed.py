@@ -1,3 +1,5 @@
+"""The tables as they were in release 0.1.0, in one step instead of one for each change."""
+
 import django.db.models.deletion
 import django.utils.timezone
 import uuid
@@ -6,14 +8,17 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-    """Suppliers, their offers, orders."""
 
     initial = True
 
+    replaces = [
+        ("supply", "0001_start"),
+    ]
+
     dependencies = [
-        ('catalogue', '0006_counted'),
-        ('plans', '0007_parts_are_here'),
-        ('workshop', '0007_bridge'),
+        ('catalogue', '0001_squashed'),
+        ('plans', '0001_squashed'),
+        ('workshop', '0001_squashed'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
