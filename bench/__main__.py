@@ -12,7 +12,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from bench import bins, instruments, jobs, load, ways
+from bench import bins, instruments, jobs, kills, load, ways
 from unkett.core.vocabulary import KINDS
 from unkett.core.vocabulary.types import Number
 
@@ -157,6 +157,7 @@ def _timed_pages(client: Any) -> dict[str, float]:
         search()
 
     _many_bikes(owner)
+    renewal = _renewal(owner.workshop)
     stand_url = reverse("bikes:stand", args=[plan.bike_id])
 
     def stand() -> None:
@@ -202,6 +203,23 @@ def _timed_pages(client: Any) -> dict[str, float]:
         "yard_ms": yard_ms,
         "yard_ratio": yard_ratio,
         "bin": bins.figures(client, owner, paired_ms),
+        "renewal": renewal,
+    }
+
+
+def _renewal(workshop: Any) -> dict[str, float]:
+    """Seconds to renew every bike's verdict after rules changed: by the clock, and of this process's CPU."""
+    from unkett.web.bikes.judging import renew_batch
+    from unkett.web.bikes.models import Bike
+
+    Bike.objects.filter(workshop=workshop).update(judged_by="other rules")
+    begin, cpu, renewed = time.perf_counter(), time.process_time(), 0
+    while number := renew_batch(workshop):
+        renewed += number
+    return {
+        "bikes": renewed,
+        "s": round(time.perf_counter() - begin, 2),
+        "cpu_s": round(time.process_time() - cpu, 2),
     }
 
 
@@ -334,6 +352,8 @@ def main() -> int:
         return ways.main(sys.argv[2:])
     if sys.argv[1:2] == ["load"]:
         return load.main(sys.argv[2:])
+    if sys.argv[1:2] == ["kills"]:
+        return kills.main()
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "unkett.web.site.settings")
     print(
         json.dumps(

@@ -22,7 +22,8 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 
     items.sort(key=lambda item: ORDER.index(folder(item)) if folder(item) in ORDER else len(ORDER))
     for item in items:
-        item.add_marker(pytest.mark.xdist_group("local" if folder(item) == "local" else item.path.stem))
+        if item.get_closest_marker("xdist_group") is None:
+            item.add_marker(pytest.mark.xdist_group("local" if folder(item) == "local" else item.path.stem))
 
 
 # The same examples at every run; HYPOTHESIS_PROFILE=explore looks further.

@@ -20,9 +20,16 @@ pytestmark = pytest.mark.own_database("demo")
 AXE = (Path(__file__).parent / "axe.min.js").read_text(encoding="utf-8")
 
 
-def test_main_views(page: Page, db) -> None:
+SHARES = 4
+
+
+@pytest.mark.parametrize(
+    "share", [pytest.param(n, marks=pytest.mark.xdist_group(f"views {n}")) for n in range(SHARES)]
+)
+def test_main_views(page: Page, db, share: int) -> None:
+    """Each share of the views is a test of its own, so that they spread over the processes."""
     page.goto("/sign-in/")
-    assert faults(page) == []
+    assert share or faults(page) == []
     page.get_by_label("Name").fill("rona")
     page.get_by_label("Password").fill(load_config()["demo_password"])
     page.get_by_role("button", name="Sign in").click()
@@ -112,10 +119,10 @@ def test_main_views(page: Page, db) -> None:
         "/log/",
     ]
     found: dict[str, object] = {}
-    for view in views:
+    for view in views[share::SHARES]:
         page.set_viewport_size({"width": 1280, "height": 800})
         page.goto(view)
-        told = faults(page)
+        told = faults(page, whole=view == views[share])
         wide = [size for size in SIZES if sideways(page, *size) > 1]
         if told or wide:
             found[view] = (told, wide)
@@ -143,10 +150,12 @@ def sideways(page: Page, width: int, height: int, letters: str) -> int:
     )
 
 
-def faults(page: Page) -> list[str]:
-    """What axe-core finds, one line each."""
+def faults(page: Page, *, whole: bool = True) -> list[str]:
+    """What axe-core finds, one line each; `whole`: in the style sheets too, which all pages share."""
     page.evaluate(AXE)
-    result = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+    result = page.evaluate(
+        f"axe.run(document, {{resultTypes: ['violations'], preload: {str(whole).lower()}}})"
+    )
     return [f"{one['id']}: {one['nodes'][0]['html'][:120]}" for one in result["violations"]]
 
 

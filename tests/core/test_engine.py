@@ -6,7 +6,8 @@ from unkett.core.build import build_from
 from unkett.core.engine import check, difference
 from unkett.core.errors import CoreError
 from unkett.core.finding import Verdict
-from unkett.core.rules.base import RULES, at, goes, goes_if, need, rule, unmeasured
+from unkett.core.rules.base import RULES, at, rule
+from unkett.core.rules.outcome import goes, goes_if, need, unmeasured
 from unkett.core.settings import Settings
 from unkett.core.standards import table, table_names
 from unkett.core.vocabulary import KINDS, SLOTS, Area
@@ -155,16 +156,6 @@ def test_outcomes_that_say_too_little_are_refused() -> None:
     with pytest.raises(CoreError, match="no 'a bit of luck'"):
         need("a bit of luck")
     assert at("chain", sprockets="links").own("sprockets") == "links"
-
-
-def test_a_look_cannot_read_what_it_does_not_declare() -> None:
-    made = rule("made-up", **GOOD)
-    try:
-        made.look("chain.links")(lambda chain: goes("fine", speeds=chain.speeds))
-        with pytest.raises(AttributeError, match="does not declare"):
-            check(bike(chain={"links": 110, "speeds": 9}))
-    finally:
-        del RULES["made-up"]
 
 
 def test_a_slot_left_empty_is_not_a_slot_nobody_looked_at() -> None:

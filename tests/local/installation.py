@@ -7,6 +7,7 @@ import hashlib
 import json
 import os
 import re
+import shutil
 import socket
 import subprocess
 import sys
@@ -60,6 +61,11 @@ class Installation:
         if self.process is not None and self.process.poll() is None:
             self.process.terminate()
             self.process.wait(ENOUGH_S)
+
+    def remove(self) -> None:
+        """Take away what lies outside the test's folder: as root the cluster does."""
+        if os.geteuid() == 0 and (self.folder / "cluster-at").exists():
+            shutil.rmtree((self.folder / "cluster-at").read_text().strip(), ignore_errors=True)
 
     @property
     def config(self) -> dict:

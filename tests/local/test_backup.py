@@ -9,15 +9,23 @@ import signal
 import socket
 import subprocess
 import sys
+from collections.abc import Iterator
 
 import psycopg
 import pytest
 from psycopg import sql
 
-from tests.local.installation import Installation, set_up, tables
+from tests.local.installation import Installation, tables
 from unkett.local import backup, cluster, nightly, state
 from unkett.local.cluster import connect, running_cluster
 from unkett.local.state import SetupError, load_config
+
+A_WORKSHOP = (
+    "create table workshop_workshop (id int primary key, name text, demo bool)",
+    "insert into workshop_workshop values (1, 'Quay', false)",
+    "create table bikes_bike (id int primary key, says text)",
+    "insert into bikes_bike select n, md5(n::text) from generate_series(1, 50000) n",
+)
 
 
 @pytest.fixture(scope="module")
@@ -25,30 +33,30 @@ def saved(tmp_path_factory):
     """A backup of a workshop, what its tables hold, and its secret."""
     made = Installation(tmp_path_factory.mktemp("saved") / "state")
     path = made.folder.parent / "all.tar"
-    made.start()
-    try:
-        set_up(made)
-    finally:
-        made.stop()
-    assert made.run("backup", str(path)).returncode == 0
     with pytest.MonkeyPatch.context() as patch:
         patch.setenv("UNKETT_STATE", str(made.folder))
         with running_cluster():
+            with connect(dbname="unkett") as connection:
+                for line in A_WORKSHOP:
+                    connection.execute(line)
+            backup.back_up(path)
             held = tables(made)
-    return path, held, made.config["secret_key"]
+    yield path, held, made.config["secret_key"]
+    made.remove()
 
 
 @pytest.fixture
-def other(saved, tmp_path, monkeypatch) -> Installation:
+def other(saved, tmp_path, monkeypatch) -> Iterator[Installation]:
     """Another machine that holds the same workshop under the same secret, with a mark that its data is older."""
     made = Installation(tmp_path / "other")
-    assert made.run("restore", str(saved[0])).returncode == 0
     monkeypatch.setenv("UNKETT_STATE", str(made.folder))
-    with running_cluster(), made.database() as connection:
-        connection.execute("update workshop_workshop set name = 'Older'")
-    config = load_config()
-    state.save_config({**config, "secret_key": "older" * 10})
-    return made
+    with running_cluster():
+        backup.restore(saved[0], replace=False)
+        with made.database() as connection:
+            connection.execute("update workshop_workshop set name = 'Older'")
+    state.save_config({**load_config(), "secret_key": "older" * 10})
+    yield made
+    made.remove()
 
 
 def in_place(here: Installation, saved) -> str:
@@ -97,12 +105,10 @@ def test_cut_short_after_the_renames_the_next_command_finishes_it(saved, other, 
     def cut() -> None:
         raise CutShortError
 
-    with running_cluster():
-        monkeypatch.setattr(backup, "finish_restore", cut)
+    with running_cluster(), monkeypatch.context() as patch:
+        patch.setattr(backup, "finish_restore", cut)
         with pytest.raises(CutShortError):
             backup.restore(saved[0], replace=True)
-        monkeypatch.undo()
-    monkeypatch.setenv("UNKETT_STATE", str(other.folder))
     assert load_config()["secret_key"] == "older" * 10  # the database is new already
     assert in_place(other, saved) == "new"  # and with the next command so is the configuration
     with running_cluster():

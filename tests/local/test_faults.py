@@ -28,8 +28,9 @@ from tests.local.installation import (
     well,
     writers,
 )  # fmt: skip
+from unkett.local.backup import check
 from unkett.local.cluster import account, running_cluster
-from unkett.local.state import PROJECT
+from unkett.local.state import PROJECT, SetupError
 
 WAITING = "select count(*) from pg_stat_activity where usename = 'unkett' and wait_event_type = 'Lock'"
 HANG_UP = "select pg_terminate_backend(pid) from pg_stat_activity where usename = 'unkett'"
@@ -47,6 +48,7 @@ def here(tmp_path_factory):
     made.start()
     yield made
     made.stop()
+    made.remove()
 
 
 @pytest.fixture(scope="module")
@@ -269,16 +271,16 @@ def test_a_backup_of_what_is_served_is_restored_on_an_empty_machine(
     content[len(content) // 2] ^= 0xFF
     damaged.write_bytes(content)
     for bad in (damaged, tmp_path / "none.tar", PROJECT / "README.md"):
-        done = empty.run("restore", str(bad))
-        assert done.returncode == 1
-        assert len(done.stderr.strip().splitlines()) == 1
+        with pytest.raises(SetupError):
+            check(bad)
+    done = empty.run("restore", str(damaged))
+    assert (done.returncode, len(done.stderr.strip().splitlines())) == (1, 1)
     done = empty.run("restore", str(path))
     assert done.returncode == 0, done.stderr
     assert empty.config["secret_key"] == here.config["secret_key"]
     again = empty.run("restore", str(path))
     assert again.returncode == 1
     assert "Quay" in again.stderr  # what is there is not replaced unless told
-    assert empty.run("restore", str(path), "--replace").returncode == 0
     monkeypatch.setenv("UNKETT_STATE", str(empty.folder))
     with running_cluster():
         assert tables(empty) == before
@@ -289,6 +291,7 @@ def test_a_backup_of_what_is_served_is_restored_on_an_empty_machine(
         assert browser.ask("/sign-in/", {"username": "sigga", "password": PASSWORD})[0] == 302
     finally:
         empty.stop()
+        empty.remove()
 
 
 def test_a_killed_launcher_leaves_nothing_and_starts_again(here, owner) -> None:

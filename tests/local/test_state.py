@@ -86,7 +86,7 @@ def start(**env: str) -> subprocess.CompletedProcess[str]:
 def test_the_last_to_leave_stops_the_cluster(fresh_state, monkeypatch) -> None:
     """Real file locks, with the database's own start and stop counted instead of done."""
     calls = []
-    monkeypatch.setattr(cluster, "keep", lambda: calls.append("start"))
+    monkeypatch.setattr(cluster, "keep", lambda **_: calls.append("start"))
     monkeypatch.setattr(cluster, "ensure_database", lambda **_: None)
     monkeypatch.setattr(cluster, "_end_keeper", lambda: calls.append("stop"))
     inside, leave = threading.Event(), threading.Event()
@@ -113,7 +113,7 @@ def test_a_failed_set_up_stops_what_it_started(fresh_state, monkeypatch) -> None
     def broken(**_) -> None:
         raise state.SetupError("no database")
 
-    monkeypatch.setattr(cluster, "keep", lambda: calls.append("start"))
+    monkeypatch.setattr(cluster, "keep", lambda **_: calls.append("start"))
     monkeypatch.setattr(cluster, "ensure_database", broken)
     monkeypatch.setattr(cluster, "_end_keeper", lambda: calls.append("stop"))
     with pytest.raises(state.SetupError), cluster.running_cluster():

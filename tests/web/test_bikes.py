@@ -174,8 +174,8 @@ def test_pages_say_what_is_missing(client, owner, page) -> None:
     assert "Cassette: sprockets" in text
 
 
+@pytest.mark.own_database("demo")
 def test_the_demonstration(db) -> None:
-    call_command("load_demo", "--once", verbosity=0)
     workshop = Workshop.objects.get(demo=True)
     assert workshop.bikes.count() >= 12
     kinds = set(workshop.catalogue.values_list("kind", flat=True))
@@ -203,8 +203,8 @@ def test_the_demonstration(db) -> None:
         assert bike.verdict == seen[bike.name].verdict.value
 
 
+@pytest.mark.own_database("demo")
 def test_loading_again_replaces_the_demonstration_only(owner, bike) -> None:
-    call_command("load_demo", verbosity=0)
     Bike.objects.filter(workshop__demo=True).update(name="scribbled")
     call_command("load_demo", "--once", verbosity=0)
     assert Bike.objects.filter(name="scribbled").count() == 16
@@ -227,9 +227,9 @@ def test_a_broken_catalogue_loads_nothing(monkeypatch, db) -> None:
     assert Workshop.objects.filter(demo=True).count() == 0
 
 
+@pytest.mark.own_database("demo")
 @pytest.mark.parametrize("page", ["bracket", "brakes", "wheels", "steering"])
-def test_pages_of_the_work(client, owner, page) -> None:
-    call_command("load_demo", verbosity=0)
+def test_pages_of_the_work(client, db, page) -> None:
     client.force_login(Workshop.objects.get(demo=True).people.get(username="rona"))
     bike = Bike.objects.get(name="Harbour post no. 4")
     url = reverse("bikes:work", args=[bike.pk, page])

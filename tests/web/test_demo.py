@@ -15,7 +15,6 @@ def test_the_demonstration_is_replaced_only_as_told(owner, bike) -> None:
     assert User.objects.get(username="rona").workshop_id == owner.workshop_id  # ours stays ours
     demo = Workshop.objects.get(demo=True)
     boss = User.objects.get(username="rona-demo")
-    call_command("load_demo", verbosity=0)  # nobody worked in it
     add_customer(actor=boss, values={"name": "Somebody"})
     with pytest.raises(CommandError, match="did 1 things in the demonstration"):
         call_command("load_demo", verbosity=0)

@@ -1,10 +1,6 @@
 """Slots where somebody looked and found nothing fitted, and damage that takes a part out of use."""
 
-import importlib
-
 import pytest
-from django.db import connection
-from django.db.migrations.executor import MigrationExecutor
 from django.urls import reverse
 
 from tests.conftest import BUILD
@@ -143,20 +139,3 @@ def test_a_crack_forbids_at_once(client, owner, bike, plan) -> None:
     answer = client.post(url, {**fields, "damage": ["none", "crack"]})
     assert answer.status_code == 422
     assert BikePart.objects.get(bike=bike, slot="frame").attrs["damage"] == []
-
-
-def test_the_shell_of_46_mm_off_centre_is_renamed_where_it_is_stored(owner, bike, plan) -> None:
-    BikePart.objects.filter(bike=bike, slot="frame").update(
-        attrs={"bb_shell": "bbright", "chainstay_mm": 432}
-    )
-    plan.changes.create(slot="frame", kind="frame", name="bbright", attrs={"bb_shell": "bbright"})
-    module = importlib.import_module("unkett.web.plans.migrations.0002_bracket_shell_by_its_size")
-    executor = MigrationExecutor(connection)
-    then = executor.loader.project_state([("plans", "0002_bracket_shell_by_its_size")]).apps
-    module.rename(then, None)
-    assert BikePart.objects.get(bike=bike, slot="frame").attrs == {
-        "bb_shell": "offset46",
-        "chainstay_mm": 432,
-    }
-    change = plan.changes.get()
-    assert (change.name, change.attrs) == ("bbright", {"bb_shell": "offset46"})

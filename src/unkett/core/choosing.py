@@ -16,7 +16,7 @@ from unkett.core.build import Build, part_attrs_for
 from unkett.core.engine import Check, SlotChecker
 from unkett.core.finding import Finding, Verdict
 from unkett.core.rules import RULES
-from unkett.core.rules.base import need
+from unkett.core.rules.outcome import need
 from unkett.core.settings import DEFAULTS, Settings
 
 CUT_ANEW = "chain-length"

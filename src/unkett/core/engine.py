@@ -15,11 +15,13 @@ from typing import Any
 from attrs import evolve, field, frozen
 
 from unkett.core.build import Build, part_attrs_for
-from unkett.core.errors import CoreError, InputError
+from unkett.core.errors import InputError
 from unkett.core.finding import Finding, Verdict, worst
 from unkett.core.openslots import open_slots
 from unkett.core.rules import RULES
-from unkett.core.rules.base import Outcome, Rule, Seen, Site, Unread, View
+from unkett.core.rules.base import Rule, Site
+from unkett.core.rules.outcome import Outcome
+from unkett.core.rules.view import Lack, Seen, Stands, looked_at, run_look
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.vocabulary import SLOTS, describe, kind_of, measured_by, slots_of_kind
 from unkett.core.vocabulary.types import AttributeType, Bool, Choice, Either, ListOf, Whole
@@ -80,6 +82,16 @@ class Standing:
 
     values: Mapping[str, Mapping[str, Any]]
     empty: frozenset[str]
+    _stands: dict[str, Stands] = field(factory=dict, init=False, eq=False)
+
+    def stands(self, slot: str) -> Stands:
+        """What stands in a slot, made once for all looks."""
+        found = self._stands.get(slot)
+        if found is None:
+            values = self.values.get(slot)
+            found = Stands(slot=slot, values=values, known_empty=values is None and slot in self.empty)
+            self._stands[slot] = found
+        return found
 
     @classmethod
     def of(cls, build: Build) -> Standing:
@@ -95,12 +107,18 @@ class Standing:
 
     def with_values(self, slot: str, values: Mapping[str, Any]) -> Standing:
         """The same bike with other values in a slot, as `Kind.read` gives them."""
-        return Standing(values={**self.values, slot: values}, empty=self.empty - {slot})
+        return self._but(slot, Standing(values={**self.values, slot: values}, empty=self.empty - {slot}))
 
     def emptied(self, slot: str) -> Standing:
         """The same bike, known to have nothing in a slot."""
         left = {name: values for name, values in self.values.items() if name != slot}
-        return Standing(values=left, empty=self.empty | {slot})
+        return self._but(slot, Standing(values=left, empty=self.empty | {slot}))
+
+    def _but(self, slot: str, other: Standing) -> Standing:
+        """Another bike that differs in one slot, with what was made of the others."""
+        other._stands.update(self._stands)
+        other._stands.pop(slot, None)
+        return other
 
 
 def _slot_title(slot: str) -> str:
@@ -142,30 +160,6 @@ def _says_missing(asked: list[Asked]) -> str:
     return " ".join(
         [*says, *([f"Not recorded: whether {listed(fitted, 'or')} is fitted."] if fitted else [])]
     )
-
-
-def _looked_at(seen: tuple[Seen, ...], standing: Standing, asked: list[Asked]) -> list[View] | None:
-    """The views a look gets, or None where it cannot run; what it needs and is missing is asked for."""
-    mine: list[View] = []
-    lacking: list[tuple[str, str]] = []
-    standing_values = standing.values
-    for seen_part in seen:
-        values = standing_values.get(seen_part.slot)
-        if values is None:
-            if seen_part.stops:
-                return None
-        elif not seen_part.needed <= values.keys():
-            if any(seen_part.names[name] not in values for name in seen_part.given):
-                return None
-            lacking += [
-                (seen_part.slot, seen_part.names[name])
-                for name in seen_part.must
-                if seen_part.names[name] not in values
-            ]
-        mine.append(View(seen_part, values, values is None and seen_part.slot in standing.empty))
-    for slot, attr in lacking:
-        asked += _attributes(standing, slot, attr)
-    return None if lacking else mine
 
 
 def trial_values(kind: AttributeType, name: str, standing: Standing) -> list[Any]:
@@ -217,25 +211,21 @@ def _run(
     said: list[Outcome] = []
     asked: list[Asked] = []
     beyond: tuple[InputError, tuple[Seen, ...]] | None = None
-    for (look, _), (function, takes_settings, seen) in zip(site.looks, site.plan, strict=True):
-        mine = _looked_at(seen, standing, asked)
-        if mine is None:
-            continue
-        try:
-            outcome = function(*mine, settings) if takes_settings else function(*mine)
-        except Unread as unread:
-            asked += _attributes(standing, unread.slot, unread.name)
-            continue
-        except InputError as error:
-            beyond = (error, seen)
-            continue
+    stands = standing.stands
+    for look, seen in site.looks:
+        views = [looked_at(one, stands(one.slot)) for one in seen]
+        outcome = run_look(look.function, views, (settings,) if look.settings else ())
         if outcome is None:
+            continue
+        if isinstance(outcome, Lack):
+            if outcome.beyond is not None:
+                beyond = (outcome.beyond, seen)
+            for slot, name in outcome.asked:
+                asked += _attributes(standing, slot, name)
             continue
         if outcome.verdict is Verdict.NO_GO:
             return _finding(rule, site, outcome, standing)
         if outcome.verdict is None:
-            if not look.may_silence:
-                raise CoreError(f"rule {rule.id}, {function.__name__}: returns SILENT under another name")
             return None
         said.append(outcome)
     if asked and depth:

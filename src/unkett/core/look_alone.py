@@ -3,62 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from enum import Enum
 from typing import Any
 
-from attrs import frozen
-
-from unkett.core.errors import InputError
 from unkett.core.finding import Verdict
-from unkett.core.rules.base import LookFunction, Seen, Site, Unread, View
+from unkett.core.rules.base import Site
+from unkett.core.rules.view import STOPS, Lack, LookFunction, Seen, Stands, View, looked_at, run_look
 from unkett.core.settings import DEFAULTS, Settings
-
-
-class ReadyView(View):
-    """A view that is looked at very often: what it gives lies ready."""
-
-    def __init__(self, seen: Seen, values: Mapping[str, Any] | None, known_empty: bool) -> None:
-        super().__init__(seen, values, known_empty)
-        for name, own in seen.names.items():
-            value = self._values.get(own)
-            if value is not None or name not in seen.asks:
-                self.__dict__[name] = value
-
-
-@frozen(kw_only=True, eq=False)
-class Stands:
-    """What stands in one slot: a part's values, or None and whether the slot is known to be empty."""
-
-    values: Mapping[str, Any] | None
-    known_empty: bool = False
-
-
-class Blind(Enum):
-    """Why a look cannot run on what stands in a slot: it has nothing to say of it, or a reading is missing."""
-
-    STOPS = 0
-    LACKS = 1
 
 
 class Looked:
     """A part as a look sees it: all that may stand in its slot, each looked at once."""
 
     def __init__(self, seen: Seen, row: Sequence[Any]) -> None:
-        self.seen = seen
+        self._seen = seen
         self._row = row
-        self.views: list[View | Blind | None] = [None] * len(row)
+        self.views: list[View | Lack | None] = [None] * len(row)
 
-    def view(self, n: int) -> View | Blind:
-        """The view that a look gets of the n-th thing that may stand there."""
-        seen, values = self.seen, self._row[n].values
-        if values is None and seen.stops:
-            view: View | Blind = Blind.STOPS
-        elif values is None or seen.needed <= values.keys():
-            view = ReadyView(seen, values, values is None and self._row[n].known_empty)
-        else:
-            given = all(seen.names[name] in values for name in seen.given)
-            view = Blind.LACKS if given else Blind.STOPS
-        self.views[n] = view
+    def view(self, n: int) -> View | Lack:
+        """What a look gets of the n-th thing that may stand there."""
+        one = self._row[n]
+        stands = Stands(slot=self._seen.slot, values=one.values, known_empty=one.known_empty)
+        view = self.views[n] = looked_at(self._seen, stands)
         return view
 
 
@@ -73,12 +38,12 @@ class LookAlone:
         self, site: Site, n: int, rows: Mapping[str, Sequence[Any]], settings: Settings = DEFAULTS
     ) -> None:
         self._wanted = site.wanted
-        self._silenced_later = any(look.may_silence for look, _ in site.looks[n + 1 :])
+        self._silenced_later = any(look.silences for look, _ in site.looks[n + 1 :])
         place_of = {slot: place for place, slot in enumerate(rows)}
         self._slots = [(slot, place_of[slot], rows[slot]) for slot in dict.fromkeys(site.slots)]
         self._plan: list[tuple[LookFunction, tuple[Settings, ...], list[tuple[int, Looked]]]] = []
         for at, (look, seen) in enumerate(site.looks[: n + 1]):
-            if at == n or look.may_silence:
+            if at == n or look.silences:
                 looked = [(place_of[one.slot], Looked(one, rows[one.slot])) for one in seen]
                 self._plan.append((look.function, (settings,) if look.settings else (), looked))
 
@@ -89,29 +54,18 @@ class LookAlone:
         """
         lacks = False
         for function, more, roles in self._plan:
-            mine: list[Any] = []
-            for place, looked in roles:
-                n = places[place]
-                view = looked.views[n] or looked.view(n)
-                if view is Blind.STOPS:
-                    break
-                mine.append(view)
-            else:
-                if Blind.LACKS in mine:
-                    lacks = True
-                    continue
-                try:
-                    outcome = function(*mine, *more)
-                except (Unread, InputError):
-                    lacks = True
-                    continue
-                if outcome is None:
-                    continue
-                if outcome.verdict is None:
-                    return None
-                if outcome.verdict is Verdict.NO_GO:
-                    return Verdict.NO_GO
-                lacks = lacks or outcome.verdict is Verdict.UNMEASURED
+            views = [looked.views[places[place]] or looked.view(places[place]) for place, looked in roles]
+            outcome = run_look(function, views, more)
+            if outcome is None or outcome is STOPS:
+                continue
+            if isinstance(outcome, Lack):
+                lacks = True
+                continue
+            if outcome.verdict is None:
+                return None
+            if outcome.verdict is Verdict.NO_GO:
+                return Verdict.NO_GO
+            lacks = lacks or outcome.verdict is Verdict.UNMEASURED
         return Verdict.UNMEASURED if lacks and self._counts(places) else None
 
     def filled(self, places: Sequence[int]) -> tuple[str, ...]:

@@ -284,6 +284,8 @@ def ensure_keeper(*, alone: bool = False) -> None:
     if is_kept():
         return
     _end_orphan(folder)
+    if is_kept():
+        return
     config = load_config()
     port = config["database"]["port"]
     if not _becomes_free(port):
@@ -293,7 +295,7 @@ def ensure_keeper(*, alone: bool = False) -> None:
         save_config(config)
     configure(folder)
     environment = {**os.environ, "PYTHONPATH": str(PROJECT / "src"), "UNKETT_STATE": str(state_folder())}
-    _keepers[:] = [subprocess.Popen(
+    _keepers[:] = [keeper for keeper in _keepers if keeper.poll() is None] + [subprocess.Popen(
         [sys.executable, "-m", "unkett.local.keeper"],
         env=environment, cwd="/", stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, start_new_session=True,
     )]  # fmt: skip
@@ -302,7 +304,9 @@ def ensure_keeper(*, alone: bool = False) -> None:
 def _end_orphan(folder: Path) -> None:
     """Wait for a database whose keeper was killed: the kernel has told it to stop, and it is made to after a while."""
     begin = time.monotonic()
-    while (pid := _server_pid(folder)) is not None:
+    while (
+        pid := _server_pid(folder)
+    ) is not None and not is_kept():  # kept: it is no orphan, its keeper just began
         waited = time.monotonic() - begin
         if waited > ORPHAN_GIVEN_UP_S:
             raise SetupError(f"the database that ran before, process {pid}, does not end")
@@ -344,20 +348,33 @@ def _wait_until_up(folder: Path) -> None:
 
 
 def _end_keeper() -> None:
-    """The keeper stops the database and ends; whoever calls holds the cluster alone."""
-    with _lock("keeper") as lock:
-        lock.seek(0)
-        said = lock.read().strip()
-        if said.isdecimal() and is_kept():
-            with contextlib.suppress(ProcessLookupError):
-                os.kill(int(said), signal.SIGTERM)
-        until = time.monotonic() + DOWN_WITHIN_S
-        while is_kept() and time.monotonic() < until:
-            time.sleep(0.05)
-    for keeper in _keepers:
-        with contextlib.suppress(subprocess.TimeoutExpired):
-            keeper.wait(5)
+    """The keeper stops the database and ends; whoever calls holds the cluster alone.
+
+    Told again and again: one that is just starting has not yet written down which process it is.
+    """
+    until = time.monotonic() + DOWN_WITHIN_S
+    while (is_kept() or not _reaped()) and time.monotonic() < until:
+        with _lock("keeper") as lock:
+            lock.seek(0)
+            said = lock.read().strip()
+        for pid in {said, *(str(keeper.pid) for keeper in _keepers if keeper.poll() is None)}:
+            if pid.isdecimal() and _is_keeper(int(pid)):
+                with contextlib.suppress(ProcessLookupError):
+                    os.kill(int(pid), signal.SIGTERM)
+        time.sleep(0.05)
     _keepers.clear()
+
+
+def _is_keeper(pid: int) -> bool:
+    try:
+        return b"unkett.local.keeper" in Path(f"/proc/{pid}/cmdline").read_bytes()
+    except OSError:
+        return False
+
+
+def _reaped() -> bool:
+    """Return whether every keeper that this process started has ended, and take note of those that have."""
+    return all(keeper.poll() is not None for keeper in _keepers)
 
 
 def _share(lock: Any) -> bool:

@@ -9,11 +9,13 @@ import subprocess
 import sys
 import time
 from types import FrameType
+from typing import IO
 
 from unkett.local.cluster import account, binaries
 from unkett.local.state import cluster_folder, die_with_parent, load_config, state_folder
 
 LOOK_S = 0.5
+TRIES_S = 0.3
 WAITS_S = (0.5, 1, 2, 4, 8, 15, 30)  # before it is started again, longer each time it dies at once
 STEADY_S = 60.0  # up so long, it begins with the shortest wait again
 FAST = signal.SIGINT  # PostgreSQL's fast stop
@@ -68,15 +70,29 @@ class _Keeper:
                 self.server.wait(10)
 
 
+def _held(lock: IO[str]) -> bool:
+    """Hold the keeper's lock; return whether no other keeper has it. Who looks for a keeper holds it for a moment."""
+    until = time.monotonic() + TRIES_S
+    while True:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            if time.monotonic() > until:
+                return False
+            time.sleep(0.02)
+        else:
+            return True
+
+
 def main() -> int:
     """Keep the database up until nobody uses the cluster, or until told to end. Exit 1 where another keeper runs."""
     with (
-        (state_folder() / "keeper.lock").open("a+") as mine,
         (state_folder() / "cluster.lock").open("a+") as used,
+        (state_folder() / "keeper.lock").open(
+            "a+"
+        ) as mine,  # let go first: who waits for `used` sees no keeper then
     ):
-        try:
-            fcntl.flock(mine, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except BlockingIOError:
+        if not _held(mine):
             return 1
         mine.truncate(0)
         mine.write(f"{os.getpid()}\n")

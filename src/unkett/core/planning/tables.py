@@ -9,7 +9,7 @@ from typing import Any
 from unkett.core.engine import Standing as Stood
 from unkett.core.engine import said_at, told_by
 from unkett.core.finding import Verdict
-from unkett.core.look_alone import LookAlone, Stands
+from unkett.core.look_alone import LookAlone
 from unkett.core.openslots import WANTS, Want
 from unkett.core.planning.changes import Standing
 from unkett.core.planning.gears_table import gears_table
@@ -28,6 +28,7 @@ from unkett.core.planning.table import (
 from unkett.core.planning.wish import Question
 from unkett.core.rules import RULES
 from unkett.core.rules.base import Rule, Site
+from unkett.core.rules.view import Stands
 
 
 def tables_of(question: Question, standing: Standing, slate: Slate) -> list[Table]:

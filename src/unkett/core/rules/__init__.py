@@ -21,6 +21,7 @@ from unkett.core.rules import (
     wheels,
 )
 from unkett.core.rules.base import RULES, Rule, refuse_unfinished
+from unkett.core.rules.declared import refuse_undeclared
 
 __all__ = [
     "RULES",
@@ -46,3 +47,4 @@ __all__ = [
 ]
 
 refuse_unfinished()
+refuse_undeclared()

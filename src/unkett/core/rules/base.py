@@ -9,16 +9,19 @@ A rule is a set of looks at one joint. Every look is a small pure function that 
 
 - what stands first is needed: the look runs once all of it is there, else what is missing is asked for;
 - `given` is needed too, but nobody is asked for it: the look runs where it is there;
-- `asks` is read as the look goes on: where it is missing the look stops there and it is asked for;
+- `asks` is read as the look goes on, by `require(cassette).dished_mm`: where it is missing the look stops there and
+  it is asked for; read plainly it is None there;
 - `may` may be missing and is None then;
 - `shows` may be missing too: no verdict and no need hangs on it, only the figures beside them do.
 
 The engine runs every look whose readings are there. A No go of any look is the rule's; else what is
 missing is asked for; else Goes if, then Goes. While a part that the rule wants is absent,
 it says nothing but a No go of those that are there: a look that presumes the part names its role. A part
-declared `beside` may be absent: its view is `empty`, and `view.there` asks whether one is fitted where that is
-not recorded. A look that finds nothing to say returns None; one that finds that the rule does not apply to this
-bike returns SILENT, and the looks declared after it are not run.
+declared `beside` may be absent: its view is `empty`, and `require(view).there` asks whether one is fitted where that
+is not recorded. A look that finds nothing to say returns None; one that finds that the rule does not apply to this
+bike is declared with `silences=True` and returns SILENT; the looks declared after it are not run.
+
+All this is held against the source of the looks when the rules are loaded (`declared.py`).
 """
 
 from __future__ import annotations
@@ -27,19 +30,17 @@ import functools
 import inspect
 import string
 from collections.abc import Callable, Mapping
-from typing import Any
 
 from attrs import field, frozen
 
-from unkett.core.calc.base import SLACK
 from unkett.core.errors import CoreError
-from unkett.core.finding import Verdict
 from unkett.core.joints import JOINTS
+from unkett.core.rules.outcome import check_known
+from unkett.core.rules.view import LookFunction, Seen, View
 from unkett.core.settings import SETTINGS
-from unkett.core.standards import SOURCES, lookup
+from unkett.core.standards import SOURCES
 from unkett.core.vocabulary import SLOTS, Area, kind_of, measured_by
 
-LookFunction = Callable[..., "Outcome | None"]
 Quotes = tuple[tuple[str, tuple[str, ...]], ...]  # what a message quotes: by role, the attributes
 
 WANTED = "wanted"  # the rule says nothing but a No go of the others until a part stands there
@@ -72,141 +73,6 @@ def beside(slot: str, **names: str) -> Role:
 BIKE = Role(slot="bike")
 
 
-class Unread(Exception):  # noqa: N818 - an answer, not a fault
-    """A look came to a reading that is not there; no name: to a slot of which nothing is recorded."""
-
-    def __init__(self, slot: str, name: str | None) -> None:
-        super().__init__(slot, name)
-        self.slot = slot
-        self.name = name
-
-
-class View:
-    """One part as a look sees it: `view.mount` gives a declared attribute, or None where it may be missing."""
-
-    __slots__ = ("_seen", "_values", "empty", "recorded", "slot")
-
-    slot: str
-    empty: bool  # no part stands there
-    recorded: bool  # a part stands there, or the slot is known to be empty
-
-    def __init__(self, seen: Seen, values: Mapping[str, Any] | None, known_empty: bool) -> None:
-        self._seen = seen
-        self.slot = seen.slot
-        self.empty = values is None
-        self.recorded = values is not None or known_empty
-        self._values: Mapping[str, Any] = {} if values is None else values
-
-    def __getattr__(self, name: str) -> Any:
-        seen = self._seen
-        own = seen.names.get(name)
-        if own is None:
-            raise AttributeError(f"the look does not declare that it reads {name} of {seen.slot}")
-        value = self._values.get(own)
-        if value is None and name in seen.asks:
-            raise Unread(seen.slot, own)
-        return value
-
-    @property
-    def there(self) -> bool:
-        """Whether a part is fitted; asked for where the slot is not recorded yet."""
-        if not self.recorded:
-            raise Unread(self.slot, None)
-        return not self.empty
-
-    def known(self, name: str) -> Any:
-        """A declared attribute where it is there, else None: for a look that can do without it first."""
-        return self._values.get(self._seen.names[name])
-
-    def own_name(self, name: str) -> str:
-        """The slot's own name of an attribute that the role calls `name`."""
-        return self._seen.renamed.get(name, name)
-
-
-@frozen(kw_only=True)
-class Outcome:
-    """What a look returns; the engine makes a finding of a rule's outcomes. `verdict` None: the rule does not apply."""
-
-    verdict: Verdict | None
-    key: str = ""
-    because: Mapping[str, Any] = field(factory=dict)
-    needs: tuple[Mapping[str, Any], ...] = ()
-    asks: tuple[tuple[str, str | None], ...] = ()
-    ways_out: tuple[Mapping[str, Any], ...] = ()
-    school: str | None = None
-
-
-SILENT = Outcome(verdict=None)
-
-
-def goes(key: str, **because: Any) -> Outcome:
-    return Outcome(verdict=Verdict.GOES, key=key, because=because)
-
-
-def goes_if(key: str, *needs: Mapping[str, Any], **because: Any) -> Outcome:
-    """Goes if something is added or done; `needs` names it."""
-    if not needs:
-        raise CoreError(f"goes_if({key}) names nothing that is needed")
-    return Outcome(verdict=Verdict.GOES_IF, key=key, because=because, needs=needs)
-
-
-def no_go(key: str, *ways_out: Mapping[str, Any], **because: Any) -> Outcome:
-    return Outcome(verdict=Verdict.NO_GO, key=key, because=because, ways_out=ways_out)
-
-
-def unmeasured(key: str, *asks: tuple[View, str | None], **because: Any) -> Outcome:
-    """The attributes in `asks` (view, role attribute) are missing and the verdict hangs on them.
-
-    None in place of an attribute asks whether a part is fitted there at all.
-    """
-    if not asks:
-        raise CoreError(f"unmeasured({key}) asks for nothing")
-    pairs = tuple((view.slot, None if name is None else view.own_name(name)) for view, name in asks)
-    return Outcome(verdict=Verdict.UNMEASURED, key=key, because=because, asks=pairs)
-
-
-def need(what: str, *, either: int | None = None, **more: Any) -> Mapping[str, Any]:
-    """Something to get, to do, to look at or to accept. `what` is a phrase of the needs table, which gives its sort.
-
-    Needs with one `either` number are alternatives. Raises CoreError for a phrase that the table lacks.
-    """
-    row = lookup("needs", "what").get(what)
-    if row is None:
-        raise CoreError(f"need: the table of needs has no {what!r}")
-    told = {"what": what, "sort": row["sort"]}
-    if row["sort"] == "work":
-        told["minutes"] = row["minutes"]
-    if row["sort"] == "check":
-        told["step"] = row["step"]
-    if either is not None:
-        told["either"] = either
-    if "caution" in row:
-        told["caution"] = row["caution"]
-    return {**told, **more}
-
-
-def way_out(view: View, attr: str, op: str, value: Any) -> Mapping[str, Any]:
-    """A property another part in this slot would need; `op` as in a wish (==, <=, >=, in, has)."""
-    return fill(view.slot, view.own_name(attr), op, value)
-
-
-def fill(slot: str, attr: str, op: str, value: Any) -> Mapping[str, Any]:
-    """A part with this property put into a slot that stands empty, or replaced there.
-
-    A derived value is told by the attribute it comes from: `largest_teeth` ≤ 34 becomes `teeth` max<= 34.
-    """
-    _known("way out", slot, attr)
-    derived = kind_of(slot).derived.get(attr)
-    if derived is not None:
-        return {"slot": slot, "attr": derived.of[0], "op": f"{derived.op}{op}", "value": value}
-    return {"slot": slot, "attr": attr, "op": op, "value": value}
-
-
-def near(a: float, b: float, within: float) -> bool:
-    """Whether two sizes count as equal, the tolerance included."""
-    return abs(a - b) <= within + SLACK
-
-
 @frozen(kw_only=True)
 class Reading:
     """What one look reads of one role: names by category, as the role calls them."""
@@ -225,33 +91,13 @@ class Reading:
 
 
 @frozen(kw_only=True)
-class Seen:
-    """A reading at one joint, with the slot and its own names: what the engine's inner loop wants."""
-
-    role: str
-    slot: str
-    stops: bool  # the look cannot run while no part stands there
-    names: Mapping[str, str]
-    renamed: Mapping[str, str]
-    must: tuple[str, ...]  # as the role calls them
-    given: tuple[str, ...]
-    asks: frozenset[str]
-    shows: frozenset[str]
-    needed: frozenset[str]  # must and given by the slot's own names: all of it there, and the look runs
-
-
-@frozen(kw_only=True)
 class Look:
     """One way of looking at a joint: a function and what it reads."""
 
     function: LookFunction
     readings: tuple[Reading, ...]
     settings: bool
-
-    @property
-    def may_silence(self) -> bool:
-        """Whether it may find that the rule does not apply: a look that does returns `SILENT` by that name."""
-        return "SILENT" in self.function.__code__.co_names
+    silences: bool  # it may find that the rule does not apply
 
 
 @frozen(kw_only=True, slots=False)
@@ -273,18 +119,13 @@ class Site:
         }
         return tuple(sorted(names))
 
-    @functools.cached_property
-    def plan(self) -> tuple[tuple[LookFunction, bool, tuple[Seen, ...]], ...]:
-        """The looks as the engine's inner loop runs them; made once all are declared."""
-        return tuple((look.function, look.settings, seen) for look, seen in self.looks)
-
     def decided_by_look(self, n: int) -> Mapping[str, frozenset[str]]:
         """What the n-th look alone decides by, by slot: all but what is only shown that it and earlier looks that may
         silence it read.
         """
         names: dict[str, set[str]] = {slot: set() for slot in self.slots}
         for place, (look, seen) in enumerate(self.looks[: n + 1]):
-            if place == n or look.may_silence:
+            if place == n or look.silences:
                 for seen_part in seen:
                     decided = {own for name, own in seen_part.names.items() if name not in seen_part.shows}
                     names.setdefault(seen_part.slot, set()).update(decided)
@@ -350,9 +191,18 @@ class Rule:
         return {slot for site in self.sites for slot in site.slots}
 
     def look(
-        self, needs: str = "", *, given: str = "", asks: str = "", may: str = "", shows: str = ""
+        self,
+        needs: str = "",
+        *,
+        given: str = "",
+        asks: str = "",
+        may: str = "",
+        shows: str = "",
+        silences: bool = False,
     ) -> Callable[[LookFunction], LookFunction]:
         """Declare a look by what it reads, as `role.attribute` words; what is looked at only for being there as `role`.
+
+        `silences` says that it may return SILENT.
 
         Raises CoreError for a role the rule does not have or an attribute its part does not carry.
         """
@@ -365,7 +215,7 @@ class Rule:
             if {reading.role for reading in readings} != set(parts) or "settings" in taken[:-1]:
                 raise CoreError(f"rule {self.id}, {function.__name__}: takes other parts than it reads")
             in_order = tuple(sorted(readings, key=lambda reading: parts.index(reading.role)))
-            look = Look(function=function, readings=in_order, settings="settings" in taken)
+            look = Look(function=function, readings=in_order, settings="settings" in taken, silences=silences)
             for site in self.sites:
                 site.looks.append((look, tuple(_seen(self.id, site, reading) for reading in look.readings)))
             return function
@@ -401,7 +251,7 @@ def _seen(rule_id: str, site: Site, reading: Reading) -> Seen:
         raise CoreError(f"rule {rule_id}: a look reads {reading.role}, which is no part of the joint")
     names = {name: role.own(name) for name in reading.all}
     for own in names.values():
-        _known(rule_id, role.slot, own)
+        check_known(rule_id, role.slot, own)
     return Seen(
         role=reading.role,
         slot=role.slot,
@@ -414,12 +264,6 @@ def _seen(rule_id: str, site: Site, reading: Reading) -> Seen:
         shows=frozenset(reading.shows),
         needed=frozenset(names[name] for name in (*reading.needs, *reading.given)),
     )
-
-
-def _known(rule_id: str, slot: str, name: str) -> None:
-    declared = kind_of(slot)
-    if name not in declared.attributes and name not in declared.derived:
-        raise CoreError(f"rule {rule_id}: {slot} has no attribute {name}")
 
 
 RULES: dict[str, Rule] = {}
@@ -440,7 +284,7 @@ def _check_placeholders(
         role, _, attr = name.partition(".")
         if role not in roles or not attr:
             raise CoreError(f'rule {rule_id}, message "{key}": nothing fills {{{name}}}')
-        _known(rule_id, roles[role].slot, roles[role].own(attr))
+        check_known(rule_id, roles[role].slot, roles[role].own(attr))
 
 
 Parts = Mapping[str, "Role | str"]
@@ -549,7 +393,3 @@ HOLDER: Mapping[str, Role] = {"front": at("fork"), "rear": at("frame", **_REAR)}
 def end_of(view: View) -> str:
     """The end of the bike that a holder or a wheel's part is at."""
     return "front" if view.slot == "fork" or view.slot.startswith("front_") else "rear"
-
-
-def wanted(*_values: Any) -> None:
-    """Readings without which nothing more can be said: handing them over asks for those that are missing."""

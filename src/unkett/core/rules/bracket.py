@@ -7,21 +7,9 @@ from typing import Any
 from unkett.core.calc.base import SLACK
 from unkett.core.calc.bracket import crank_spacing
 from unkett.core.calc.wheels import bracket_height
-from unkett.core.rules.base import (
-    Outcome,
-    View,
-    at,
-    beside,
-    goes,
-    goes_if,
-    near,
-    need,
-    no_go,
-    rule,
-    unmeasured,
-    wanted,
-    way_out,
-)
+from unkett.core.rules.base import at, beside, rule
+from unkett.core.rules.outcome import Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
+from unkett.core.rules.view import View, require
 from unkett.core.standards import lookup, table
 from unkett.core.vocabulary import Area
 
@@ -110,7 +98,7 @@ def thirty(bracket: View) -> Outcome | None:
     holds = lookup("bracket_shells", "code")[bracket.shell]["holds_30"]
     if holds == "small bearings":
         return goes_if("small_bearings", need("small-ball bearings, replaced more often"))
-    if holds == "no" or (holds == "external" and bracket.flanges_mm == 0):
+    if holds == "no" or (holds == "external" and require(bracket).flanges_mm == 0):
         return no_go("cannot_hold", way_out(bracket, "spindle", "!=", "d30"))
     return None
 
@@ -148,7 +136,7 @@ def spindle(crank: View, bracket: View) -> Outcome:
         return goes("same")
     for row in table("spindle_pairs").rows:
         if (row["crank"], row["bracket"]) == (crank.spindle, bracket.spindle) and (
-            "shells" not in row or bracket.shell in row["shells"]
+            "shells" not in row or require(bracket).shell in row["shells"]
         ):
             return goes_if("by_sleeve", need(row["by"]), by=row["by"])
     ways = (
@@ -216,7 +204,7 @@ def _plates(guide: View, fd: View) -> float:
 
 
 def _by_figures(crank: View, bracket: View) -> bool:
-    return None not in (crank.known("spindle_needs_mm"), bracket.known("flanges_mm"))
+    return None not in (crank.spindle_needs_mm, bracket.flanges_mm)
 
 
 @WIDTH.look(
@@ -226,7 +214,7 @@ def _by_figures(crank: View, bracket: View) -> bool:
     may=f"bracket.spacers_mm {_PLATES}",
 )
 def by_figures(frame: View, crank: View, bracket: View, guide: View, fd: View) -> Outcome:
-    taken_up = crank.known("preload_range_mm")
+    taken_up = crank.preload_range_mm
     result = crank_spacing(
         spindle_needs_mm=crank.spindle_needs_mm,
         shell_mm=frame.bb_shell_width_mm,
@@ -239,7 +227,7 @@ def by_figures(frame: View, crank: View, bracket: View, guide: View, fd: View) -
         return no_go("squeezed", way, over_mm=-result.gap_mm, **figures)
     if result.spacers_mm == 0:
         return goes("fits", **figures)
-    wanted(crank.preload_range_mm)
+    require(crank, "preload_range_mm")
     spacers = need("cup spacers", size_mm=round(result.spacers_mm, 2), where="between cups and arms")
     return goes_if("spacers", spacers, spacers_mm=result.spacers_mm, **figures)
 
@@ -255,7 +243,7 @@ def by_list(frame: View, crank: View, bracket: View, guide: View, fd: View) -> O
         return None
     if all(frame.bb_shell_width_mm > item + WIDTH_TOLERANCE_MM + SLACK for item in crank.shell_widths_mm):
         return _too_wide(frame, crank, max(crank.shell_widths_mm))
-    family = lookup("bracket_shells", "code")[frame.bb_shell]["widths_mm"]
+    family = lookup("bracket_shells", "code")[require(frame).bb_shell]["widths_mm"]
     listed = [
         item for item in crank.shell_widths_mm if any(near(item, own, WIDTH_TOLERANCE_MM) for own in family)
     ]
@@ -287,10 +275,13 @@ def _too_wide(frame: View, crank: View, widest: float) -> Outcome:
 )
 def how_wide(crank: View, bracket: View) -> Outcome | None:
     """What must be known: the figures, or the list; nothing for a cartridge."""
-    if _by_figures(crank, bracket) or crank.known("shell_widths_mm") is not None:
+    if _by_figures(crank, bracket) or crank.shell_widths_mm is not None:
         return None
     if crank.spindle not in CARTRIDGE_SPINDLES:
-        wanted(bracket.flanges_mm if crank.spindle_needs_mm is not None else crank.shell_widths_mm)
+        if crank.spindle_needs_mm is not None:
+            require(bracket, "flanges_mm")
+        else:
+            require(crank, "shell_widths_mm")
     return None
 
 

@@ -6,21 +6,9 @@ from collections.abc import Mapping
 from typing import Any
 
 from unkett.core.calc.base import SLACK
-from unkett.core.rules.base import (
-    SILENT,
-    Outcome,
-    View,
-    at,
-    beside,
-    goes,
-    goes_if,
-    near,
-    need,
-    no_go,
-    rule,
-    wanted,
-    way_out,
-)
+from unkett.core.rules.base import at, beside, rule
+from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, way_out
+from unkett.core.rules.view import View, require
 from unkett.core.standards import lookup, rows_where
 from unkett.core.vocabulary import Area, enums
 from unkett.core.words import in_sentence
@@ -121,7 +109,7 @@ def other_family(cassette: View, hub: View) -> Outcome | None:
     if (cassette.mount, hub.freehub) == ("threaded", "fixed_threaded"):
         free = need("leave the lockring's thread free", where="under the freewheel")
         return goes_if("freewheel_on_fixed", free, need("ride with two brakes"))
-    swaps = hub.freehub_swaps if own["splined"] and body["splined"] else ()
+    swaps = require(hub).freehub_swaps if own["splined"] and body["splined"] else ()
     return _swap(cassette, hub, swaps) or no_go("other_family", *_ways(cassette, hub))
 
 
@@ -143,10 +131,10 @@ def stack_on_body(cassette: View, hub: View) -> Outcome | None:
     too_long = -stack.short_of(body)
     if too_long > SIZE_TOLERANCE_MM + SLACK:
         return _too_long(cassette, hub, too_long, figures)
-    dished = cassette.mount == "spline9_road11" and (cassette.known("dished_mm") or 0) > 0
-    if dished and (cassette.known("largest_teeth") or 0) >= DISHED_LEAST_TEETH:
+    dished = cassette.mount == "spline9_road11" and (cassette.dished_mm or 0) > 0
+    if dished and (cassette.largest_teeth or 0) >= DISHED_LEAST_TEETH:
         shorter = _Stack(cassette, dished=True)
-        if cassette.dished_mm >= stack.stack_mm - shorter.stack_mm - SLACK:
+        if require(cassette).dished_mm >= stack.stack_mm - shorter.stack_mm - SLACK:
             stack = shorter
     return _with_spacer(hub, stack.short_of(body), {**figures, "stack_mm": stack.stack_mm})
 
@@ -166,12 +154,15 @@ def _too_long(cassette: View, hub: View, too_long: float, figures: dict[str, Any
 
 def _hangs(cassette: View, too_long: float) -> bool:
     """Whether the largest sprocket hangs over the body by what the stack is too long."""
-    largest, dished = cassette.known("largest_teeth"), cassette.known("dished_mm")
+    largest, dished = cassette.largest_teeth, cassette.dished_mm
     if largest is not None and largest < DISHED_LEAST_TEETH:
         return False
     if dished is not None and dished < too_long - SLACK:
         return False
-    return bool(cassette.dished_mm >= too_long - SLACK and cassette.largest_teeth >= DISHED_LEAST_TEETH)
+    return bool(
+        require(cassette).dished_mm >= too_long - SLACK
+        and require(cassette).largest_teeth >= DISHED_LEAST_TEETH
+    )
 
 
 def _with_spacer(hub: View, short_mm: float, figures: dict[str, Any]) -> Outcome:
@@ -206,9 +197,9 @@ FIXED = rule(
 )
 
 
-@FIXED.look(asks="cassette.mount", may="cassette.sprockets")
+@FIXED.look(asks="cassette.mount", may="cassette.sprockets", silences=True)
 def is_fixed(cassette: View) -> Outcome | None:
-    if (cassette.sprockets or 1) > 1 or cassette.mount != "fixed_threaded":
+    if (cassette.sprockets or 1) > 1 or require(cassette).mount != "fixed_threaded":
         return SILENT
     return None
 
@@ -220,7 +211,7 @@ def tensioner(cassette: View, derailleur: View) -> Outcome | None:
     return no_go("tensioner", way_out(cassette, "mount", "==", "threaded"))
 
 
-@FIXED.look("cassette.mount hub.freehub")
+@FIXED.look("cassette.mount hub.freehub", silences=True)
 def lockring(cassette: View, hub: View) -> Outcome | None:
     if cassette.mount != "fixed_threaded":
         return None
@@ -250,7 +241,7 @@ ROOM = rule(
 MOST_SPROCKETS = 8
 
 
-@ROOM.look(may="hub.freehub")
+@ROOM.look(may="hub.freehub", silences=True)
 def is_screwed_on(hub: View) -> Outcome | None:
     return SILENT if hub.freehub not in (None, "threaded") else None
 
@@ -262,7 +253,7 @@ def room(hub: View, cassette: View) -> Outcome | None:
         return None
     if count > MOST_SPROCKETS:
         return no_go("no_room", way_out(cassette, "sprockets", "<=", MOST_SPROCKETS), count=count)
-    spacing = 130 if hub.spacing_mm >= 129 else 126 if hub.spacing_mm >= 125 else 120
+    spacing = 130 if require(hub).spacing_mm >= 129 else 126 if require(hub).spacing_mm >= 125 else 120
     row = rows_where("freewheel_room", "spacing_mm", spacing)[0]
     if count <= row["most"]:
         return goes("room", count=count)
@@ -308,23 +299,23 @@ GEAR_HUB = rule(
 )
 
 
-@GEAR_HUB.look(may="hub.internal_gears")
+@GEAR_HUB.look(may="hub.internal_gears", silences=True)
 def is_gear_hub(hub: View) -> Outcome | None:
     return goes("fits") if hub.internal_gears else SILENT
 
 
 @GEAR_HUB.look("hub.internal_gears shifter", asks="shifter.speeds", may="shifter.mode")
 def positions(hub: View, shifter: View) -> Outcome | None:
-    if not hub.internal_gears or shifter.empty or shifter.speeds == hub.internal_gears:
+    if not hub.internal_gears or shifter.empty or require(shifter).speeds == hub.internal_gears:
         return None
     return no_go("positions", way_out(shifter, "speeds", "==", hub.internal_gears))
 
 
 @GEAR_HUB.look("hub.internal_gears shifter", asks="hub.protocol shifter.protocol")
 def lever_code(hub: View, shifter: View) -> Outcome | None:
-    if not hub.internal_gears or shifter.empty or shifter.protocol == hub.protocol:
+    if not hub.internal_gears or shifter.empty or require(shifter).protocol == require(hub).protocol:
         return None
-    return no_go("other_code", way_out(shifter, "protocol", "==", hub.protocol))
+    return no_go("other_code", way_out(shifter, "protocol", "==", require(hub).protocol))
 
 
 @GEAR_HUB.look("hub.internal_gears cog.smallest_teeth", may="hub.cog_min_teeth hub.cog_max_teeth")
@@ -341,7 +332,7 @@ def cog_size(hub: View, cog: View) -> Outcome | None:
 def cog_figures(hub: View, cog: View) -> Outcome | None:
     """Both figures must be known before the hub can be said to go."""
     if hub.internal_gears and not cog.empty:
-        wanted(hub.cog_min_teeth, hub.cog_max_teeth)
+        require(hub, "cog_min_teeth", "cog_max_teeth")
     return None
 
 
@@ -350,10 +341,12 @@ def least_ratio(hub: View, cog: View, rings: View) -> Outcome | None:
     if not hub.internal_gears:
         return None
     ratio = rings.smallest_teeth / cog.largest_teeth
-    if ratio >= hub.ratio_min - SLACK:
+    if ratio >= require(hub).ratio_min - SLACK:
         return None
     return no_go(
-        "ratio", way_out(rings, "smallest_teeth", ">=", hub.ratio_min * cog.largest_teeth), ratio=ratio
+        "ratio",
+        way_out(rings, "smallest_teeth", ">=", require(hub).ratio_min * cog.largest_teeth),
+        ratio=ratio,
     )
 
 
@@ -361,10 +354,10 @@ def least_ratio(hub: View, cog: View, rings: View) -> Outcome | None:
 def cog_line(hub: View, crank: View) -> Outcome | None:
     if not hub.internal_gears or crank.empty:
         return None
-    off = abs(hub.line_mm - crank.chainline_mm)
+    off = abs(require(hub).line_mm - require(crank).chainline_mm)
     if off <= COG_LINE_MM + SLACK:
         return None
-    return no_go("line", way_out(crank, "chainline_mm", "==", hub.line_mm), off_mm=off)
+    return no_go("line", way_out(crank, "chainline_mm", "==", require(hub).line_mm), off_mm=off)
 
 
 @GEAR_HUB.look("hub.internal_gears", given="hub.axle_flats_mm")

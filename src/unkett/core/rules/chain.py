@@ -16,19 +16,9 @@ from unkett.core.calc.chain import (
 )
 from unkett.core.calc.chain import chain_length as length_of
 from unkett.core.calc.gears import CHAIN_PITCH_MM, pitch_radius
-from unkett.core.rules.base import (
-    Outcome,
-    View,
-    at,
-    beside,
-    goes,
-    goes_if,
-    need,
-    no_go,
-    rule,
-    unmeasured,
-    way_out,
-)
+from unkett.core.rules.base import at, beside, rule
+from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, unmeasured, way_out
+from unkett.core.rules.view import View
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import Area
 from unkett.core.words import a

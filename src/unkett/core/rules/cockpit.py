@@ -3,18 +3,9 @@
 from __future__ import annotations
 
 from unkett.core.calc.base import SLACK
-from unkett.core.rules.base import (
-    Outcome,
-    View,
-    at,
-    goes,
-    goes_if,
-    near,
-    need,
-    no_go,
-    rule,
-    way_out,
-)
+from unkett.core.rules.base import at, rule
+from unkett.core.rules.outcome import Outcome, goes, goes_if, near, need, no_go, way_out
+from unkett.core.rules.view import View, require
 from unkett.core.standards import lookup, table
 from unkett.core.vocabulary import Area
 
@@ -53,7 +44,7 @@ def clamped(stem: View, bar: View) -> Outcome:
     same = way_out(bar, "clamp_mm", "==", clamp)
     for row in table("bar_sleeves").rows:
         if near(row["clamp_mm"], clamp, CLAMP_TOLERANCE_MM) and near(row["bar_mm"], size, CLAMP_TOLERANCE_MM):
-            if bar.material not in SHIMMED_BARS:
+            if require(bar).material not in SHIMMED_BARS:
                 return no_go("carbon", same, way_out(stem, "bar_clamp_mm", "==", size))
             return goes_if("sleeve", need("bar sleeve", size_mm=size, where="between bar and clamp"))
     return no_go("other", same, way_out(stem, "bar_clamp_mm", "==", size))
@@ -72,9 +63,9 @@ def _made_for(control: View, bar: View) -> Outcome | None:
 
 
 def _clamps(control: View, bar: View) -> Outcome | None:
-    if near(control.clamp_mm, bar.grip_mm, GRIP_TOLERANCE_MM):
+    if near(require(control).clamp_mm, require(bar).grip_mm, GRIP_TOLERANCE_MM):
         return None
-    return no_go("other_clamp", way_out(control, "clamp_mm", "==", bar.grip_mm))
+    return no_go("other_clamp", way_out(control, "clamp_mm", "==", require(bar).grip_mm))
 
 
 CONTROLS = rule(
@@ -120,7 +111,7 @@ def in_the_end(control: View, bar: View) -> Outcome | None:
     if not control.bar_end:
         return None
     low, high = BAR_END_BORE_MM
-    if low - SLACK <= bar.bore_mm <= high + SLACK:
+    if low - SLACK <= require(bar).bore_mm <= high + SLACK:
         return goes_if("end_bore", need("look that the bar's end is straight as deep as the plug"))
     return no_go("other_bore", way_out(bar, "bore_mm", "in", list(BAR_END_BORE_MM)))
 

@@ -5,19 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 from unkett.core.calc.gears import capacity as capacity_of
-from unkett.core.rules.base import (
-    SILENT,
-    Outcome,
-    View,
-    at,
-    beside,
-    goes,
-    goes_if,
-    need,
-    no_go,
-    rule,
-    way_out,
-)
+from unkett.core.rules.base import at, beside, rule
+from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, way_out
+from unkett.core.rules.view import View, require
 from unkett.core.vocabulary import Area
 
 OVER_CAPACITY_TEETH = 2
@@ -62,7 +52,7 @@ def reach(cassette: View, derailleur: View, frame: View) -> Outcome:
     )
     if largest > limit + OVER_LARGEST_TEETH:
         return no_go("too_far", *ways, **figures)
-    if frame.hanger != "m10":
+    if require(frame).hanger != "m10":
         return no_go("no_extender", *ways, **figures)
     needs = (
         need("turn the B-screw in, check the gap of the upper pulley", either=1, gap_mm=[5, 15]),
@@ -219,7 +209,7 @@ def hanger(frame: View, derailleur: View) -> Outcome:
     pair = (frame.hanger, derailleur.mount)
     if pair[0] == pair[1]:
         return goes("same")
-    if pair == ("m10_direct", "m10") and derailleur.removable_link:
+    if pair == ("m10_direct", "m10") and require(derailleur).removable_link:
         return goes_if("link_off", need("take the upper link off"))
     if pair == ("claw", "m10"):
         return goes_if("claw", need("claw hanger"))
@@ -251,12 +241,14 @@ DIFFERENCE = rule(
 
 
 @DIFFERENCE.look(
-    "rings.count rings.largest_teeth rings.smallest_teeth", asks="derailleur.ring_difference_max_teeth"
+    "rings.count rings.largest_teeth rings.smallest_teeth",
+    asks="derailleur.ring_difference_max_teeth",
+    silences=True,
 )
 def difference(rings: View, derailleur: View) -> Outcome:
     if rings.count == 1:
         return SILENT
-    differ, limit = rings.largest_teeth - rings.smallest_teeth, derailleur.ring_difference_max_teeth
+    differ, limit = rings.largest_teeth - rings.smallest_teeth, require(derailleur).ring_difference_max_teeth
     figures = {"differ": differ, "limit": limit, "over": differ - limit}
     if differ <= limit:
         return goes("within", **figures)

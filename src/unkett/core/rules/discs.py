@@ -15,26 +15,20 @@ from unkett.core.calc.brakes import (
     least_thickness,
     rotor_shift,
 )
-from unkett.core.rules.base import (
-    HOLDER,
+from unkett.core.rules.base import HOLDER, at_both_ends, beside, both_ends, end_of, rule
+from unkett.core.rules.outcome import (
     SILENT,
     Outcome,
-    View,
-    at_both_ends,
-    beside,
-    both_ends,
-    end_of,
     fill,
     goes,
     goes_if,
     near,
     need,
     no_go,
-    rule,
     unmeasured,
-    wanted,
     way_out,
 )
+from unkett.core.rules.view import View, require
 from unkett.core.standards import disc_mounts, table
 from unkett.core.vocabulary import Area
 
@@ -121,13 +115,13 @@ def _fits(rotor_mm: float, place_mm: float) -> bool:
 
 def _natives(holder: View) -> list[float]:
     """Rotors of the bare mount: stated, else by the table, else asked for."""
-    stated: float | None = holder.known("native_rotor_mm")
+    stated: float | None = holder.native_rotor_mm
     if stated is not None:
         return [stated]
     for row in table("native_rotors").rows:
         if row["mount"] == holder.brake_mount and row["end"] == end_of(holder):
             return list(row["rotors_mm"])
-    return [holder.native_rotor_mm]
+    return [require(holder).native_rotor_mm]
 
 
 def _plates(frame_side: str, caliper_side: str, end: str) -> list[float]:
@@ -179,26 +173,28 @@ def _without_adapter(holder: View, caliper: View, size: float) -> _Seat:
 def _seat(holder: View, caliper: View, rotor: View, adapter: View) -> _Seat:
     """Where mount and adapter put the caliper for this rotor; what is missing on the way is asked for."""
     if adapter.empty:
-        return _without_adapter(holder, caliper, rotor.diameter_mm)
-    if (adapter.frame_side, adapter.caliper_side) != (holder.brake_mount, caliper.bolts_to):
+        return _without_adapter(holder, caliper, require(rotor).diameter_mm)
+    if (require(adapter).frame_side, require(adapter).caliper_side) != (holder.brake_mount, caliper.bolts_to):
         return _Seat(wrong="other_adapter")
     if holder.brake_mount == "post" == caliper.bolts_to:
-        wanted(adapter.rotor_mm, adapter.native_mm)
+        require(adapter, "rotor_mm", "native_mm")
         return _Seat(rotor_mm=_lifted(_natives(holder)[0], adapter))
-    if adapter.end not in (end_of(holder), "either"):
+    if require(adapter).end not in (end_of(holder), "either"):
         return _Seat(wrong="other_end")
-    native, stamped = holder.known("native_rotor_mm"), adapter.known("native_mm") is None
-    if stamped and not _fits(rotor.diameter_mm, adapter.rotor_mm):
-        return _Seat(rotor_mm=adapter.rotor_mm)
-    if adapter.rotor_mm < _natives(holder)[0] - SLACK:
+    native, stamped = holder.native_rotor_mm, adapter.native_mm is None
+    if stamped and not _fits(require(rotor).diameter_mm, require(adapter).rotor_mm):
+        return _Seat(rotor_mm=require(adapter).rotor_mm)
+    if require(adapter).rotor_mm < _natives(holder)[0] - SLACK:
         return _Seat(wrong="lowers")
     stamped = stamped or native is None
-    return _Seat(rotor_mm=adapter.rotor_mm if stamped else _lifted(native, adapter))
+    return _Seat(rotor_mm=require(adapter).rotor_mm if stamped else _lifted(native, adapter))
 
 
 def _lifted(native_mm: float, adapter: View) -> float | None:
     return caliper_place(
-        native_mm=native_mm, adapter_rotor_mm=adapter.rotor_mm, adapter_native_mm=adapter.native_mm
+        native_mm=native_mm,
+        adapter_rotor_mm=require(adapter).rotor_mm,
+        adapter_native_mm=require(adapter).native_mm,
     )
 
 
@@ -320,13 +316,13 @@ def caliper_side(adapter: View, caliper: View) -> Outcome | None:
     return no_go("other_adapter", way_out(adapter, "caliper_side", "==", caliper.bolts_to))
 
 
-@CALIPER.look("holder.brake_mount caliper.bolts_to rotor", asks=_ASKED)
+@CALIPER.look("holder.brake_mount caliper.bolts_to rotor", asks=_ASKED, silences=True)
 def adapter_for_rotor(holder: View, caliper: View, rotor: View, adapter: View) -> Outcome | None:
     if caliper.bolts_to not in DISC_MOUNTS or holder.brake_mount not in DISC_MOUNTS:
         return None
     if rotor.empty:
         return SILENT
-    wanted(rotor.diameter_mm)
+    require(rotor, "diameter_mm")
     seat = _seat(holder, caliper, rotor, adapter)
     if seat.wrong == "other_adapter" or seat.wrong == "other_end":
         return None  # said already
@@ -340,7 +336,7 @@ def adapter_for_rotor(holder: View, caliper: View, rotor: View, adapter: View) -
     if seat.needs_mm is not None:
         return goes_if("needs_adapter", _adapter_need(holder, caliper, seat), wants_mm=seat.needs_mm)
     place = seat.rotor_mm
-    if place is None or not _fits(rotor.diameter_mm, place):
+    if place is None or not _fits(require(rotor).diameter_mm, place):
         return no_go("wrong_size", *_right_adapter(holder, caliper, rotor, adapter), place_mm=place or 0)
     if seat.turned:
         return goes_if("turn_plate", need("turn the flat mount's plate"), place_mm=place)
@@ -361,9 +357,9 @@ def _adapter_need(holder: View, caliper: View, seat: _Seat) -> Mapping[str, Any]
 
 def _right_adapter(holder: View, caliper: View, rotor: View, adapter: View) -> list[Mapping[str, Any]]:
     """The adapter slot's way out: the plate that would be right, or the slot empty."""
-    seat = _without_adapter(holder, caliper, rotor.diameter_mm)
+    seat = _without_adapter(holder, caliper, require(rotor).diameter_mm)
     if seat.needs_mm is None:
-        return [fill(adapter.slot, "rotor_mm", "!=", adapter.rotor_mm)]
+        return [fill(adapter.slot, "rotor_mm", "!=", require(adapter).rotor_mm)]
     return [
         way_out(adapter, "frame_side", "==", holder.brake_mount),
         way_out(adapter, "caliper_side", "==", caliper.bolts_to),
@@ -402,18 +398,20 @@ POSITION = rule(
 )
 
 
-@POSITION.look("holder.brake_mount")
+@POSITION.look("holder.brake_mount", silences=True)
 def has_disc_mount(holder: View) -> Outcome | None:
     return None if holder.brake_mount in DISC_MOUNTS else SILENT
 
 
-@POSITION.look("caliper.bolts_to")
+@POSITION.look("caliper.bolts_to", silences=True)
 def is_disc_caliper(caliper: View) -> Outcome | None:
     return None if caliper.bolts_to in DISC_MOUNTS else SILENT
 
 
 @POSITION.look(
-    "holder.brake_mount caliper.bolts_to rotor.diameter_mm", asks=_ASKED.replace("rotor.diameter_mm ", "")
+    "holder.brake_mount caliper.bolts_to rotor.diameter_mm",
+    asks=_ASKED.replace("rotor.diameter_mm ", ""),
+    silences=True,
 )
 def position(holder: View, caliper: View, rotor: View, adapter: View) -> Outcome | None:
     if caliper.bolts_to not in DISC_MOUNTS or holder.brake_mount not in DISC_MOUNTS:
@@ -507,12 +505,12 @@ def new_in_caliper(rotor: View, caliper: View) -> Outcome | None:
     asked for.
     """
     low, high = caliper.rotor_thickness_mm
-    size, stamped = rotor.known("thickness_mm"), rotor.thickness_min_mm
+    size, stamped = rotor.thickness_mm, rotor.thickness_min_mm
     if stamped is not None and stamped >= high - SLACK:  # thin enough for this caliper it is worn
         return _outside(rotor, low, high, stamped + WORN_UNDER_NEW_MM)
     if size is None and (stamped is None or low - SLACK <= stamped + WORN_UNDER_NEW_MM <= high + SLACK):
         return None
-    size = rotor.thickness_mm
+    size = require(rotor).thickness_mm
     return None if low - SLACK <= size <= high + SLACK else _outside(rotor, low, high, size)
 
 
@@ -526,16 +524,16 @@ def worn_in_caliper(rotor: View, caliper: View) -> Outcome | None:
 def any_caliper(rotor: View, caliper: View) -> Outcome | None:
     size = max(rotor.measured_mm, rotor.thickness_mm or 0.0)
     if not caliper.empty and size > ANY_CALIPER_MM + SLACK:
-        wanted(caliper.rotor_thickness_mm)
+        require(caliper, "rotor_thickness_mm")
     return None
 
 
 @THICKNESS.look("rotor.measured_mm", asks="rotor.thickness_min_mm", may="rotor.thickness_mm")
 def worn(rotor: View) -> Outcome | None:
-    stamped = rotor.known("thickness_min_mm")
+    stamped = rotor.thickness_min_mm
     least = least_thickness(stamped_mm=stamped, new_mm=rotor.thickness_mm)
     if least is None:
-        least = rotor.thickness_min_mm
+        least = require(rotor).thickness_min_mm
     if rotor.measured_mm <= least + SLACK:
         return no_go("worn", way_out(rotor, "measured_mm", ">=", least + ORDER_SOON_MM), least_mm=least)
     if stamped is None:

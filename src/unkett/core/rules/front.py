@@ -6,22 +6,9 @@ from typing import Any
 
 from unkett.core.calc.base import SLACK
 from unkett.core.calc.chain import chain_class, class_title
-from unkett.core.rules.base import (
-    BIKE,
-    SILENT,
-    Outcome,
-    View,
-    at,
-    beside,
-    fill,
-    goes,
-    goes_if,
-    near,
-    need,
-    no_go,
-    rule,
-    way_out,
-)
+from unkett.core.rules.base import BIKE, at, beside, rule
+from unkett.core.rules.outcome import SILENT, Outcome, fill, goes, goes_if, near, need, no_go, way_out
+from unkett.core.rules.view import View, require
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import Area
 from unkett.core.words import a
@@ -93,12 +80,12 @@ FRONT = rule(
 )
 
 
-@FRONT.look("rings.count fd", may="bike.use")
+@FRONT.look("rings.count fd", may="bike.use", silences=True)
 def fitted(rings: View, fd: View, bike: View) -> Outcome | None:
     count = rings.count
     if count == 1 and fd.empty:
         return SILENT
-    if fd.there:
+    if require(fd).there:
         return goes("fits", count=count)
     if bike.use == "touring":
         return goes_if("by_hand", need("shift the front by hand, standing"), count=count)
@@ -112,29 +99,29 @@ def mount(fd: View, frame: View) -> Outcome | None:
     if frame.empty:
         return None
     if fd.mount == "bb_plate":
-        if lookup("bracket_shells", "code")[frame.bb_shell].get("drive_thread"):
+        if lookup("bracket_shells", "code")[require(frame).bb_shell].get("drive_thread"):
             return None
-        return no_go("no_cup", way_out(fd, "mount", "==", frame.known("fd_mount") or "braze_on"))
+        return no_go("no_cup", way_out(fd, "mount", "==", frame.fd_mount or "braze_on"))
     if fd.mount in BANDS_MM:
         return _band(fd, frame)
-    if fd.mount == frame.fd_mount:
+    if fd.mount == require(frame).fd_mount:
         return None
-    if fd.mount == "braze_on" and (frame.fd_mount == "none" or frame.fd_mount in BANDS_MM):
+    if fd.mount == "braze_on" and (require(frame).fd_mount == "none" or require(frame).fd_mount in BANDS_MM):
         return goes_if("band_adapter", need("band adapter", where="round the seat tube"))
-    return no_go("other_mount", way_out(fd, "mount", "==", frame.fd_mount))
+    return no_go("other_mount", way_out(fd, "mount", "==", require(frame).fd_mount))
 
 
 def _band(fd: View, frame: View) -> Outcome | None:
     """A band against the tube: by its diameter where that is measured, else by what the frame is said to take."""
-    band, own = BANDS_MM[fd.mount], frame.known("fd_mount")
-    tube = frame.known("seat_tube_od_mm")
+    band, own = BANDS_MM[fd.mount], frame.fd_mount
+    tube = frame.seat_tube_od_mm
     if tube is None and own in BANDS_MM:
         tube = BANDS_MM[own]
     if tube is not None and band < tube - BAND_TOLERANCE_MM - SLACK:
         return no_go("band_small", way_out(fd, "mount", "==", own or "braze_on"), band_mm=band, tube_mm=tube)
     if own not in (None, "none") and own not in BANDS_MM:
         return no_go("other_mount", way_out(fd, "mount", "==", own))
-    tube = tube or frame.seat_tube_od_mm
+    tube = tube or require(frame).seat_tube_od_mm
     if near(tube, band, BAND_TOLERANCE_MM):
         return None
     shim = need("band shim", size_mm=tube, where="between band and seat tube")
@@ -143,13 +130,13 @@ def _band(fd: View, frame: View) -> Outcome | None:
 
 @FRONT.look("fd", asks="fd.actuation fd.cable_from frame.fd_cable_from")
 def cable(fd: View, frame: View) -> Outcome | None:
-    if fd.empty or frame.empty or fd.known("actuation") == "electronic":
+    if fd.empty or frame.empty or fd.actuation == "electronic":
         return None
-    if "either" in (fd.known("cable_from"), frame.known("fd_cable_from")):
+    if "either" in (fd.cable_from, frame.fd_cable_from):
         return None
-    if fd.cable_from == frame.fd_cable_from:
+    if require(fd).cable_from == require(frame).fd_cable_from:
         return None
-    return no_go("other_cable", way_out(fd, "cable_from", "in", [frame.fd_cable_from, "either"]))
+    return no_go("other_cable", way_out(fd, "cable_from", "in", [require(frame).fd_cable_from, "either"]))
 
 
 @FRONT.look("rings.count fd.rings")
@@ -176,7 +163,7 @@ def outer(rings: View, fd: View) -> Outcome | None:
 def difference(rings: View, fd: View) -> Outcome | None:
     if rings.count == 1 or fd.empty:
         return None
-    differ, limit = rings.largest_teeth - rings.smallest_teeth, fd.ring_difference_max_teeth
+    differ, limit = rings.largest_teeth - rings.smallest_teeth, require(fd).ring_difference_max_teeth
     figures: dict[str, Any] = {"differ": differ, "limit": limit}
     if differ > limit + DIFFERENCE_OVER_TEETH:
         way = way_out(fd, "ring_difference_max_teeth", ">=", differ)
@@ -217,22 +204,17 @@ def lever(fd: View, shifter: View) -> Outcome | None:
         or shifter.mode in ("electronic", "friction")
     ):
         return None
-    if fd.pull_family == shifter.pull_family:
+    if require(fd).pull_family == require(shifter).pull_family:
         return None
-    return no_go("other_family", way_out(shifter, "pull_family", "==", fd.pull_family))
+    return no_go("other_family", way_out(shifter, "pull_family", "==", require(fd).pull_family))
 
 
 @FRONT.look("rings.count shifter fd", asks="shifter.speeds", may="shifter.mode")
 def positions(rings: View, shifter: View, fd: View) -> Outcome | None:
     friction = shifter.mode == "friction"
-    if (
-        fd.empty
-        or shifter.empty
-        or shifter.mode == "electronic"
-        or (friction and not shifter.known("speeds"))
-    ):
+    if fd.empty or shifter.empty or shifter.mode == "electronic" or (friction and not shifter.speeds):
         return None
-    if shifter.speeds >= rings.count:
+    if require(shifter).speeds >= rings.count:
         return None
     if friction:
         return goes_if(

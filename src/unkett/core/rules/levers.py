@@ -4,22 +4,9 @@ from __future__ import annotations
 
 from unkett.core.calc.base import SLACK
 from unkett.core.calc.lines import line_drag
-from unkett.core.rules.base import (
-    BIKE,
-    SILENT,
-    Outcome,
-    View,
-    at_both_ends,
-    beside,
-    both_ends,
-    goes,
-    goes_if,
-    need,
-    no_go,
-    rule,
-    wanted,
-    way_out,
-)
+from unkett.core.rules.base import BIKE, at_both_ends, beside, both_ends, rule
+from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, way_out
+from unkett.core.rules.view import View, require
 from unkett.core.vocabulary import Area
 from unkett.core.words import a, in_sentence
 
@@ -94,7 +81,7 @@ def _mixed(first: View, one_says: str, other: View, other_says: str) -> Outcome 
     return no_go("mixed", way_out(other, "fluid", "==", first.fluid), one=one_says, other=other_says, **told)
 
 
-@FLUID.look(may="lever.actuation caliper.actuation")
+@FLUID.look(may="lever.actuation caliper.actuation", silences=True)
 def has_fluid(lever: View, caliper: View) -> Outcome | None:
     return SILENT if _by_cable(lever, caliper) else None
 
@@ -134,7 +121,7 @@ PULL = rule(
 )
 
 
-@PULL.look(may="lever.actuation caliper.actuation")
+@PULL.look(may="lever.actuation caliper.actuation", silences=True)
 def has_cable(lever: View, caliper: View) -> Outcome | None:
     return SILENT if "hydraulic" in (lever.actuation, caliper.actuation) else None
 
@@ -171,7 +158,7 @@ FITTING = rule(
 )
 
 
-@FITTING.look(may="lever.actuation caliper.actuation lever.fluid caliper.fluid line.fluid")
+@FITTING.look(may="lever.actuation caliper.actuation lever.fluid caliper.fluid line.fluid", silences=True)
 def has_hose(lever: View, caliper: View, line: View) -> Outcome | None:
     mixed = len({view.fluid for view in (lever, caliper, line)} - {None}) > 1
     return SILENT if _by_cable(lever, caliper) or mixed else None
@@ -230,9 +217,9 @@ def no_brake_line(line: View) -> Outcome | None:
 def line_for_brake(line: View, lever: View, caliper: View) -> Outcome | None:
     if (lever.empty and caliper.empty) or line.type in ("shift_housing", "bare"):
         return None
-    known = (lever.known("actuation"), caliper.known("actuation"))
+    known = (lever.actuation, caliper.actuation)
     if known == (None, None):
-        wanted((lever if caliper.empty else caliper).actuation)
+        require(lever if caliper.empty else caliper, "actuation")
     cable = known[0] == "cable" or known[1] in CABLE_CALIPERS
     if cable == (line.type != "hose"):
         return goes("right")
@@ -275,7 +262,7 @@ def kinks(line: View) -> Outcome | None:
     return no_go("kinks", way_out(line, "radius_min_mm", ">=", HOSE_RADIUS_MIN_MM))
 
 
-@DRAG.look(may="frame.routing bar.routing caliper.actuation")
+@DRAG.look(may="frame.routing bar.routing caliper.actuation", silences=True)
 def hidden(frame: View, bar: View, caliper: View) -> Outcome | None:
     cable = caliper.actuation in (None, *CABLE_CALIPERS)
     return None if cable and "fully_hidden" in (frame.routing, bar.routing) else SILENT
@@ -290,14 +277,14 @@ def drag(caliper: View, line: View, frame: View, bar: View) -> Outcome | None:
         way_out(frame, "routing", "!=", "fully_hidden"),
         way_out(bar, "routing", "!=", "fully_hidden"),
     )
-    radius, turns = line.known("radius_min_mm"), line.known("turns_deg")
+    radius, turns = line.radius_min_mm, line.turns_deg
     lost = None if turns is None else line_drag(turns_deg=turns, mu=USED_HOUSING_MU)
     figures = {} if lost is None else {"loss_pct": lost.loss_pct, "total_deg": lost.total_deg}
     if radius is not None and radius < HOUSING_RADIUS_MIN_MM - SLACK:
         return no_go("too_tight", *ways, **figures)
     if lost is not None and lost.loss_pct > HIDDEN_LOSS_MAX_PCT + SLACK:
         return no_go("too_much", *ways, **figures)
-    wanted(line.turns_deg, line.radius_min_mm)
+    require(line, "turns_deg", "radius_min_mm")
     return goes_if("bearable", need("a harder lever; lined housing, stainless inner"), **figures)
 
 
@@ -320,11 +307,11 @@ CUTOFF = rule(
 )
 
 
-@CUTOFF.look("motor.needs_cutoff", asks="lever.cutoff_switch", may="caliper.cutoff_sensor")
+@CUTOFF.look("motor.needs_cutoff", asks="lever.cutoff_switch", may="caliper.cutoff_sensor", silences=True)
 def cutoff(motor: View, lever: View, caliper: View) -> Outcome | None:
     if not motor.needs_cutoff:
         return SILENT
-    if caliper.cutoff_sensor or lever.cutoff_switch:
+    if caliper.cutoff_sensor or require(lever).cutoff_switch:
         return goes("switched")
     return goes_if("no_switch", need("cut-off sensor", where="on lever or line"))
 
@@ -345,10 +332,10 @@ REACH = rule(
 )
 
 
-@REACH.look("lever", asks="lever.reach_min_mm", may="bike.hand_span_mm")
+@REACH.look("lever", asks="lever.reach_min_mm", may="bike.hand_span_mm", silences=True)
 def reach(lever: View, bike: View) -> Outcome | None:
     if bike.hand_span_mm is None:
         return SILENT
-    if lever.reach_min_mm <= bike.hand_span_mm + SLACK:
+    if require(lever).reach_min_mm <= bike.hand_span_mm + SLACK:
         return goes("within")
     return no_go("too_far", way_out(lever, "reach_min_mm", "<=", bike.hand_span_mm))

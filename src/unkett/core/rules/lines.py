@@ -5,7 +5,9 @@ from __future__ import annotations
 import math
 
 from unkett.core.calc.base import SLACK
-from unkett.core.rules.base import Outcome, View, at, beside, goes, goes_if, need, no_go, rule, way_out
+from unkett.core.rules.base import at, beside, rule
+from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, way_out
+from unkett.core.rules.view import View
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import Area
 

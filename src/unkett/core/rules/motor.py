@@ -2,19 +2,9 @@
 
 from __future__ import annotations
 
-from unkett.core.rules.base import (
-    SILENT,
-    Outcome,
-    View,
-    beside,
-    goes,
-    goes_if,
-    near,
-    need,
-    no_go,
-    rule,
-    way_out,
-)
+from unkett.core.rules.base import beside, rule
+from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, way_out
+from unkett.core.rules.view import View, require
 from unkett.core.vocabulary import Area
 
 WIDTH_TOLERANCE_MM = 0.5
@@ -35,7 +25,7 @@ SHELL = rule(
 )
 
 
-@SHELL.look("motor.type")
+@SHELL.look("motor.type", silences=True)
 def sits_in_a_shell(motor: View) -> Outcome | None:
     return None if motor.type == "mid_bracket" else SILENT
 
@@ -44,7 +34,7 @@ def sits_in_a_shell(motor: View) -> Outcome | None:
 def listed(motor: View, frame: View) -> Outcome | None:
     if motor.type != "mid_bracket":
         return None
-    if frame.bb_shell in motor.bb_shell:
+    if frame.bb_shell in require(motor).bb_shell:
         return goes("listed")
     return no_go("other", way_out(motor, "bb_shell", "has", frame.bb_shell))
 
@@ -89,16 +79,19 @@ def one_place(motor: View, bracket: View) -> Outcome | None:
 
 @PLACE.look("motor.type frame", asks="frame.bb_shell frame.bb_shell_width_mm motor.shell_widths_mm")
 def shell_width(motor: View, frame: View) -> Outcome | None:
-    if motor.type != "mid_bracket" or frame.empty or frame.bb_shell == "motor_cast":
+    if motor.type != "mid_bracket" or frame.empty or require(frame).bb_shell == "motor_cast":
         return None
-    if any(near(frame.bb_shell_width_mm, width, WIDTH_TOLERANCE_MM) for width in motor.shell_widths_mm):
+    if any(
+        near(require(frame).bb_shell_width_mm, width, WIDTH_TOLERANCE_MM)
+        for width in require(motor).shell_widths_mm
+    ):
         return None
-    return no_go("other_width", way_out(motor, "shell_widths_mm", "has", frame.bb_shell_width_mm))
+    return no_go("other_width", way_out(motor, "shell_widths_mm", "has", require(frame).bb_shell_width_mm))
 
 
 @PLACE.look("motor.type fork", asks="fork.material")
 def weak_fork(motor: View, fork: View) -> Outcome | None:
-    if motor.type != "hub_front" or fork.empty or fork.material not in WEAK_FORKS:
+    if motor.type != "hub_front" or fork.empty or require(fork).material not in WEAK_FORKS:
         return None
     return no_go("weak_fork", way_out(fork, "material", "==", "steel"))
 
@@ -115,7 +108,8 @@ def ring(motor: View, rings: View) -> Outcome | None:
     if motor.type != "mid_bracket" or rings.empty:
         return None
     own, given = (
-        state if isinstance(state, tuple) else (state,) for state in (motor.ring_mount, rings.mount)
+        state if isinstance(state, tuple) else (state,)
+        for state in (require(motor).ring_mount, require(rings).mount)
     )
     return None if set(given) <= set(own) else no_go("other_ring", way_out(rings, "mount", "==", own[0]))
 

@@ -5,24 +5,9 @@ from __future__ import annotations
 from unkett.core.calc.base import SLACK
 from unkett.core.calc.brakes import reach_from_bolt
 from unkett.core.calc.wheels import real_width
-from unkett.core.rules.base import (
-    HOLDER,
-    SILENT,
-    Outcome,
-    View,
-    at_both_ends,
-    beside,
-    both_ends,
-    end_of,
-    goes,
-    goes_if,
-    need,
-    no_go,
-    rule,
-    unmeasured,
-    wanted,
-    way_out,
-)
+from unkett.core.rules.base import HOLDER, at_both_ends, beside, both_ends, end_of, rule
+from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, unmeasured, way_out
+from unkett.core.rules.view import View, require
 from unkett.core.vocabulary import Area
 
 PAD_SLOT_MM = 6.0
@@ -58,7 +43,7 @@ REACH = rule(
 )
 
 
-@REACH.look("caliper.type")
+@REACH.look("caliper.type", silences=True)
 def is_rim_brake(caliper: View) -> Outcome | None:
     return None if caliper.type in RIM_BRAKES else SILENT
 
@@ -67,9 +52,9 @@ def is_rim_brake(caliper: View) -> Outcome | None:
 def from_the_bolt(caliper: View, rim: View, holder: View) -> Outcome | None:
     if caliper.type not in BOLTED:
         return None
-    wanted(holder.bridge_radius_mm)
-    needed = reach_from_bolt(bridge_radius_mm=holder.bridge_radius_mm, bsd_mm=rim.bsd_mm).reach_mm
-    low, high = caliper.reach_mm
+    require(holder, "bridge_radius_mm")
+    needed = reach_from_bolt(bridge_radius_mm=require(holder).bridge_radius_mm, bsd_mm=rim.bsd_mm).reach_mm
+    low, high = require(caliper).reach_mm
     figures = {"needed_mm": needed, "low_mm": low, "high_mm": high}
     if low - SLACK <= needed <= high + SLACK:
         return goes("reaches", **figures)
@@ -80,12 +65,12 @@ def from_the_bolt(caliper: View, rim: View, holder: View) -> Outcome | None:
 def on_bosses(caliper: View, rim: View, holder: View) -> Outcome | None:
     if caliper.type not in ON_BOSSES:
         return None
-    off = abs(rim.bsd_mm - holder.post_bsd_mm) / 2
+    off = abs(rim.bsd_mm - require(holder).post_bsd_mm) / 2
     if off <= SLACK:
         return goes("same_size")
     if off <= PAD_SLOT_MM + SLACK:
         return goes_if("in_slot", need("move the pads in their slots, fully on the track"), off_mm=off)
-    return no_go("off_slot", way_out(rim, "bsd_mm", "==", holder.post_bsd_mm), off_mm=off)
+    return no_go("off_slot", way_out(rim, "bsd_mm", "==", require(holder).post_bsd_mm), off_mm=off)
 
 
 TRACK = rule(
@@ -101,11 +86,15 @@ TRACK = rule(
 )
 
 
-@TRACK.look("caliper.type", asks="rim.brake_track")
+@TRACK.look("caliper.type", asks="rim.brake_track", silences=True)
 def track(caliper: View, rim: View) -> Outcome | None:
     if caliper.type not in RIM_BRAKES:
         return SILENT
-    return goes("track") if rim.brake_track else no_go("no_track", way_out(rim, "brake_track", "==", True))
+    return (
+        goes("track")
+        if require(rim).brake_track
+        else no_go("no_track", way_out(rim, "brake_track", "==", True))
+    )
 
 
 BOLT = rule(
@@ -124,7 +113,7 @@ BOLT = rule(
 )
 
 
-@BOLT.look("caliper.type", given="caliper.bolt holder.brake_bolt")
+@BOLT.look("caliper.type", given="caliper.bolt holder.brake_bolt", silences=True)
 def bolt(caliper: View, holder: View) -> Outcome | None:
     if caliper.type not in BOLTED:
         return SILENT
@@ -166,7 +155,7 @@ ROOM = rule(
 )
 
 
-@ROOM.look("caliper.type")
+@ROOM.look("caliper.type", silences=True)
 def pinches_a_rim(caliper: View) -> Outcome | None:
     return None if caliper.type in RIM_BRAKES else SILENT
 
@@ -175,11 +164,13 @@ def pinches_a_rim(caliper: View) -> Outcome | None:
 def rim_width(caliper: View, rim: View) -> Outcome | None:
     if caliper.type not in RIM_BRAKES:
         return None
-    wanted(caliper.rim_width_mm)
-    low, high = caliper.rim_width_mm
-    if low - SLACK <= rim.outer_width_mm <= high + SLACK:
+    require(caliper, "rim_width_mm")
+    low, high = require(caliper).rim_width_mm
+    if low - SLACK <= require(rim).outer_width_mm <= high + SLACK:
         return goes("room")
-    return no_go("rim", way_out(caliper, "rim_width_mm", "has", rim.outer_width_mm), low_mm=low, high_mm=high)
+    return no_go(
+        "rim", way_out(caliper, "rim_width_mm", "has", require(rim).outer_width_mm), low_mm=low, high_mm=high
+    )
 
 
 @ROOM.look(
@@ -191,14 +182,14 @@ def tyre_height(caliper: View, tyre: View, rim: View) -> Outcome | None:
     if caliper.type not in BOLTED or tyre.empty:
         return None
     height = real_width(
-        nominal_mm=tyre.known("width_mm"), measured_mm=tyre.width_measured_mm, inner_mm=rim.inner_width_mm
+        nominal_mm=tyre.width_mm, measured_mm=tyre.width_measured_mm, inner_mm=rim.inner_width_mm
     )
     if height is None:
-        wanted(tyre.width_mm)
-    wanted(caliper.tyre_max_mm)
-    if height is None or height <= caliper.tyre_max_mm + SLACK:
+        require(tyre, "width_mm")
+    require(caliper, "tyre_max_mm")
+    if height is None or height <= require(caliper).tyre_max_mm + SLACK:
         return None
-    return no_go("tyre", way_out(tyre, "width_mm", "<=", caliper.tyre_max_mm), tyre_mm=height)
+    return no_go("tyre", way_out(tyre, "width_mm", "<=", require(caliper).tyre_max_mm), tyre_mm=height)
 
 
 @ROOM.look("caliper.type", may="holder.cable_hanger headset.cable_hanger")

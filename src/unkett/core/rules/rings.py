@@ -8,22 +8,9 @@ from typing import Any
 from unkett.core.calc.base import SLACK
 from unkett.core.calc.bracket import seated_chainlines
 from unkett.core.calc.gears import smallest_ring
-from unkett.core.rules.base import (
-    BIKE,
-    SILENT,
-    Outcome,
-    View,
-    at,
-    beside,
-    goes,
-    goes_if,
-    near,
-    need,
-    no_go,
-    rule,
-    unmeasured,
-    way_out,
-)
+from unkett.core.rules.base import BIKE, at, beside, rule
+from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
+from unkett.core.rules.view import View, require
 from unkett.core.settings import Settings
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import Area, enums
@@ -166,13 +153,15 @@ CLEARANCE = rule(
 )
 
 
-@CLEARANCE.look("rings.count rings.largest_teeth", asks="rings.shape", may="frame.chainring_max_teeth")
+@CLEARANCE.look(
+    "rings.count rings.largest_teeth", asks="rings.shape", may="frame.chainring_max_teeth", silences=True
+)
 def ring_clearance(frame: View, rings: View) -> Outcome | None:
     limit, largest = (frame.chainring_max_teeth or {}).get(rings.count), rings.largest_teeth
     if limit is None:
         return SILENT
-    if largest <= limit < largest + OVAL_TEETH or rings.known("shape") == "oval":
-        largest += OVAL_TEETH if rings.shape == "oval" else 0
+    if largest <= limit < largest + OVAL_TEETH or rings.shape == "oval":
+        largest += OVAL_TEETH if require(rings).shape == "oval" else 0
     if largest <= limit:
         return goes("within", largest=largest, limit=limit)
     return no_go("too_large", way_out(rings, "largest_teeth", "<=", limit), largest=largest, limit=limit)
@@ -205,7 +194,7 @@ RETENTION = rule(
 ROUGH_USES = ("gravel", "cyclocross", "cargo", "xc", "trail", "enduro", "downhill", "fat")
 
 
-@RETENTION.look("rings.count", may="bike.use")
+@RETENTION.look("rings.count", may="bike.use", silences=True)
 def rough(rings: View, bike: View) -> Outcome | None:
     if rings.count > 1:
         return SILENT
@@ -216,13 +205,17 @@ def rough(rings: View, bike: View) -> Outcome | None:
 def retention(rings: View, derailleur: View, guide: View, bike: View) -> Outcome | None:
     if rings.count > 1 or bike.use not in ROUGH_USES:
         return None
-    if rings.known("tooth_profile") == "narrow_wide" and derailleur.known("clutch"):
+    if rings.tooth_profile == "narrow_wide" and derailleur.clutch:
         return goes("kept")
-    if guide.there:
+    if require(guide).there:
         return goes("guided")
-    teeth, clutch = rings.known("tooth_profile"), derailleur.known("clutch")
+    teeth, clutch = rings.tooth_profile, derailleur.clutch
     if teeth in (None, "narrow_wide") and clutch is not False:
-        return goes("kept") if rings.tooth_profile == "narrow_wide" and derailleur.clutch else None
+        return (
+            goes("kept")
+            if require(rings).tooth_profile == "narrow_wide" and require(derailleur).clutch
+            else None
+        )
     both = need("narrow-wide ring with a clutch derailleur", either=1)
     return goes_if("drops", need("chain guide", either=1), both)
 
@@ -260,12 +253,12 @@ def guide_mount(guide: View, frame: View) -> Outcome | None:
     if guide.mount == "none":
         return no_go("no_mount", way_out(guide, "mount", "!=", "none"))
     if guide.mount == "bb_plate":
-        if lookup("bracket_shells", "code")[frame.bb_shell].get("drive_thread"):
+        if lookup("bracket_shells", "code")[require(frame).bb_shell].get("drive_thread"):
             return None
         return no_go("no_cup", way_out(guide, "mount", "==", "iscg05"))
-    if frame.guide_mount == guide.mount:
+    if require(frame).guide_mount == guide.mount:
         return None
-    return no_go("no_mount", way_out(guide, "mount", "==", frame.guide_mount))
+    return no_go("no_mount", way_out(guide, "mount", "==", require(frame).guide_mount))
 
 
 @GUIDE.look(given="rings.shape guide.oval_ok")
@@ -291,8 +284,8 @@ def guide_range(rings: View, guide: View) -> Outcome | None:
         return no_go(
             "out_of_range", way_out(guide, "ring_min_teeth", "<=", largest), teeth=largest, **figures
         )
-    teeth = largest + (OVAL_TEETH if rings.shape == "oval" else 0)
-    if rings.shape == "oval" and not guide.oval_ok:
+    teeth = largest + (OVAL_TEETH if require(rings).shape == "oval" else 0)
+    if require(rings).shape == "oval" and not require(guide).oval_ok:
         return None  # said already
     if high is not None and teeth > high:
         return no_go("out_of_range", way_out(guide, "ring_max_teeth", ">=", teeth), teeth=teeth, **figures)
@@ -305,7 +298,7 @@ def guide_range(rings: View, guide: View) -> Outcome | None:
 def bash(rings: View, guide: View) -> Outcome | None:
     teeth, most = rings.largest_teeth, guide.bash_max_teeth
     if teeth <= most:
-        teeth += OVAL_TEETH if rings.shape == "oval" else 0
+        teeth += OVAL_TEETH if require(rings).shape == "oval" else 0
     if teeth <= most:
         return None
     return no_go("bash", way_out(guide, "bash_max_teeth", ">=", teeth), teeth=teeth, bash=most)
@@ -353,7 +346,7 @@ ANGLE = rule(
 )
 
 
-@ANGLE.look(may="cassette.sprockets")
+@ANGLE.look(may="cassette.sprockets", silences=True)
 def lone_sprocket(cassette: View) -> Outcome | None:
     """A lone sprocket's line is set at its hub, not by a stack."""
     return SILENT if cassette.sprockets == 1 else None
@@ -377,7 +370,7 @@ def lean(
         offsets_mm=crank.ring_offset_mm,
         axle_kind=hub.axle_kind,
         spacing_mm=hub.spacing_mm,
-        sprocket_pitch_mm=max(cassette.pitches_mm),
+        sprocket_pitch_mm=max(require(cassette).pitches_mm),
         sprockets=teeth,
         chainrings=rings.teeth,
         chainstay_mm=frame.chainstay_mm,

@@ -4,23 +4,9 @@ from __future__ import annotations
 
 from unkett.core.calc.base import SLACK
 from unkett.core.calc.dropper import seat_room
-from unkett.core.rules.base import (
-    BIKE,
-    SILENT,
-    Outcome,
-    View,
-    at,
-    beside,
-    goes,
-    goes_if,
-    near,
-    need,
-    no_go,
-    rule,
-    unmeasured,
-    wanted,
-    way_out,
-)
+from unkett.core.rules.base import BIKE, at, beside, rule
+from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
+from unkett.core.rules.view import View, require
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import Area
 
@@ -112,17 +98,23 @@ def insertion(frame: View, post: View, saddle: View, bike: View) -> Outcome | No
     ):
         room = seat_room(
             saddle_height_mm=bike.saddle_height_mm,
-            seat_tube_mm=frame.seat_tube_length_mm,
-            rail_height_mm=saddle.rail_height_mm,
+            seat_tube_mm=require(frame).seat_tube_length_mm,
+            rail_height_mm=require(saddle).rail_height_mm,
         ).value
-        inside = post.length_mm - room  # of a dropper too: its body is length − stack, raised by room − stack
+        inside = (
+            require(post).length_mm - room
+        )  # of a dropper too: its body is length − stack, raised by room − stack
         if least is not None and inside < least - SLACK:
             return no_go(
-                "too_little", way_out(post, "length_mm", ">=", post.length_mm + least - inside), in_mm=inside
+                "too_little",
+                way_out(post, "length_mm", ">=", require(post).length_mm + least - inside),
+                in_mm=inside,
             )
         if depth is not None and inside > depth + SLACK:
             return no_go(
-                "bottoms", way_out(post, "length_mm", "<=", post.length_mm + depth - inside), in_mm=inside
+                "bottoms",
+                way_out(post, "length_mm", "<=", require(post).length_mm + depth - inside),
+                in_mm=inside,
             )
         if least is not None and (depth is not None or seen):
             return goes("fits", in_mm=inside)
@@ -138,7 +130,7 @@ def insertion(frame: View, post: View, saddle: View, bike: View) -> Outcome | No
 
 def _lacking(frame: View, post: View, saddle: View) -> bool:
     """Whether a figure is missing that the insertion is worked out from."""
-    sizes = [frame.known("seat_tube_length_mm"), post.known("length_mm"), saddle.known("rail_height_mm")]
+    sizes = [frame.seat_tube_length_mm, post.length_mm, saddle.rail_height_mm]
     return None in sizes
 
 
@@ -168,7 +160,7 @@ ENTRY = rule(
 )
 
 
-@ENTRY.look(may="post.actuation post.dropper_travel_mm")
+@ENTRY.look(may="post.actuation post.dropper_travel_mm", silences=True)
 def wants_a_line(post: View) -> Outcome | None:
     dropper = post.actuation in BY_LINE or (post.actuation is None and post.dropper_travel_mm)
     return None if dropper else SILENT
@@ -176,9 +168,9 @@ def wants_a_line(post: View) -> Outcome | None:
 
 @ENTRY.look("frame post", asks="post.actuation frame.dropper_entry")
 def entry(frame: View, post: View) -> Outcome | None:
-    if post.actuation not in BY_LINE:
+    if require(post).actuation not in BY_LINE:
         return None
-    if frame.dropper_entry:
+    if require(frame).dropper_entry:
         return goes("entry")
     return no_go("no_entry", way_out(post, "actuation", "==", "electronic"))
 
@@ -202,7 +194,7 @@ ROOM = rule(
 )
 
 
-@ROOM.look(may="bike.saddle_height_mm post.dropper_travel_mm")
+@ROOM.look(may="bike.saddle_height_mm post.dropper_travel_mm", silences=True)
 def is_dropper(bike: View, post: View) -> Outcome | None:
     return SILENT if bike.saddle_height_mm is None or not post.dropper_travel_mm else None
 
@@ -218,11 +210,11 @@ def room(frame: View, post: View, saddle: View, bike: View) -> Outcome | None:
     most = seat_room(
         saddle_height_mm=bike.saddle_height_mm,
         seat_tube_mm=frame.seat_tube_length_mm,
-        rail_height_mm=saddle.known("rail_height_mm") or 0.0,
+        rail_height_mm=saddle.rail_height_mm or 0.0,
     ).value
     if post.stack_mm > most + SLACK:
         return no_go("no_room", way_out(post, "stack_mm", "<=", most), room_mm=most)
-    wanted(saddle.rail_height_mm)
+    require(saddle, "rail_height_mm")
     return goes("room", room_mm=most)
 
 
@@ -256,7 +248,7 @@ CONTROL = rule(
 )
 
 
-@CONTROL.look(may="post.dropper_travel_mm post.actuation")
+@CONTROL.look(may="post.dropper_travel_mm post.actuation", silences=True)
 def drops(post: View) -> Outcome | None:
     return None if post.dropper_travel_mm or post.actuation not in (None, "none") else SILENT
 
@@ -271,11 +263,11 @@ def battery(post: View, frame: View) -> Outcome | None:
 
 @CONTROL.look("post lever.actuation", asks="post.actuation", may="post.dropper_travel_mm")
 def works(post: View, lever: View) -> Outcome | None:
-    if post.known("actuation") == "none" or (post.known("actuation") is None and not post.dropper_travel_mm):
+    if post.actuation == "none" or (post.actuation is None and not post.dropper_travel_mm):
         return None
-    if lever.actuation == post.actuation:
+    if lever.actuation == require(post).actuation:
         return goes("works")
-    return no_go("other_works", way_out(lever, "actuation", "==", post.actuation))
+    return no_go("other_works", way_out(lever, "actuation", "==", require(post).actuation))
 
 
 @CONTROL.look("post.actuation line", may="line.type frame.dropper_entry")

@@ -9,21 +9,9 @@ from typing import Any
 from unkett.core.calc.base import SLACK
 from unkett.core.calc.gears import gears_within, index_error
 from unkett.core.errors import InputError
-from unkett.core.rules.base import (
-    SILENT,
-    Outcome,
-    View,
-    at,
-    beside,
-    goes,
-    goes_if,
-    near,
-    need,
-    no_go,
-    rule,
-    unmeasured,
-    way_out,
-)
+from unkett.core.rules.base import at, beside, rule
+from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
+from unkett.core.rules.view import View, require
 from unkett.core.settings import Settings
 from unkett.core.standards import Row, rows_where, table
 from unkett.core.vocabulary import Area
@@ -72,7 +60,7 @@ CLICKS = rule(
 )
 
 
-@CLICKS.look(may="hub.internal_gears")
+@CLICKS.look(may="hub.internal_gears", silences=True)
 def hub_shifts(hub: View) -> Outcome | None:
     return SILENT if hub.internal_gears else None
 
@@ -84,17 +72,19 @@ def hub_shifts(hub: View) -> Outcome | None:
     shows="cassette.pitches_mm derailleur.shift_ratio shifter.pull_per_click_mm",
 )
 def counts(shifter: View, cassette: View, derailleur: View, hub: View) -> Outcome | None:
-    if shifter.mode == "friction" or hub.known("internal_gears"):
+    if shifter.mode == "friction" or hub.internal_gears:
         return None
     electronic = shifter.mode == "electronic"
     counter = derailleur if electronic and not derailleur.empty else shifter
-    clicks, count = int(counter.speeds), cassette.sprockets
+    clicks, count = int(require(counter).speeds), cassette.sprockets
     figures: dict[str, Any] = {"clicks": clicks, "sprockets": count}
     if clicks == count:
         return goes("equal", **figures)
-    if count == 1 and hub.internal_gears:  # a lone cog may sit on a gear hub: asked before it is refused
+    if (
+        count == 1 and require(hub).internal_gears
+    ):  # a lone cog may sit on a gear hub: asked before it is refused
         return None
-    if clicks == count + 1 and cassette.left_out != 0 and cassette.speeds == clicks:
+    if clicks == count + 1 and cassette.left_out != 0 and require(cassette).speeds == clicks:
         return goes_if("one_left_out", need("set the limit screws to stop the unused click"), **figures)
     ways = (way_out(cassette, "speeds", "==", clicks), way_out(counter, "speeds", "==", count))
     if electronic:
@@ -188,7 +178,7 @@ INDEX = rule(
 )
 
 
-@INDEX.look(may="shifter.mode derailleur.actuation hub.internal_gears")
+@INDEX.look(may="shifter.mode derailleur.actuation hub.internal_gears", silences=True)
 def by_clicks(shifter: View, derailleur: View, hub: View) -> Outcome | None:
     indexed = shifter.mode in (None, "indexed") and derailleur.actuation != "electronic"
     return None if indexed and not hub.internal_gears else SILENT
@@ -214,11 +204,13 @@ def alignment(
     cable = shifter.mode == "indexed" and derailleur.actuation != "electronic" and not hub.internal_gears
     if not cable:
         return None
-    outcomes = [_aligned(cassette, shifter, derailleur, pitch, settings) for pitch in cassette.pitches_mm]
+    outcomes = [
+        _aligned(cassette, shifter, derailleur, pitch, settings) for pitch in require(cassette).pitches_mm
+    ]
     if len({outcome.verdict for outcome in outcomes}) > 1:
         return unmeasured("two_pitches", (cassette, "sprocket_pitch_mm"))
     worst = max(outcomes, key=lambda outcome: float(outcome.because["worst_mm"]))
-    if worst.key != "skips" and cassette.known("speeds") is None:
+    if worst.key != "skips" and cassette.speeds is None:
         return unmeasured("two_pitches", (cassette, "speeds"))
     return worst
 
@@ -266,7 +258,7 @@ def _in_family(row: Row, shifter: View, derailleur: View, pitch_mm: float) -> bo
 def _family(shifter: View, derailleur: View, cassette: View, pitch_mm: float) -> str | None:
     """The pull family in which lever, derailleur and cassette are one row, or None."""
     for row in rows_where("pull_families", "speeds", shifter.speeds):
-        if shifter.speeds == cassette.known("speeds") and _in_family(row, shifter, derailleur, pitch_mm):
+        if shifter.speeds == cassette.speeds and _in_family(row, shifter, derailleur, pitch_mm):
             return str(row["family"])
     return None
 
@@ -330,20 +322,20 @@ PROTOCOL = rule(
 )
 
 
-@PROTOCOL.look(may="one.works other.works")
+@PROTOCOL.look(may="one.works other.works", silences=True)
 def any_electronic(one: View, other: View) -> Outcome | None:
     return None if "electronic" in (one.works, other.works) else SILENT
 
 
-@PROTOCOL.look("one.works other.works", asks="one.protocol other.protocol")
+@PROTOCOL.look("one.works other.works", asks="one.protocol other.protocol", silences=True)
 def speak(one: View, other: View) -> Outcome | None:
     electronic = [view.works == "electronic" for view in (one, other)]
     if not any(electronic):
         return None
     if all(electronic):
-        if one.protocol == other.protocol:
+        if require(one).protocol == require(other).protocol:
             return goes("one_protocol")
-        return no_go("other_protocol", way_out(other, "protocol", "==", one.protocol))
+        return no_go("other_protocol", way_out(other, "protocol", "==", require(one).protocol))
     if {one.slot, other.slot} == {"rear_derailleur", "front_derailleur"}:
         return SILENT
     works = "electronic" if electronic[0] else "cable" if other.slot == "front_derailleur" else "indexed"

@@ -8,21 +8,9 @@ from unkett.core.calc.base import SLACK
 from unkett.core.calc.geometry import fork_swap
 from unkett.core.calc.headset import TAPERED_MM, Cup, carried, cup_of
 from unkett.core.calc.steering import steerer_cut
-from unkett.core.rules.base import (
-    SILENT,
-    Outcome,
-    View,
-    beside,
-    goes,
-    goes_if,
-    near,
-    need,
-    no_go,
-    rule,
-    unmeasured,
-    wanted,
-    way_out,
-)
+from unkett.core.rules.base import beside, rule
+from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
+from unkett.core.rules.view import View, require
 from unkett.core.standards import table
 from unkett.core.vocabulary import Area
 
@@ -98,10 +86,11 @@ def _straight_in(
     """A bearing straight in the frame: the same code and the same seat."""
     if tube.code != head.code:
         return no_go("own_bearing", way, **figures)
-    wanted(frame.headset_seat_deg, headset.bearing_angle_deg)
-    if near(frame.headset_seat_deg, headset.bearing_angle_deg, SEAT_TOLERANCE_DEG):
+    require(frame, "headset_seat_deg")
+    require(headset, "bearing_angle_deg")
+    if near(require(frame).headset_seat_deg, require(headset).bearing_angle_deg, SEAT_TOLERANCE_DEG):
         return goes("fits")
-    angle = way_out(headset, "bearing_angle_deg", "==", frame.headset_seat_deg)
+    angle = way_out(headset, "bearing_angle_deg", "==", require(frame).headset_seat_deg)
     return no_go("other_angle", angle, **figures)
 
 
@@ -181,7 +170,7 @@ STEERER = rule(
 
 @STEERER.look("fork.steerer_upper_mm", asks="headset.steerer_upper_mm", may="headset.upper")
 def at_the_top(headset: View, fork: View) -> Outcome:
-    takes = headset.known("steerer_upper_mm") or carried(headset.upper) or headset.steerer_upper_mm
+    takes = headset.steerer_upper_mm or carried(headset.upper) or require(headset).steerer_upper_mm
     if near(takes, fork.steerer_upper_mm, SIZE_TOLERANCE_MM):
         return goes("fits")
     way = way_out(headset, "steerer_upper_mm", "==", fork.steerer_upper_mm)
@@ -190,7 +179,7 @@ def at_the_top(headset: View, fork: View) -> Outcome:
 
 @STEERER.look("fork.crown_race_mm", asks="headset.crown_race_mm", may="headset.lower")
 def at_the_crown(headset: View, fork: View) -> Outcome:
-    race = headset.known("crown_race_mm") or carried(headset.lower) or headset.crown_race_mm
+    race = headset.crown_race_mm or carried(headset.lower) or require(headset).crown_race_mm
     if near(race, fork.crown_race_mm, SIZE_TOLERANCE_MM):
         return goes("fits")
     for row in table("crown_reducers").rows:
@@ -246,7 +235,7 @@ def longest(frame: View, fork: View) -> Outcome:
 )
 def shortest(frame: View, fork: View) -> Outcome | None:
     """A fork within 20 mm of the longest allowed cannot be short of what the frame is made for."""
-    has, design, least = fork.axle_to_crown_mm, frame.known("fork_a2c_design_mm"), frame.fork_a2c_min_mm
+    has, design, least = fork.axle_to_crown_mm, frame.fork_a2c_design_mm, frame.fork_a2c_min_mm
     if design is not None and has < design - TOO_SHORT_FORK_MM - SLACK:
         way = way_out(fork, "axle_to_crown_mm", ">=", design - SHORT_FORK_MM)
         return no_go("too_short", way, short_mm=design - has)
@@ -254,7 +243,7 @@ def shortest(frame: View, fork: View) -> Outcome | None:
         most = frame.fork_a2c_max_mm
         if design is None and most is not None and has >= most - SHORT_FORK_MM - SLACK:
             return None
-        least = frame.fork_a2c_design_mm - SHORT_FORK_MM
+        least = require(frame).fork_a2c_design_mm - SHORT_FORK_MM
     if has >= least - SLACK:
         return None
     steeper = need("handling with steeper angles")
@@ -279,10 +268,10 @@ def _angles(frame: View, from_mm: float, to_mm: float) -> dict[str, Any]:
 @FORK.look("fork", asks="fork.travel_mm fork.travel_max_mm")
 def travel(fork: View) -> Outcome | None:
     """A fork with neither figure is taken as rigid; one with either is sprung, and both must be known."""
-    has, most = fork.known("travel_mm"), fork.known("travel_max_mm")
+    has, most = fork.travel_mm, fork.travel_max_mm
     if has == 0 or (has is None and not most):
         return None
-    if fork.travel_mm > fork.travel_max_mm + SLACK:
+    if require(fork).travel_mm > require(fork).travel_max_mm + SLACK:
         return no_go("too_much_travel", way_out(fork, "travel_mm", "<=", most))
     return None
 
@@ -409,7 +398,7 @@ def through_the_cups(fork: View, headset: View, frame: View) -> Outcome | None:
     return no_go("thread_short", way_out(fork, "steerer_length_mm", ">=", tube), short_mm=short)
 
 
-@LENGTH.look("stem.mount")
+@LENGTH.look("stem.mount", silences=True)
 def has_a_quill(stem: View) -> Outcome | None:
     return SILENT if stem.mount == "quill" else None
 
@@ -503,13 +492,13 @@ def star_nut(headset: View, fork: View, stem: View) -> Outcome | None:
     if headset.anchor != "star_nut":
         return None
     expander = way_out(headset, "anchor", "==", "expander")
-    if fork.known("steerer_material") == "carbon":
+    if fork.steerer_material == "carbon":
         return no_go("splits", expander)
-    if fork.known("steerer_threaded") or stem.mount == "quill":
+    if fork.steerer_threaded or stem.mount == "quill":
         return no_go("in_thread", way_out(fork, "steerer_threaded", "==", False))
-    wanted(fork.steerer_material)
+    require(fork, "steerer_material")
     if stem.mount != "threadless":
-        wanted(fork.steerer_threaded)
+        require(fork, "steerer_threaded")
     return goes("suits")
 
 
@@ -553,7 +542,7 @@ SPACERS = rule(
 def spacers_below(spacers: View, stem: View, fork: View) -> Outcome:
     limit = stem.max_spacers_mm
     if limit is None and spacers.below_mm > CARBON_SPACERS_MM + SLACK:
-        limit = CARBON_SPACERS_MM if fork.steerer_material == "carbon" else None
+        limit = CARBON_SPACERS_MM if require(fork).steerer_material == "carbon" else None
     if limit is None or spacers.below_mm <= limit + SLACK:
         return goes("within")
     return no_go("too_many", way_out(spacers, "below_mm", "<=", limit), limit_mm=limit)

@@ -6,24 +6,9 @@ from typing import Any
 
 from unkett.core.calc.base import SLACK
 from unkett.core.calc.wheels import hookless_limits, real_width, tyre_pressure_limit
-from unkett.core.rules.base import (
-    HOLDER,
-    SILENT,
-    Outcome,
-    View,
-    at_both_ends,
-    beside,
-    both_ends,
-    goes,
-    goes_if,
-    near,
-    need,
-    no_go,
-    rule,
-    unmeasured,
-    wanted,
-    way_out,
-)
+from unkett.core.rules.base import HOLDER, at_both_ends, beside, both_ends, rule
+from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
+from unkett.core.rules.view import View, require
 from unkett.core.standards import lookup, table
 from unkett.core.vocabulary import Area
 
@@ -80,17 +65,17 @@ def hookless(rim: View, tyre: View) -> Outcome | None:
     """Each thing that forbids a hookless rim does so by itself; all must be known before it goes."""
     if rim.bead != "hookless":
         return None
-    if tyre.known("hookless_ok") is False:
+    if tyre.hookless_ok is False:
         return no_go("not_marked", way_out(tyre, "hookless_ok", "==", True))
-    if tyre.known("tubeless") is False:
+    if tyre.tubeless is False:
         return no_go("not_tubeless", way_out(tyre, "tubeless", "==", True))
-    limits, width = hookless_limits(), tyre.known("width_mm")
-    inner = rim.known("inner_width_mm") or 0.0
+    limits, width = hookless_limits(), tyre.width_mm
+    inner = rim.inner_width_mm or 0.0
     least = max(limits["least_width_mm"], inner * limits["width_per_inner"])
     if width is not None and width < least - SLACK:
         return no_go("too_narrow", way_out(tyre, "width_mm", ">=", least), least_mm=least)
-    asks = [(tyre, name) for name in ("hookless_ok", "tubeless", "width_mm") if tyre.known(name) is None]
-    asks += [(rim, "inner_width_mm")] if rim.known("inner_width_mm") is None else []
+    asks = [(tyre, name) for name in ("hookless_ok", "tubeless", "width_mm") if getattr(tyre, name) is None]
+    asks += [(rim, "inner_width_mm")] if rim.inner_width_mm is None else []
     if asks:
         return unmeasured("hookless_unknown", *asks)
     return goes("seated") if rim.bsd_mm is not None else None
@@ -121,7 +106,7 @@ WIDTH = rule(
 )
 
 
-@WIDTH.look(may="rim.bead tyre.type")
+@WIDTH.look(may="rim.bead tyre.type", silences=True)
 def glued(rim: View, tyre: View) -> Outcome | None:
     return SILENT if "tubular" in (rim.bead, tyre.type) else None
 
@@ -153,10 +138,10 @@ def _limits(
 def width(rim: View, tyre: View) -> Outcome | None:
     if "tubular" in (rim.bead, tyre.type):
         return None
-    nominal = tyre.known("width_mm")
+    nominal = tyre.width_mm
     wide = nominal if nominal is not None else tyre.width_measured_mm
-    inner, least, most = rim.known("inner_width_mm"), rim.tyre_min_mm, rim.tyre_max_mm
-    wide = tyre.width_mm if wide is None else wide
+    inner, least, most = rim.inner_width_mm, rim.tyre_min_mm, rim.tyre_max_mm
+    wide = require(tyre).width_mm if wide is None else wide
     low, high, loose_low, loose_high = _limits(inner, least, most)
     figures = {"width_mm": wide, "low_mm": low, "high_mm": high}
     over = (most is not None or inner is not None) and wide > loose_high + SLACK
@@ -166,7 +151,7 @@ def width(rim: View, tyre: View) -> Outcome | None:
             "too_far", way_out(tyre, "width_mm", "<=" if over else ">=", high if over else low), **figures
         )
     if None in (least, most):
-        wanted(rim.inner_width_mm)
+        require(rim, "inner_width_mm")
     if low - SLACK <= wide <= high + SLACK:
         return goes("within", **figures)
     return goes_if(
@@ -227,9 +212,9 @@ def clearance(holder: View, tyre: View, rim: View) -> Outcome:
     if limit is None:
         return unmeasured("limit_unknown", (holder, "tyre_max_mm"))
     wide = real_width(
-        nominal_mm=tyre.known("width_mm"), measured_mm=tyre.width_measured_mm, inner_mm=rim.inner_width_mm
+        nominal_mm=tyre.width_mm, measured_mm=tyre.width_measured_mm, inner_mm=rim.inner_width_mm
     )
-    wide = tyre.width_mm if wide is None else wide
+    wide = require(tyre).width_mm if wide is None else wide
     figures = {"width_mm": wide, "limit_mm": limit, "over_mm": max(0.0, wide - limit)}
     if wide <= limit + SLACK:
         return goes("room", **figures)
@@ -272,8 +257,8 @@ SIZE = rule(
 def wheel_size(holder: View, rim: View, tyre: View) -> Outcome:
     if any(near(rim.bsd_mm, design, 0.0) for design in holder.design_bsd_mm):
         return goes("designed")
-    wanted(tyre.there)
-    wide = tyre.width_measured_mm or tyre.width_mm
+    require(tyre, "there")
+    wide = tyre.width_measured_mm or require(tyre).width_mm
     stated = {size: (holder.tyre_max_mm or {}).get(size) for size in holder.design_bsd_mm}
     known = [
         (abs((rim.bsd_mm - design) / 2 + wide - widest), design)
@@ -314,7 +299,7 @@ VALVE = rule(
 )
 
 
-@VALVE.look(may="tyre.valve tyre.valve_length_mm rim.valve_hole_mm rim.depth_mm")
+@VALVE.look(may="tyre.valve tyre.valve_length_mm rim.valve_hole_mm rim.depth_mm", silences=True)
 def noted(tyre: View, rim: View) -> Outcome | None:
     of_tyre, of_rim = (tyre.valve, tyre.valve_length_mm), (rim.valve_hole_mm, rim.depth_mm)
     return SILENT if of_tyre == (None, None) or of_rim == (None, None) else None

@@ -11,25 +11,9 @@ from unkett.core.calc.spokes import (
     spoke_length,
 )
 from unkett.core.calc.wheels import real_width
-from unkett.core.rules.base import (
-    HOLDER,
-    SILENT,
-    Outcome,
-    View,
-    at_both_ends,
-    beside,
-    both_ends,
-    end_of,
-    goes,
-    goes_if,
-    near,
-    need,
-    no_go,
-    rule,
-    unmeasured,
-    wanted,
-    way_out,
-)
+from unkett.core.rules.base import HOLDER, at_both_ends, beside, both_ends, end_of, rule
+from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
+from unkett.core.rules.view import View, require
 from unkett.core.standards import Row, table
 from unkett.core.vocabulary import Area
 
@@ -58,7 +42,7 @@ def _same_axle(kind: str, dia: float, spacing: float, holder: View) -> bool:
 
 def _is_usual(view: View, row: Row) -> bool:
     """Whether an axle may be of a usual size; what is not known of it may be."""
-    kind, dia, spacing = (view.known(name) for name in ("axle_kind", "axle_dia_mm", "spacing_mm"))
+    kind, dia, spacing = view.axle_kind, view.axle_dia_mm, view.spacing_mm
     return (
         (kind is None or _kinds_alike(kind, row["axle_kind"]))
         and (dia is None or near(dia, row["dia_mm"], 0.0))
@@ -78,9 +62,7 @@ def _cap_may_exist(hub: View, holder: View) -> bool:
 
 def _may_match(kind: str | None, dia: float | None, spacing: float | None, holder: View) -> bool:
     """Whether an axle may be the dropouts'; what is not known of either may be."""
-    own_kind, own_dia, own_spacing = (
-        holder.known(name) for name in ("axle_kind", "axle_dia_mm", "spacing_mm")
-    )
+    own_kind, own_dia, own_spacing = holder.axle_kind, holder.axle_dia_mm, holder.spacing_mm
     return (
         (None in (kind, own_kind) or _kinds_alike(str(kind), own_kind))
         and (dia is None or own_dia is None or near(dia, own_dia, AXLE_TOLERANCE_MM))
@@ -160,7 +142,7 @@ def _what_differs(hub: View, holder: View) -> Outcome:
 def axle(holder: View, hub: View) -> Outcome | None:
     if _same_axle(hub.axle_kind, hub.axle_dia_mm, hub.spacing_mm, holder):
         return goes("fits")
-    for cap in sorted(hub.known("end_caps") or (), key=lambda item: bool(item.get("kit"))):
+    for cap in sorted(hub.end_caps or (), key=lambda item: bool(item.get("kit"))):
         if _same_axle(cap["axle_kind"], cap["axle_dia_mm"], cap["spacing_mm"], holder):
             if cap.get("kit"):
                 return goes_if("kit", need("axle kit"), need("check rotor, sprockets and dish"))
@@ -169,7 +151,7 @@ def axle(holder: View, hub: View) -> Outcome | None:
     if opened is not None:
         return opened
     if _cap_may_exist(hub, holder):
-        wanted(hub.end_caps)
+        require(hub, "end_caps")
     return None  # said already
 
 
@@ -183,7 +165,7 @@ def _spread(holder: View, hub: View) -> Outcome | None:
     if -SPACE_OUT_MM - SLACK <= off < 0:
         spacers = need("axle spacers", size_mm=round(-off, 2), where="shared between the sides")
         return goes_if("narrower", spacers, need("re-dish the wheel"), off_mm=-off)
-    if 0 < off <= COLD_SET_MM + SLACK and holder.material == "steel":
+    if 0 < off <= COLD_SET_MM + SLACK and require(holder).material == "steel":
         return goes_if("cold_set", need("cold-set the frame, dropouts and hanger aligned"), off_mm=off)
     return None
 
@@ -246,9 +228,9 @@ def heads(hub: View, spokes: View) -> Outcome | None:
 
 @LACING.look("spokes.crosses hub.spoke_head", asks="hub.crosses_fixed")
 def fixed_crosses(hub: View, spokes: View) -> Outcome | None:
-    if hub.spoke_head != "straight_pull" or hub.crosses_fixed == spokes.crosses:
+    if hub.spoke_head != "straight_pull" or require(hub).crosses_fixed == spokes.crosses:
         return None
-    return no_go("fixed", way_out(spokes, "crosses", "==", hub.crosses_fixed))
+    return no_go("fixed", way_out(spokes, "crosses", "==", require(hub).crosses_fixed))
 
 
 @LACING.look("spokes.crosses hub.holes")
@@ -294,7 +276,7 @@ LENGTH = rule(
 _OF_WHEEL = "hub.holes rim.erd_mm"
 
 
-@LENGTH.look(may="hub.spoke_head spokes.head")
+@LENGTH.look(may="hub.spoke_head spokes.head", silences=True)
 def bent_heads(hub: View, spokes: View) -> Outcome | None:
     return SILENT if "straight_pull" in (hub.spoke_head, spokes.head) else None
 
@@ -316,7 +298,7 @@ def radial_driven(spokes: View) -> Outcome | None:
 
 
 def _side(side: str, hub: View, rim: View, spokes: View) -> Outcome | None:
-    own = spokes.known(f"crosses_{side}")
+    own = getattr(spokes, f"crosses_{side}")
     if "straight_pull" in (hub.spoke_head, spokes.head):
         return None
     wants = spoke_length(
@@ -326,7 +308,7 @@ def _side(side: str, hub: View, rim: View, spokes: View) -> Outcome | None:
             offset_mm=getattr(hub, f"flange_offset_{side}_mm"), drilling_mm=rim.drilling_offset_mm, side=side
         ),
         spokes=hub.holes,
-        crosses=spokes.crosses if own is None else own,
+        crosses=require(spokes).crosses if own is None else own,
         hole_mm=hub.spoke_hole_mm or 2.6,
     ).length_mm
     if spokes.to_lace:
@@ -338,7 +320,7 @@ def _side(side: str, hub: View, rim: View, spokes: View) -> Outcome | None:
             side=side.capitalize(),
             wanted_mm=wants,
         )
-    has = getattr(spokes, f"length_{side}_mm")
+    has = getattr(require(spokes), f"length_{side}_mm")
     off = has - wants
     figures = {
         "side": side.capitalize(),
@@ -407,7 +389,7 @@ def guard_size(guard: View, tyre: View) -> Outcome | None:
 
 @GUARD.look("guard.width_mm holder.tyre_max_mm", asks="guard.bsd_mm", may="tyre.bsd_mm")
 def guard_in_frame(guard: View, holder: View, tyre: View) -> Outcome | None:
-    limit = holder.tyre_max_mm.get(round(tyre.bsd_mm or guard.bsd_mm))
+    limit = holder.tyre_max_mm.get(round(tyre.bsd_mm or require(guard).bsd_mm))
     if limit is None or guard.width_mm <= limit + GUARD_OVER_FRAME_MM + SLACK:
         return None if limit is not None else unmeasured("limit_unknown", (holder, "tyre_max_mm"))
     most = limit + GUARD_OVER_FRAME_MM
@@ -417,9 +399,9 @@ def guard_in_frame(guard: View, holder: View, tyre: View) -> Outcome | None:
 @GUARD.look("guard.width_mm", asks="tyre.width_mm", may="tyre.width_measured_mm rim.inner_width_mm")
 def guard_over_tyre(guard: View, tyre: View, rim: View) -> Outcome:
     width = real_width(
-        nominal_mm=tyre.known("width_mm"), measured_mm=tyre.width_measured_mm, inner_mm=rim.inner_width_mm
+        nominal_mm=tyre.width_mm, measured_mm=tyre.width_measured_mm, inner_mm=rim.inner_width_mm
     )
-    width = tyre.width_mm if width is None else width
+    width = require(tyre).width_mm if width is None else width
     least = width + 2 * GUARD_SIDE_MM
     figures = {"tyre_mm": width, "least_mm": least}
     if guard.width_mm >= least - SLACK:

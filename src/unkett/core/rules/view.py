@@ -1,0 +1,169 @@
+"""One part as a look sees it, what a look lacks, and how one look is run: the same for a check and for a search."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any, TypeVar
+
+from attrs import field, frozen
+
+from unkett.core.errors import InputError
+from unkett.core.rules.outcome import Outcome
+from unkett.core.vocabulary import kind_of
+
+LookFunction = Callable[..., "Outcome | None"]
+_NOTHING: Mapping[str, Any] = {}
+
+
+class Unread(Exception):  # noqa: N818 - an answer, not a fault
+    """A look came to a reading that is not there; no name: to a slot of which nothing is recorded."""
+
+    def __init__(self, slot: str, name: str | None) -> None:
+        super().__init__(slot, name)
+        self.slot = slot
+        self.name = name
+
+
+@functools.cache
+def _names(slot: str) -> frozenset[str]:
+    kind = kind_of(slot)
+    return frozenset((*kind.attributes, *kind.derived))
+
+
+class View:
+    """One part as looks see it: `view.mount` is a reading, None where it is not there; it never raises for that."""
+
+    slot: str
+    empty: bool  # no part stands there
+    recorded: bool  # a part stands there, or the slot is known to be empty
+    there: bool | None  # whether a part is fitted; None where the slot is not recorded yet
+
+    def __init__(
+        self, slot: str, values: Mapping[str, Any] | None, known_empty: bool, renamed: Mapping[str, str]
+    ) -> None:
+        mine = self.__dict__
+        if values is not None:
+            mine.update(values)
+            for name, own in renamed.items():
+                mine[name] = values.get(own)
+        mine["slot"], mine["empty"], mine["_renamed"] = slot, values is None, renamed
+        mine["recorded"] = values is not None or known_empty
+        mine["there"] = True if values is not None else False if known_empty else None
+
+    def __getattr__(self, name: str) -> Any:
+        if name in self._renamed or name in _names(self.slot):
+            return None
+        raise AttributeError(f"{self.slot} has no attribute {name}")
+
+    def own_name(self, name: str) -> str:
+        """The slot's own name of an attribute that the role calls `name`."""
+        return str(self._renamed.get(name, name))
+
+
+V = TypeVar("V", bound=View)
+
+
+class _Required:
+    """A view whose readings must be there: the look stops at one that is not, and it is asked for."""
+
+    __slots__ = ("_view",)
+
+    def __init__(self, view: View) -> None:
+        self._view = view
+
+    def __getattr__(self, name: str) -> Any:
+        value = getattr(self._view, name)
+        if value is None:
+            raise Unread(self._view.slot, None if name == "there" else self._view.own_name(name))
+        return value
+
+
+def require(view: V, *names: str) -> V:
+    """Give a view of which every reading must be there; those named are asked for at once.
+
+    `require(rotor).thickness_mm` stops the look as Unmeasured where the thickness is not there.
+    """
+    required = _Required(view)
+    for name in names:
+        getattr(required, name)
+    return required  # type: ignore[return-value] # reads like the view itself
+
+
+@frozen(kw_only=True, eq=False)
+class Stands:
+    """What stands in one slot: a part's values, or None and whether the slot is known to be empty."""
+
+    slot: str = ""
+    values: Mapping[str, Any] | None
+    known_empty: bool = False
+    views: dict[int, View] = field(factory=dict, init=False)
+
+    def view(self, seen: Seen) -> View:
+        """The view of it that a look gets; one for all that call its readings by the same names."""
+        key = id(seen.renamed) if seen.renamed else 0
+        view = self.views.get(key)
+        if view is None:
+            view = self.views[key] = View(seen.slot, self.values, self.known_empty, seen.renamed)
+        return view
+
+
+@frozen(kw_only=True)
+class Seen:
+    """A reading at one joint, with the slot and its own names: what the engine's inner loop wants."""
+
+    role: str
+    slot: str
+    stops: bool  # the look cannot run while no part stands there
+    names: Mapping[str, str]
+    renamed: Mapping[str, str]
+    must: tuple[str, ...]  # as the role calls them
+    given: tuple[str, ...]
+    asks: frozenset[str]
+    shows: frozenset[str]
+    needed: frozenset[str]  # must and given by the slot's own names: all of it there, and the look runs
+
+
+@frozen(kw_only=True, eq=False)
+class Lack:
+    """Why a look has no outcome: readings that are missing, or one that no calculation takes."""
+
+    asked: tuple[tuple[str, str | None], ...] = ()
+    beyond: InputError | None = None
+
+
+STOPS = Lack()  # what it looks at does not stand there: nothing is said and nothing asked
+
+
+def looked_at(seen: Seen, stands: Stands) -> View | Lack:
+    """What a look gets of what stands in a slot, or why it cannot run on it."""
+    values = stands.values
+    if values is None:
+        return STOPS if seen.stops else stands.view(seen)
+    if seen.needed <= values.keys():
+        return stands.view(seen)
+    names = seen.names
+    for name in seen.given:
+        if names[name] not in values:
+            return STOPS
+    return Lack(asked=tuple([(seen.slot, names[name]) for name in seen.must if names[name] not in values]))
+
+
+def run_look(
+    function: LookFunction, views: Sequence[View | Lack], more: Sequence[Any]
+) -> Outcome | Lack | None:
+    """Run one look: its outcome, None where it has nothing to say, or what it lacks."""
+    lacking: tuple[tuple[str, str | None], ...] = ()
+    for view in views:
+        if type(view) is Lack:
+            if view is STOPS:
+                return STOPS
+            lacking += view.asked
+    if lacking:
+        return Lack(asked=lacking)
+    try:
+        return function(*views, *more)
+    except Unread as unread:
+        return Lack(asked=((unread.slot, unread.name),))
+    except InputError as error:
+        return Lack(beyond=error)
