@@ -89,7 +89,7 @@ def test_a_restore_killed_at_any_moment_leaves_old_or_new_whole(saved, other) ->
         seen.add(in_place(other, saved))
     assert "new" in seen
     with running_cluster():
-        before = [name for name in backup.left_over() if backup.BEFORE in name]
+        before = [name for name, what in backup.left_over().items() if what == backup.OLD]
         for name in before:  # what a killed restore left of the old data is all there
             with connect(admin=True, dbname=name) as connection:
                 assert connection.execute("select name from workshop_workshop").fetchall() in (
@@ -116,14 +116,14 @@ def test_cut_short_after_the_renames_the_next_command_finishes_it(saved, other, 
         backup.say_left_over()
         assert f"./unkett restore --remove={left}" in capsys.readouterr().out
         backup.restore(saved[0], replace=True)
-        assert backup.left_over() == [left]  # a second restore drops nothing of the first
+        assert list(backup.left_over()) == [left]  # a second restore drops nothing of the first
         with connect(admin=True, dbname=left) as connection:
             assert connection.execute("select name from workshop_workshop").fetchall() == [("Older",)]
     done = other.run("restore", f"--remove={load_config()['database']['name']}")
     assert (done.returncode, "no database that a restore left" in done.stderr) == (1, True)
     assert other.run("restore", f"--remove={left}").returncode == 0
     with running_cluster():
-        assert backup.left_over() == []
+        assert backup.left_over() == {}
 
 
 def test_both_renames_happen_or_none(saved, other) -> None:

@@ -6,7 +6,7 @@ import contextlib
 import os
 import subprocess
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from unkett.local.backup import backup_command, restore_command
 from unkett.local.cluster import running_cluster
@@ -42,17 +42,28 @@ def lint(_args: list[str]) -> int:
 SPREAD = ("-n", str(min(os.cpu_count() or 1, 4)), "--dist", "loadgroup", "--no-loadscope-reorder")
 
 
+# what `--quick` runs: the core without its long properties
+QUICK = ("tests/core", "-m", "not long")
+
+
 def test(args: list[str]) -> int:
-    """Lint, migrations check, then every test; pytest has the last word."""
-    if not args and (code := lint([])):
+    """Lint, migrations check, then every test; pytest has the last word. --quick: lint and the core, in a minute."""
+    quick = args == ["--quick"]
+    if (quick or not args) and (code := lint([])):
         print("unkett: the checks above failed; the tests did not run", flush=True)
         return code
+    if quick:
+        return _pytest([*SPREAD, *QUICK])
     with running_cluster(may_create=True):
         django(("collectstatic", "--noinput", "--verbosity=0"))
         if not args:
             django(("makemigrations", "--check", "--dry-run", "--verbosity=1"))
-        command = [sys.executable, "-m", "pytest", *(args or SPREAD)]
-        return subprocess.run(command, env=environment(), cwd=PROJECT, check=False).returncode
+        return _pytest(args or SPREAD)
+
+
+def _pytest(args: Sequence[str]) -> int:
+    command = [sys.executable, "-m", "pytest", *args]
+    return subprocess.run(command, env=environment(), cwd=PROJECT, check=False).returncode
 
 
 def demo(args: list[str]) -> int:
@@ -96,7 +107,7 @@ COMMANDS: dict[str, Callable[[list[str]], int]] = {
 
 
 FLAGS: dict[str, tuple[str, ...]] = {
-    "start": ("--empty", "--stand-ins", "--nightly-backup"),
+    "start": ("--empty", "--stand-ins", "--nightly-backup", "--reload"),
     "lint": (),
     "demo": ("--anyway",),
 }

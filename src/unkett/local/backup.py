@@ -29,6 +29,8 @@ FORMAT = "unkett.backup/1"
 MEMBERS = ("manifest.json", "database.dump", "config.json")
 KEPT = 14
 RESTORING, BEFORE = "_restoring_", "_before_"  # in the names of databases while a restore is made
+OLD, HALF_LOADED = "the data from before", "a copy that was not finished"
+HALF_GONE = "the data from before, half removed once the new data was in place"
 LOCK_WAIT_S = 30
 
 
@@ -230,21 +232,23 @@ def _swap(connection: psycopg.Connection[Any], name: str, fresh: str, old: str) 
             return
 
 
-def left_over() -> list[str]:
-    """Return the databases that restores which were cut short have left: old data, or a copy half loaded."""
+def left_over() -> dict[str, str]:
+    """Return the databases that restores which were cut short have left, by name, with what each is."""
     name = load_config()["database"]["name"]
     with connect(admin=True) as connection:
         rows = connection.execute(
-            "select datname from pg_database where starts_with(datname, %s) or starts_with(datname, %s) order by 1",
+            "select datname, datconnlimit = -2 from pg_database "
+            "where starts_with(datname, %s) or starts_with(datname, %s) order by 1",
             (f"{name}{RESTORING}", f"{name}{BEFORE}"),
         ).fetchall()
-    return [row[0] for row in rows]
+    return {
+        name: HALF_GONE if half_gone else OLD if BEFORE in name else HALF_LOADED for name, half_gone in rows
+    }
 
 
 def say_left_over() -> None:
     """Name on the terminal what restores which were cut short have left."""
-    for name in left_over():
-        what = "the data from before" if BEFORE in name else "a copy that was not finished"
+    for name, what in left_over().items():
         print(
             f"unkett: a restore that was cut short left the database {name} ({what}); it is kept until you say "
             f"./unkett restore --remove={name}",

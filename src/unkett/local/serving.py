@@ -46,6 +46,7 @@ STEADY_S = 60.0
 ENDS_WITHIN_S = 20
 DEVICES: tuple[tuple[str, ...], ...] = ((), ("supplier",))  # the bridge with its stand-ins, the supplier
 OWN_ACCOUNT = "unkett"
+DEVELOPING = "UNKETT_DEVELOPING"
 LOG_BYTES, LOG_FILES = 5_000_000, 5
 CODE_SIGNS = "abcdefghjkmnpqrstuvwxyz23456789"
 
@@ -60,7 +61,8 @@ def _stop(_number: int, _frame: FrameType | None) -> None:
 
 def start(args: list[str]) -> int:
     """Serve the application until Ctrl-C, with the demonstration unless --empty; --stand-ins: with a supplier and
-    instruments to try; --nightly-backup=FOLDER: a backup each night, the last fourteen kept.
+    instruments to try; --nightly-backup=FOLDER: a backup each night, the last fourteen kept; --reload: for developing,
+    one server that starts again when a file changes and shows errors in full, to this machine only.
     """
     given = os.environ.get("PORT", "8000")
     if not given.isdecimal() or not 1 <= int(given) <= 65535:
@@ -75,13 +77,19 @@ def start(args: list[str]) -> int:
     signal.signal(signal.SIGINT, _stop)
     try:
         with only_start(), running_cluster():
-            _serve(port, demo="--empty" not in args, stand_ins="--stand-ins" in args, nightly=nightly)
+            _serve(
+                port,
+                demo="--empty" not in args,
+                stand_ins="--stand-ins" in args,
+                nightly=nightly,
+                reload="--reload" in args,
+            )
     except _Stop:
         print("unkett: stopped", flush=True)
     return 0
 
 
-def _serve(port: int, *, demo: bool, stand_ins: bool, nightly: str) -> None:
+def _serve(port: int, *, demo: bool, stand_ins: bool, nightly: str, reload: bool) -> None:
     print("unkett: setting up the database", flush=True)
     say_left_over()
     config = load_config()
@@ -92,14 +100,10 @@ def _serve(port: int, *, demo: bool, stand_ins: bool, nightly: str) -> None:
         *((("load_demo", "--once"),) if demo else ()),
         ("collectstatic", "--noinput", "--verbosity=0"),
     )
-    who = _account()
-    listens = socket.create_server((HOST, port), backlog=512)
     log = _log()
-    children = [
-        Child(name=f"server {n + 1}", command=["-m", "unkett.web.site.serve", str(listens.fileno())], log=log,
-              fds=(listens.fileno(),), who=who)
-        for n in range(PROCESSES)
-    ]  # fmt: skip
+    who = {} if reload else _account()
+    listens = None if reload else socket.create_server((HOST, port), backlog=512)
+    children = _developing(port, log) if listens is None else _servers(listens, log, who)
     children.append(Child(name="background process", command=["-m", "django", "do_tasks"], log=log, who=who))
     if stand_ins:
         children += [
@@ -131,11 +135,27 @@ def _serve(port: int, *, demo: bool, stand_ins: bool, nightly: str) -> None:
     finally:
         signal.signal(signal.SIGINT, signal.SIG_IGN)  # a second Ctrl-C must not cut the clean stop short
         signal.signal(signal.SIGTERM, signal.SIG_IGN)
-        listens.close()
+        if listens is not None:
+            listens.close()
         for child in children:
             child.terminate()
         for child in children:
             child.end()
+
+
+def _servers(listens: socket.socket, log: logging.Logger, who: dict[str, Any]) -> list[Child]:
+    """Several server processes on one socket."""
+    command = ["-m", "unkett.web.site.serve", str(listens.fileno())]
+    return [
+        Child(name=f"server {n + 1}", command=command, log=log, fds=(listens.fileno(),), who=who)
+        for n in range(PROCESSES)
+    ]
+
+
+def _developing(port: int, log: logging.Logger) -> list[Child]:
+    """Django's own server for developing, on loopback: it starts again when a file changes and shows errors in full."""
+    command = ["-m", "django", "runserver", f"{HOST}:{port}"]
+    return [Child(name="server for developing", command=command, log=log, more={DEVELOPING: "1"})]
 
 
 def _say(port: int) -> None:
@@ -184,6 +204,7 @@ class Child:
     log: logging.Logger
     fds: tuple[int, ...] = ()
     who: dict[str, Any] = attrs.field(factory=dict)
+    more: dict[str, str] = attrs.field(factory=dict)  # of its environment
     talks: bool = False  # takes what is typed here and answers there
     process: subprocess.Popen[bytes] | None = None
     died: int = 0
@@ -199,7 +220,7 @@ class Child:
             "start_new_session": True, "stdin": subprocess.DEVNULL, "stderr": subprocess.PIPE,
         }  # fmt: skip
         self.process = subprocess.Popen(
-            [sys.executable, *self.command], env=environment(), cwd=PROJECT, pass_fds=self.fds,
+            [sys.executable, *self.command], env={**environment(), **self.more}, cwd=PROJECT, pass_fds=self.fds,
             preexec_fn=die_with_parent(), **own, **self.who,
         )  # fmt: skip
         self.since = time.monotonic()
@@ -224,7 +245,12 @@ class Child:
 
     def terminate(self) -> None:
         if self.process is not None and self.code is None:
-            self.process.terminate()
+            if self.talks:
+                self.process.terminate()
+            else:
+                os.killpg(
+                    self.process.pid, signal.SIGTERM
+                )  # it leads a group of its own, with what it started
 
     def end(self) -> None:
         if self.process is not None:

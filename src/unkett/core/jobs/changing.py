@@ -10,6 +10,7 @@ from unkett.core.build import Build, Part
 from unkett.core.errors import CoreError
 from unkett.core.jobs.templates import ENDS
 from unkett.core.planning.laying import laid_over
+from unkett.core.standards.columns import refers
 from unkett.core.vocabulary import SLOTS, Area
 
 # What comes off to reach another part, by the slot that is reached: handbook "setting up", a closed list.
@@ -44,6 +45,15 @@ FRONT_GEARS = (
     "front_derailleur", "front_shifter", "front_shift_line", "chainrings", "crank", "bottom_bracket", "frame",
 )  # fmt: skip
 CHAIN_TIGHT = ("chain", "chainrings", "crank", "bottom_bracket", *WHEEL["rear"], "frame")
+
+# What a row of the table of steps may stand on the sheet for; `Changing.says` tells each.
+TRIGGERS = (
+    "off", "on", "new", "always", "work", "wheel_out", "wheel",
+    "wheel_in", "lace", "true", "bare_shell", "bare_head", "steerer", "bar_bare",
+    "bar_loose", "fork_out", "brake", "bleed", "brake_bare", "steering", "rear_gears",
+    "front_gears", "gears", "chain_tight",
+)  # fmt: skip
+refers("trigger", TRIGGERS.__contains__)
 
 
 @frozen(kw_only=True)

@@ -12,9 +12,11 @@ from unkett.core.build import Build
 from unkett.core.errors import Fault, InputError, listed, nearest
 from unkett.core.jobs.step import DOES
 from unkett.core.standards import lookup, table
+from unkett.core.standards.columns import refers
 from unkett.core.vocabulary import SLOTS
 
 ENDS = ("front", "rear")
+refers("deed", DOES.__contains__)
 MINUTES_MAX = 1440
 SAYS_MAX = 400
 

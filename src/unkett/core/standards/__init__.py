@@ -14,6 +14,8 @@ from typing import Any
 from attrs import frozen
 
 from unkett.core.errors import CoreError
+from unkett.core.settings import SETTINGS
+from unkett.core.standards.columns import check_row, refers
 
 FOLDER = Path(__file__).parent
 SURE = ("open standard", "common practice", "derived")
@@ -47,18 +49,29 @@ OF_EVERY_ROW = frozenset({"source", "sure"})
 
 @functools.cache
 def table(name: str) -> Table:
-    """A table by name. Raises CoreError for a row without a known source, or a column that is not declared."""
+    """A table by name. Raises CoreError, naming file and row, for a row without a known source or one that does not
+    hold what the table's `[columns]` say.
+    """
     loaded = _load(name)
+    columns = loaded["columns"]
+    strange = sorted(columns.keys() - COLUMNS.keys())
+    if strange:
+        raise CoreError(f"standards/{name}.toml: column {strange[0]} is not in standards/columns.toml")
     rows = []
-    for row in loaded["row"]:
+    for number, row in enumerate(loaded["row"], start=1):
+        place = f"standards/{name}.toml, row {number} ({next(iter(row.values()), '')})"
         full = {"source": loaded["source"], "sure": loaded["sure"], **row}
         if full["source"] not in SOURCES or full["sure"] not in SURE:
-            raise CoreError(f"standards/{name}.toml: row {row} has no known source")
-        strange = sorted(full.keys() - COLUMNS.keys() - OF_EVERY_ROW)
-        if strange:
-            raise CoreError(f"standards/{name}.toml: column {strange[0]} is not in standards/columns.toml")
+            raise CoreError(f"{place}: no known source")
+        check_row(place, {key: row[key] for key in row if key not in OF_EVERY_ROW}, columns, _values_of)
         rows.append(full)
     return Table(name=name, title=loaded["title"], says=loaded["says"], rows=tuple(rows))
+
+
+@functools.cache
+def _values_of(name: str, column: str) -> tuple[Any, ...]:
+    """The values of a column that other tables refer to."""
+    return tuple(row[column] for row in _load(name)["row"])
 
 
 @functools.cache
@@ -81,3 +94,6 @@ def disc_mounts() -> tuple[str, ...]:
 def table_names() -> list[str]:
     """Every table there is, by file name."""
     return sorted(path.stem for path in FOLDER.glob("*.toml") if path.stem not in ("sources", "columns"))
+
+
+refers("setting", SETTINGS.__contains__)

@@ -10,6 +10,7 @@ from enum import Enum
 
 from attrs import frozen
 
+from unkett.core.standards.columns import refers
 from unkett.core.vocabulary import enums
 from unkett.core.vocabulary.declare import Attribute, Derived, Kind, choice, kind, mm, number
 from unkett.core.vocabulary.kinds_drive import DRIVE_KINDS
@@ -126,3 +127,15 @@ def measured_by(slot: str, name: str) -> tuple[str, ...]:
     """The attributes behind a name that a rule reads: its own, or those a derived value is worked out from."""
     derived = kind_of(slot).derived.get(name)
     return (name,) if derived is None else (*derived.of, *derived.helped_by)
+
+
+def _is_slot(name: str) -> bool:
+    """Whether a table may say this for a slot: `{end}` stands for front and rear."""
+    return name == "bike" or name in SLOTS or ("{end}" in name and name.replace("{end}", "front") in SLOTS)
+
+
+refers("slot", _is_slot)
+refers("kind", KINDS.__contains__)
+for _codes in vars(enums).values():
+    if isinstance(_codes, enums.Enumeration):
+        refers(f"code {_codes.name}", _codes.has)

@@ -1,5 +1,6 @@
 """Django settings. Secrets and the database's place come from the state folder's config.json."""
 
+import os
 from datetime import timedelta
 from pathlib import Path
 
@@ -11,8 +12,10 @@ STATE = state_folder()
 HERE = Path(__file__).resolve().parent
 
 SECRET_KEY = CONFIG["secret_key"]
-DEBUG = False
-ALLOWED_HOSTS = CONFIG["allowed_hosts"]
+DEBUG = (
+    os.environ.get("UNKETT_DEVELOPING") == "1"
+)  # set by `start --reload` alone, which serves loopback only
+ALLOWED_HOSTS = ["127.0.0.1", "localhost"] if DEBUG else CONFIG["allowed_hosts"]
 HTTPS = CONFIG.get("https", False)
 
 INSTALLED_APPS = [

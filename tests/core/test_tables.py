@@ -1,0 +1,71 @@
+"""Every table is held against its columns when it is loaded; what is wrong names file, row and column."""
+
+import re
+import tomllib
+from pathlib import Path
+
+import pytest
+
+from tests.cases import each
+from unkett.core import standards
+from unkett.core.build import build_from
+from unkett.core.errors import CoreError
+from unkett.core.jobs.changing import TRIGGERS, Changing
+from unkett.core.standards import columns, table, table_names
+
+FOLDER = Path(standards.__file__).parent
+
+# table, what is put in place of what in its file, what is said of it
+MISTAKES = [
+    ("steps", 'on = "wheel_out"', 'on = "wheel_gone"', "column on: 'wheel_gone' is no trigger"),
+    ("steps", 'slot = "motor"', 'slot = "moter"', "column slot: 'moter' is no slot"),
+    ("steps", 'compound = "grease"', 'compound = "butter"', "column compound: 'butter' is no code of the table"),
+    ("steps", "minutes = 4\n", 'minutes = "4"\n', "row 1 (look:bike), column minutes: '4' is no whole"),
+    ("steps", 'torque = "', 'torque = "no_', "column torque: 'no_"),
+    ("wear_sorts", '"pad_least_mm"', '"pad_lest_mm"', "row 3 (pad_mm), column limit_setting: 'pad_lest_mm'"),
+    ("wear_sorts", 'unit = "%"\n', "", "row 1 (chain_pct): column unit is missing"),
+    ("wear_sorts", 'unit = "%"', 'unit = "%"\nunti = "%"', 'column unti is not declared; did you mean "unit"?'),
+    ("wear_sorts", 'slots = ["chain"]', 'slots = "chain"', "column slots: 'chain' where a list is wanted"),
+    ("wear_sorts", 'way = "up"', 'way = "upp"', "column way: 'upp' is none of up, down, none"),
+    ("bracket_conversions", 'by = "', 'by = "some ', "is no what of the table needs"),
+    ("freehub_bodies", 'code = "spline9"', 'code = "spline99"', "column code: 'spline99' is no code freehub"),
+    ("damage", '"frame", "fork"', '"frame", "spork"', "row 1 (crack), column forbids: 'spork' is no kind"),
+]  # fmt: skip
+
+
+def test_every_mistake_names_its_file_and_row(monkeypatch) -> None:
+    def examine(row: tuple[str, str, str, str]) -> None:
+        name, was, now, says = row
+        source = (FOLDER / f"{name}.toml").read_text()
+        head, _, body = source.partition("[[row]]")
+        assert was in body
+        loaded = tomllib.loads(f"{head}[[row]]{body.replace(was, now, 1)}")
+        monkeypatch.setattr(standards, "_load", lambda asked: loaded if asked == name else load(asked))
+        with pytest.raises(CoreError, match=re.escape(says)) as told:
+            table.__wrapped__(name)
+        assert str(told.value).startswith(f"standards/{name}.toml, row ")
+
+    load = standards._load
+    standards._values_of.cache_clear()
+    each(MISTAKES, examine)
+    standards._values_of.cache_clear()
+
+
+def test_every_table_holds_what_its_columns_say() -> None:
+    each(table_names(), table)
+    assert columns._WAITING == {}  # every reference is told of by somebody
+
+
+def test_what_is_loaded_before_it_is_told_of_is_checked_then() -> None:
+    columns._WAITING["made up"] = [("standards/x.toml, row 1", "good"), ("standards/x.toml, row 2", "bad")]
+    try:
+        with pytest.raises(CoreError, match=r"standards/x.toml, row 2: 'bad' is no made up"):
+            columns.refers("made up", lambda value: value == "good")
+    finally:
+        columns._KNOWS.pop("made up", None)
+        columns._WAITING.pop("made up", None)
+
+
+def test_every_trigger_is_told_of() -> None:
+    bike = build_from({"parts": {}})
+    each(TRIGGERS, lambda trigger: Changing.of(bike, bike).says(trigger, "rear_hub"))
