@@ -244,7 +244,9 @@ def _demote(user: str) -> None:
 
 # the keeper
 
-_keepers: list[subprocess.Popen[bytes]] = []  # the one that this process started, to be reaped
+_keepers: dict[
+    Path, subprocess.Popen[bytes]
+] = {}  # by state folder the one that this process started, to be reaped
 
 
 def _lock(name: str) -> Any:
@@ -281,7 +283,8 @@ def ensure_keeper(*, alone: bool = False) -> None:
         create(folder)
     if not cluster_mark().exists():
         cluster_mark().write_text(f"{folder}\n")
-    if is_kept():
+    starting = not _reaped()  # one that this process started is not ended: it holds the lock, or soon will
+    if starting or is_kept():
         return
     _end_orphan(folder)
     if is_kept():
@@ -295,10 +298,10 @@ def ensure_keeper(*, alone: bool = False) -> None:
         save_config(config)
     configure(folder)
     environment = {**os.environ, "PYTHONPATH": str(PROJECT / "src"), "UNKETT_STATE": str(state_folder())}
-    _keepers[:] = [keeper for keeper in _keepers if keeper.poll() is None] + [subprocess.Popen(
+    _keepers[state_folder()] = subprocess.Popen(
         [sys.executable, "-m", "unkett.local.keeper"],
         env=environment, cwd="/", stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, start_new_session=True,
-    )]  # fmt: skip
+    )  # fmt: skip
 
 
 def _end_orphan(folder: Path) -> None:
@@ -357,12 +360,13 @@ def _end_keeper() -> None:
         with _lock("keeper") as lock:
             lock.seek(0)
             said = lock.read().strip()
-        for pid in {said, *(str(keeper.pid) for keeper in _keepers if keeper.poll() is None)}:
+        own = _keepers.get(state_folder())
+        for pid in {said, "" if own is None or own.poll() is not None else str(own.pid)}:
             if pid.isdecimal() and _is_keeper(int(pid)):
                 with contextlib.suppress(ProcessLookupError):
                     os.kill(int(pid), signal.SIGTERM)
         time.sleep(0.05)
-    _keepers.clear()
+    _keepers.pop(state_folder(), None)
 
 
 def _is_keeper(pid: int) -> bool:
@@ -373,8 +377,9 @@ def _is_keeper(pid: int) -> bool:
 
 
 def _reaped() -> bool:
-    """Return whether every keeper that this process started has ended, and take note of those that have."""
-    return all(keeper.poll() is not None for keeper in _keepers)
+    """Return whether no keeper that this process started is still there, and take note of one that has ended."""
+    own = _keepers.get(state_folder())
+    return own is None or own.poll() is not None
 
 
 def _share(lock: Any) -> bool:
