@@ -30,6 +30,7 @@ TESTS = (
     "tests/core/test_engine.py",
     "tests/core/test_sheets.py",
     "tests/core/test_looks.py",
+    "tests/core/test_declared.py",
 )
 SEED, COUNT, AT_ONCE = 20261126, 40, 2
 NEGATED = {ast.Lt: ">=", ast.LtE: ">", ast.Gt: "<=", ast.GtE: "<", ast.Eq: "!=", ast.NotEq: "=="}

@@ -58,6 +58,28 @@ FREEHUB_SEAT = [
         rear_hub={"freehub": "spline9_road11"},
         figures={"spacer_mm": 1.85},
     ),
+    # just enough overhang (36.75 − 34.9 = 1.85); a little less, or a tooth fewer, and it fills the long body
+    seat(
+        "goes_if",
+        "spacer",
+        cassette={**ROAD_11, "teeth": TO_34, "dished_mm": 1.85},
+        rear_hub={"freehub": "spline9_road11"},
+        figures={"stack_mm": 34.9, "spacer_mm": 1.85},
+    ),
+    *(
+        seat(
+            "goes",
+            "seated",
+            cassette={**ROAD_11, **overhang},
+            rear_hub={"freehub": "spline9_road11"},
+            figures={"stack_mm": 36.75},
+        )
+        for overhang in (
+            {"teeth": TO_34, "dished_mm": 1.8},
+            {"teeth": TO_34, "dished_mm": 0},
+            {"teeth": [*TO_34[:-1], 33], "dished_mm": 2.5},
+        )
+    ),
     seat(
         "goes",
         "seated",

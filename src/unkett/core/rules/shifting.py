@@ -184,11 +184,10 @@ def by_clicks(shifter: View, derailleur: View, hub: View) -> Outcome | None:
     return None if indexed and not hub.internal_gears else SILENT
 
 
-@INDEX.look("shifter.mode shifter.speeds cassette.sprockets", may="hub.internal_gears derailleur.actuation")
-def one_system(shifter: View, cassette: View, derailleur: View, hub: View) -> Outcome | None:
+@INDEX.look("shifter.mode shifter.speeds cassette.sprockets")
+def one_system(shifter: View, cassette: View) -> Outcome | None:
     clicks, count = shifter.speeds, cassette.sprockets
-    cable = shifter.mode == "indexed" and derailleur.actuation != "electronic" and not hub.internal_gears
-    if not cable or 2 * min(count, clicks) >= max(count, clicks):
+    if 2 * min(count, clicks) >= max(count, clicks):
         return None
     return no_go("two_systems", way_out(shifter, "speeds", "==", count), clicks=clicks, sprockets=count)
 
@@ -196,14 +195,8 @@ def one_system(shifter: View, cassette: View, derailleur: View, hub: View) -> Ou
 @INDEX.look(
     "shifter.mode shifter.speeds shifter.pull_per_click_mm derailleur.shift_ratio cassette.sprockets",
     asks="cassette.pitches_mm cassette.speeds",
-    may="derailleur.actuation hub.internal_gears",
 )
-def alignment(
-    shifter: View, derailleur: View, cassette: View, hub: View, settings: Settings
-) -> Outcome | None:
-    cable = shifter.mode == "indexed" and derailleur.actuation != "electronic" and not hub.internal_gears
-    if not cable:
-        return None
+def alignment(shifter: View, derailleur: View, cassette: View, settings: Settings) -> Outcome | None:
     outcomes = [
         _aligned(cassette, shifter, derailleur, pitch, settings) for pitch in require(cassette).pitches_mm
     ]
@@ -217,18 +210,15 @@ def alignment(
 
 @INDEX.look(
     "shifter.mode shifter.pull_per_click_mm derailleur.shift_ratio",
-    may="shifter.speeds cassette.sprockets cassette.pitches_mm derailleur.actuation hub.internal_gears",
+    may="shifter.speeds cassette.sprockets cassette.pitches_mm",
 )
-def skips_anyway(
-    shifter: View, derailleur: View, cassette: View, hub: View, settings: Settings
-) -> Outcome | None:
+def skips_anyway(shifter: View, derailleur: View, cassette: View, settings: Settings) -> Outcome | None:
     """One count is not known: over the fewest gears that are still one system it skips already, and no
     family has such figures.
     """
     counts = [count for count in (shifter.speeds, cassette.sprockets) if count is not None]
-    cable = shifter.mode == "indexed" and derailleur.actuation != "electronic" and not hub.internal_gears
     options = cassette.pitches_mm
-    if len(counts) != 1 or not cable or not options:
+    if len(counts) != 1 or not options:
         return None
     if any(
         _in_family(row, shifter, derailleur, option)

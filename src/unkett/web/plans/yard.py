@@ -59,13 +59,13 @@ def yard(actor: User, find: str, verdict: str = "", page: int = 1) -> Yard:
     pages = max(1, -(-number // YARD_PAGE))
     page = min(max(page, 1), pages)
     plans = Plan.objects.exclude(state__in=(State.DROPPED, State.HANDED_OVER))
-    named = Prefetch("plans", queryset=plans.only("name", "bike_id"), to_attr="open_plans")
+    named = Prefetch("plans", queryset=plans.only("name", "letter", "bike_id"), to_attr="open_plans")
     bikes = shown.annotate(customer_name=F("customer__name")).only(*YARD_FIELDS).prefetch_related(named)
     start = (page - 1) * YARD_PAGE
     latest = (
         plans.filter(bike__workshop_id=actor.workshop_id, bike__status=Status.HERE)
         .select_related("bike")
-        .only("name", "changed", "state", "bike__name")
+        .only("name", "letter", "changed", "state", "bike__name")
         .annotate(number=Count("changes"))
     )
     return Yard(
