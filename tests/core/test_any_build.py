@@ -2,6 +2,7 @@
 
 from typing import Any
 
+import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
@@ -21,6 +22,8 @@ from unkett.core.vocabulary.types import (
     Record,
     Whole,
 )
+
+pytestmark = pytest.mark.long
 
 
 def values(kind: Any, usual: tuple[Any, ...]) -> st.SearchStrategy[Any]:

@@ -3,6 +3,7 @@
 import math
 from typing import Any
 
+import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
@@ -11,6 +12,8 @@ from tests.core.test_any_page import finite
 from unkett.core.calc.fields import ByName
 from unkett.core.calc.registry import CALCULATIONS
 from unkett.core.errors import InputError
+
+pytestmark = pytest.mark.long
 
 
 def allowed(kind: Any) -> st.SearchStrategy[Any]:

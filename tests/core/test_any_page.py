@@ -4,6 +4,7 @@ import math
 from collections.abc import Iterator
 from typing import Any
 
+import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
@@ -19,6 +20,9 @@ from unkett.core.judged import judged
 from unkett.core.scene import Scene
 from unkett.core.settings import DEFAULTS
 from unkett.core.sheets import PAGES
+
+pytestmark = pytest.mark.long
+
 
 USES = ["road", "cargo", "tandem", "kids", "trail", "fat"]
 RIDERS: list[dict[str, Any]] = [{}, {"saddle_height_mm": 700}, {"mass_kg": 80, "saddle_height_mm": 3000}]

@@ -270,6 +270,7 @@ def test_a_slope_lost_in_noise_has_an_open_side() -> None:
     assert result.high is None
 
 
+@pytest.mark.long
 @settings(max_examples=40, deadline=None)
 @given(st.lists(st.sampled_from([250, 400, 500, 600, 750]), min_size=1, max_size=6), st.sampled_from([0, 2]))
 def test_cut_list_against_brute_force(pieces, kerf) -> None:

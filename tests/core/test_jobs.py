@@ -207,6 +207,7 @@ def test_every_plan_of_the_demo_keeps_the_promises(name, work) -> None:
     assert sheet_from(json.loads(json.dumps(work))).to_json() == sheet
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("first", range(0, 120, 20))
 def test_random_plans_keep_the_promises(first) -> None:
     for seed in range(first, first + 20):

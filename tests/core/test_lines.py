@@ -142,6 +142,7 @@ def test_cut_lists_are_the_least_there_is() -> None:
         assert all(sum(cut.pieces_mm) <= cut.stock_mm for cut in found.cuts)
 
 
+@pytest.mark.long
 def test_sixty_pieces_of_fifteen_lengths_are_cut_and_proven() -> None:
     """Made from twenty full lengths cut without a rest, so that the least waste is known: none."""
     pick = random.Random(8)

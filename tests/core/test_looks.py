@@ -23,6 +23,9 @@ from unkett.core.rules.view import Stands
 from unkett.core.vocabulary import KINDS, SLOTS, Attribute, kind_of, measured_by
 from unkett.core.vocabulary.types import AttributeType, Bool, Choice, ListOf, Number, Pair, Whole
 
+pytestmark = pytest.mark.long
+
+
 SEED = 20261126
 TRIES = 1500
 Attrs = dict[str, Any]

@@ -25,6 +25,9 @@ from unkett.core.planning.ways import find_ways, ways_json
 from unkett.core.planning.wish import GearsWanted
 from unkett.core.solve import Answer, Choices
 
+pytestmark = pytest.mark.long
+
+
 DEMO = Path(__file__).resolve().parents[2] / "src/unkett/web/demo"
 BIKES = [row["build"] for row in json.loads((DEMO / "bikes.json").read_text())]
 CATALOGUE = json.loads((DEMO / "catalogue.json").read_text())
