@@ -47,18 +47,20 @@ QUICK = ("tests/core", "-m", "not long")
 
 
 def test(args: list[str]) -> int:
-    """Lint, migrations check, then every test; pytest has the last word. --quick: lint and the core, in a minute."""
-    quick = args == ["--quick"]
-    if (quick or not args) and (code := lint([])):
+    """Lint, migrations check, then every test on every core; pytest has the last word. --quick: lint and the core,
+    in a minute. With paths: those tests alone. Further options go to pytest.
+    """
+    quick, whole = "--quick" in args, all(word.startswith("-") for word in args)
+    if whole and (code := lint([])):
         print("unkett: the checks above failed; the tests did not run", flush=True)
         return code
     if quick:
-        return _pytest([*SPREAD, *QUICK])
+        return _pytest([*SPREAD, *QUICK, *(word for word in args if word != "--quick")])
     with running_cluster(may_create=True):
         django(("collectstatic", "--noinput", "--verbosity=0"))
-        if not args:
+        if whole:
             django(("makemigrations", "--check", "--dry-run", "--verbosity=1"))
-        return _pytest(args or SPREAD)
+        return _pytest([*SPREAD, *args] if whole else args)
 
 
 def _pytest(args: Sequence[str]) -> int:

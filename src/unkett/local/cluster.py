@@ -350,30 +350,39 @@ def _wait_until_up(folder: Path) -> None:
         time.sleep(0.1)
 
 
-def _end_keeper() -> None:
-    """The keeper stops the database and ends; whoever calls holds the cluster alone.
+def _wait_until_down(lock: Any) -> None:
+    """Let go of the cluster and wait until its keeper has stopped the database and ended, or somebody else came.
 
-    Told again and again: one that is just starting has not yet written down which process it is.
+    The keeper is not told: it stops the database only while it holds the lock alone, so whoever comes meanwhile
+    either finds it up for good or waits until it is down.
     """
+    fcntl.flock(lock, fcntl.LOCK_UN)
     until = time.monotonic() + DOWN_WITHIN_S
     while (is_kept() or not _reaped()) and time.monotonic() < until:
-        with _lock("keeper") as lock:
-            lock.seek(0)
-            said = lock.read().strip()
-        own = _keepers.get(state_folder())
-        for pid in {said, "" if own is None or own.poll() is not None else str(own.pid)}:
-            if pid.isdecimal() and _is_keeper(int(pid)):
-                with contextlib.suppress(ProcessLookupError):
-                    os.kill(int(pid), signal.SIGTERM)
+        if _others_use(lock):
+            return
         time.sleep(0.05)
     _keepers.pop(state_folder(), None)
 
 
-def _is_keeper(pid: int) -> bool:
+def _others_use(lock: Any) -> bool:
+    """Return whether somebody holds the lock beside others; a keeper that is stopping the database holds it alone."""
     try:
-        return b"unkett.local.keeper" in Path(f"/proc/{pid}/cmdline").read_bytes()
-    except OSError:
+        fcntl.flock(lock, fcntl.LOCK_SH | fcntl.LOCK_NB)
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        return _shared(lock)
+    finally:
+        fcntl.flock(lock, fcntl.LOCK_UN)
+    return False
+
+
+def _shared(lock: Any) -> bool:
+    try:
+        fcntl.flock(lock, fcntl.LOCK_SH | fcntl.LOCK_NB)
+    except BlockingIOError:
         return False
+    return True
 
 
 def _reaped() -> bool:
@@ -407,10 +416,4 @@ def running_cluster(*, may_create: bool = False) -> Iterator[None]:
             yield
         finally:
             fcntl.flock(setup, fcntl.LOCK_EX)
-            fcntl.flock(lock, fcntl.LOCK_UN)
-            try:
-                fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            except BlockingIOError:
-                pass  # somebody else still uses it
-            else:
-                _end_keeper()
+            _wait_until_down(lock)

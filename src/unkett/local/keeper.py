@@ -14,7 +14,7 @@ from typing import IO
 from unkett.local.cluster import account, binaries
 from unkett.local.state import cluster_folder, die_with_parent, load_config, state_folder
 
-LOOK_S = 0.5
+LOOK_S = 0.2
 TRIES_S = 0.3
 WAITS_S = (0.5, 1, 2, 4, 8, 15, 30)  # before it is started again, longer each time it dies at once
 STEADY_S = 60.0  # up so long, it begins with the shortest wait again
