@@ -98,6 +98,11 @@ class Bike(models.Model):
             models.Index(fields=["workshop"], condition=~models.Q(status="here"), name="bikes_gone"),
             models.Index(fields=["workshop", "-changed", "-id"], name="bikes_by_change"),
             models.Index(fields=["workshop", "judged_by"], name="bikes_judged_by"),
+            models.Index(
+                fields=["workshop", "accepted_until"],
+                condition=models.Q(accepted_until__isnull=False),
+                name="bikes_accepted_until",
+            ),
         ]
 
     def __str__(self) -> str:
