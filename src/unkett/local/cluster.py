@@ -27,6 +27,7 @@ from typing import Any
 import psycopg
 from psycopg import sql
 
+from unkett.local.locks import hold_shared, others_hold
 from unkett.local.state import (
     HOST,
     PROJECT,
@@ -359,30 +360,10 @@ def _wait_until_down(lock: Any) -> None:
     fcntl.flock(lock, fcntl.LOCK_UN)
     until = time.monotonic() + DOWN_WITHIN_S
     while (is_kept() or not _reaped()) and time.monotonic() < until:
-        if _others_use(lock):
+        if others_hold(lock):
             return
         time.sleep(0.05)
     _keepers.pop(state_folder(), None)
-
-
-def _others_use(lock: Any) -> bool:
-    """Return whether somebody holds the lock beside others; a keeper that is stopping the database holds it alone."""
-    try:
-        fcntl.flock(lock, fcntl.LOCK_SH | fcntl.LOCK_NB)
-        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except BlockingIOError:
-        return _shared(lock)
-    finally:
-        fcntl.flock(lock, fcntl.LOCK_UN)
-    return False
-
-
-def _shared(lock: Any) -> bool:
-    try:
-        fcntl.flock(lock, fcntl.LOCK_SH | fcntl.LOCK_NB)
-    except BlockingIOError:
-        return False
-    return True
 
 
 def _reaped() -> bool:
@@ -391,24 +372,12 @@ def _reaped() -> bool:
     return own is None or own.poll() is not None
 
 
-def _share(lock: Any) -> bool:
-    """Hold the cluster's lock beside others; return whether nobody else held it."""
-    try:
-        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except BlockingIOError:
-        alone = False
-    else:
-        alone = True
-    fcntl.flock(lock, fcntl.LOCK_SH)  # waits for a keeper that is stopping the database
-    return alone
-
-
 @contextmanager
 def running_cluster(*, may_create: bool = False) -> Iterator[None]:
     """The cluster, up for as long as anyone uses it."""
     with _lock("cluster") as lock, _lock("setup") as setup:
         fcntl.flock(setup, fcntl.LOCK_EX)  # one at a time makes, starts or stops it
-        alone = _share(lock) or (not is_kept() and _share(lock))
+        alone = hold_shared(lock) or (not is_kept() and hold_shared(lock))
         try:
             keep(alone=alone)
             ensure_database(may_create=may_create)

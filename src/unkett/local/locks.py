@@ -1,4 +1,4 @@
-"""Locks of a state folder: one `start` at a time, and whether one runs."""
+"""Locks of a state folder: one `start` at a time, and who uses the cluster."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ import fcntl
 import os
 from collections.abc import Iterator
 from contextlib import contextmanager
+from typing import IO
 
 from unkett.local.state import SetupError, state_folder
 
@@ -35,3 +36,35 @@ def is_serving() -> bool:
         except BlockingIOError:
             return True
         return False
+
+
+def hold_shared(lock: IO[str]) -> bool:
+    """Hold the cluster's lock beside others; return whether nobody else held it."""
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        alone = False
+    else:
+        alone = True
+    fcntl.flock(lock, fcntl.LOCK_SH)  # waits for a keeper that is stopping the database
+    return alone
+
+
+def others_hold(lock: IO[str]) -> bool:
+    """Return whether somebody holds the lock beside others; a keeper that is stopping the database holds it alone."""
+    try:
+        fcntl.flock(lock, fcntl.LOCK_SH | fcntl.LOCK_NB)
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        return _shared(lock)
+    finally:
+        fcntl.flock(lock, fcntl.LOCK_UN)
+    return False
+
+
+def _shared(lock: IO[str]) -> bool:
+    try:
+        fcntl.flock(lock, fcntl.LOCK_SH | fcntl.LOCK_NB)
+    except BlockingIOError:
+        return False
+    return True
