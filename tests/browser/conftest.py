@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 import pytest
 from django.test import Client
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 from pytest_django.live_server_helper import LiveServer
 
 from unkett.web.workshop.models import User
@@ -21,6 +21,9 @@ FLAGS = (
     "--no-first-run",
 )
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")  # Playwright runs a loop in the test's thread
+
+PATIENCE_MS = 240_000  # a limit means "never": a slow machine must not fail a test
+expect.set_options(timeout=PATIENCE_MS)
 
 
 @pytest.fixture(scope="session")
@@ -50,6 +53,7 @@ def expected_faults() -> list[str]:
 def page(browser: Browser, db: None, site: LiveServer, expected_faults: list[str]) -> Iterator[Page]:
     """A page at 1280 × 800 that fails its test on any console error or request to elsewhere."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=site.url)
+    context.set_default_timeout(PATIENCE_MS)
     page = context.new_page()
     faults: list[str] = []
     page.on("console", lambda said: faults.append(said.text) if said.type in ("error", "warning") else None)
