@@ -84,6 +84,7 @@ def test_upkeep_renews_every_workshop(owner, stranger, bikes) -> None:
 
 def test_a_bike_that_cannot_be_checked_stops_no_other(owner, bikes, monkeypatch, caplog) -> None:
     Bike.objects.update(**OLD)
+    Bike.objects.filter(name="Bare").update(accepted_until="2020-01-01")
     judge = judging.judge
 
     def broken(bike, *rest) -> None:
@@ -93,6 +94,7 @@ def test_a_bike_that_cannot_be_checked_stops_no_other(owner, bikes, monkeypatch,
 
     monkeypatch.setattr(judging, "judge", broken)
     assert judging.renew_batch(owner.workshop) == 6
+    assert judging.renew_batch(owner.workshop) == 0  # nor is it tried again and again
     bare = Bike.objects.get(name="Bare")
     assert (bare.verdict, bare.standing["says"]) == ("unmeasured", judging.CANNOT)
     assert Bike.objects.filter(verdict="goes").count() == 0

@@ -176,6 +176,7 @@ def _judge_or_say(bike: Bike, workshop: Workshop, mark: str) -> None:
     except Exception:
         logging.getLogger("unkett.verdicts").exception("bike %s cannot be checked", bike.pk)
         bike.verdict, bike.standing, bike.judged_by = Verdict.UNMEASURED.value, {"says": CANNOT}, mark
+        bike.accepted_until = None  # a day that has passed would make it stale again at once, for ever
 
 
 def _alike(bikes: list[Bike]) -> dict[Any, list[Bike]]:
