@@ -181,7 +181,7 @@ def cluster_folder() -> Path:
     """
     if os.geteuid() != 0:
         return state_folder() / "cluster"
-    return Path("/var/lib/unkett") / load_config()["cluster"]
+    return Path("/var/lib/unkett") / str(load_config()["cluster"])
 
 
 _WORDS = [

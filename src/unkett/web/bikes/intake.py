@@ -81,9 +81,9 @@ def first_faults(first: FirstLook) -> list[Fault]:
     for field in ("complaint", "wish"):
         if len(getattr(first, field)) > TEXT_MAX:
             faults.append(Fault(path=field, says=f"at most {TEXT_MAX} characters are kept"))
-    for key, value in first.rider.items():
+    for key, measured in first.rider.items():
         try:
-            BIKE.attributes[key].type.check(value, key)
+            BIKE.attributes[key].type.check(measured, key)
         except InputError as error:
             faults += error.faults
     return faults

@@ -183,9 +183,9 @@ def _alike(bikes: list[Bike]) -> dict[Any, list[Bike]]:
     """Group bikes by all that a check reads of them. One with something accepted stands alone."""
     parts: dict[int, list[tuple[Any, ...]]] = {bike.pk: [] for bike in bikes}
     rows = BikePart.objects.filter(bike_id__in=parts).order_by("bike_id", "slot")
-    texts = {name: Cast(name, models.TextField()) for name in ("also", "extra")}
-    for bike_id, *part in rows.annotate(**{f"{name}_text": text for name, text in texts.items()}).values_list(
-        "bike_id", "slot", "kind", "name", "attrs_key", "also_text", "extra_text"
+    texts = {f"{name}_text": Cast(name, models.TextField()) for name in ("also", "extra")}
+    for bike_id, *part in rows.annotate(**texts).values_list(
+        "bike_id", "slot", "kind", "name", "attrs_key", *texts
     ):
         parts[bike_id].append(tuple(part))
     found: dict[Any, list[Bike]] = {}

@@ -80,14 +80,16 @@ def _chosen(actor: User, bike: Bike, held: Parts, slot: str, source: Source) -> 
         return _aside(actor, kind=there.kind, name=there.name, attrs=attrs, origins=origins, also=there.also)
     if source.sort == BENCH:
         lying = (
-            parts_seen_by(actor).select_for_update().filter(pk=source.part_id, where=Where.BENCH, kind=kind)
+            parts_seen_by(actor)
+            .select_for_update()
+            .filter(pk=source.part_id or 0, where=Where.BENCH, kind=kind)
         )
         part = lying.first()
         if part is None:
             raise NotThere
         held.take_off(part, Where.ASIDE)
         return part
-    found = on_offer(actor).filter(pk=source.part_id, kind=kind).first()
+    found = on_offer(actor).filter(pk=source.part_id or 0, kind=kind).first()
     if found is None:
         raise Refused(f"That part is not in the catalogue, or no {title.lower()}.")
     attrs = plain(stored_part(found.kind, found.name, found.attrs).attrs)

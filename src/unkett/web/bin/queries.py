@@ -44,7 +44,7 @@ def pieces_seen_by(actor: User, where: str = Where.BENCH) -> QuerySet[BikePart]:
 class Pieces:
     """One sheet of the pieces, and of all that were found how many there are and what they are worth."""
 
-    sheet: Page
+    sheet: Page[Any]
     number: int
     worth: Any
 
@@ -61,7 +61,7 @@ def pieces(
     if box:
         found = found.filter(box=box)
     sums = found.aggregate(number=Count("pk"), worth=Sum("value"))
-    sheet = Paginator(range(sums["number"]), PAGE).get_page(page)
+    sheet: Page[Any] = Paginator(range(sums["number"]), PAGE).get_page(page)
     start = (sheet.number - 1) * PAGE
     latest = Move.objects.order_by("part_id", "-pk").distinct("part_id")
     came = Prefetch("moves", queryset=latest.select_related("line__actor", "from_bike"))

@@ -285,7 +285,7 @@ def count_box(
         part.save(update_fields=["box"])
         _move(actor, part, Where.BENCH, "find", {"why": why, "box": box})
     for row in other:
-        move_counted(actor, row, counts[row.pk] - row.count, "counted", why)
+        move_counted(actor, row, counts[row.pk] - (row.count or 0), "counted", why)
     log(actor, "count", actor.workshop, after={"box": box, "missing": len(missing), "other": len(other)})
     return CountedBox(missing=tuple(missing), turned_up=tuple(turned_up), counted=tuple(other))
 

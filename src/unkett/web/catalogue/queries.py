@@ -132,9 +132,9 @@ class ClassVerdicts:
 
     def candidate(self, part: CataloguePart) -> Candidate:
         """A part of one of the classes, judged."""
-        plated = self.plated.get(part.fit_class_id)
-        plate = plated.plate if plated else None
-        return Candidate(part=part, chosen=self.chosen(part.fit_class_id), plate=plate)
+        class_id = part.fit_class_id or 0  # one of these classes, so never 0
+        plated = self.plated.get(class_id)
+        return Candidate(part=part, chosen=self.chosen(class_id), plate=plated.plate if plated else None)
 
 
 def _verdict(rank: Rank) -> Verdict:
@@ -259,7 +259,7 @@ def what_goes(
     column = SORTS[sort][0]
 
     def in_order(candidate: Candidate) -> tuple[Any, ...]:
-        value, rank = getattr(candidate.part, column), verdicts.ranks[candidate.part.fit_class_id]
+        value, rank = getattr(candidate.part, column), verdicts.ranks[candidate.part.fit_class_id or 0]
         place = rank if sort == "near" else rank[:1]
         return place, value is None, 0 if value is None else value, candidate.part.pk
 

@@ -73,8 +73,8 @@ def _classify(workshop: Workshop, parts: list[CataloguePart]) -> None:
         "kind", "key", "id"
     )
     ids = {(kind, key): pk for kind, key, pk in rows}
-    for part, key in zip(parts, keys, strict=True):
-        part.fit_class_id = ids[key]
+    for part, kind_and_key in zip(parts, keys, strict=True):
+        part.fit_class_id = ids[kind_and_key]
 
 
 def _written(workshop: Workshop) -> None:
@@ -136,7 +136,7 @@ def _checked(
     if not name:
         faults.append(Fault(path="name", says="a name is wanted"))
     twins = CataloguePart.objects.filter(workshop=workshop, kind=kind, maker=maker, name=name)
-    if name and twins.exclude(pk=but).exists():
+    if name and twins.exclude(pk=but or 0).exists():
         faults.append(Fault(path="name", says="this part is in the catalogue already"))
     if values["price"] < 0:
         faults.append(Fault(path="price", says=f"{values['price']} given; 0 or more allowed"))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime
 from collections.abc import Iterable
 from functools import cached_property
+from typing import Any
 
 from attrs import frozen
 from django.db.models import Count, F, Q, QuerySet
@@ -170,7 +171,7 @@ def jobs_in_work(actor: User) -> list[Job]:
     counted = mine.annotate(
         step_count=Count("steps"), done_count=Count("steps", filter=Q(steps__done_at__isnull=False))
     )
-    jobs = list(counted.order_by(F("promised").asc(nulls_last=True), "pk")[:IN_WORK_SHOWN])
+    jobs: list[Any] = list(counted.order_by(F("promised").asc(nulls_last=True), "pk")[:IN_WORK_SHOWN])
     waits = JobStep.objects.filter(job__in=jobs, done_at__gte=timezone.now() - LONGEST_WAIT, skipped="")
     ends: dict[int, datetime.datetime] = {}
     for step in waits.filter(content__wait_minutes__gt=0) if jobs else ():

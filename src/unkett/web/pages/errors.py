@@ -3,33 +3,34 @@
 import sys
 
 from django.db import DatabaseError, InterfaceError
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import render
 
+from unkett.web.pages.common.request import Request
 from unkett.web.pages.common.watch import BROKE, of_database, plain_page
 from unkett.web.workshop.security import note
 
 
-def _page(request: HttpRequest, status: int, title: str, says: str) -> HttpResponse:
+def _page(request: Request, status: int, title: str, says: str) -> HttpResponse:
     return render(request, "error.html", {"title": title, "says": says}, status=status)
 
 
-def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
+def not_found(request: Request, exception: Exception) -> HttpResponse:
     return _page(request, 404, "Not here", "There is nothing at this address, or it is not yours to see.")
 
 
-def forbidden(request: HttpRequest, exception: Exception) -> HttpResponse:
+def forbidden(request: Request, exception: Exception) -> HttpResponse:
     user = getattr(request, "user", None)
     if user is not None and user.is_authenticated:
         note("refused", request, user=user, detail=f"{request.method} {request.path}")
     return _page(request, 403, "Not allowed", "Your role does not include this. Ask the owner.")
 
 
-def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
+def bad_request(request: Request, exception: Exception) -> HttpResponse:
     return _page(request, 400, "Not understood", "The request was not one this application makes.")
 
 
-def broken(request: HttpRequest) -> HttpResponse:
+def broken(request: Request) -> HttpResponse:
     """Whatever nobody foresaw, in a layer round the views too; the database's troubles are told as such."""
     error = sys.exception()
     if isinstance(error, (DatabaseError, InterfaceError)):
@@ -37,7 +38,7 @@ def broken(request: HttpRequest) -> HttpResponse:
     return plain_page(request, *BROKE, 500)
 
 
-def csrf_failed(request: HttpRequest, reason: str = "") -> HttpResponse:
+def csrf_failed(request: Request, reason: str = "") -> HttpResponse:
     """A form without its token, or from elsewhere: refused, and written down."""
     user = request.user if request.user.is_authenticated else None
     note("form refused", request, user=user, detail=f"{request.path} {reason}")

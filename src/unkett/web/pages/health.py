@@ -9,11 +9,12 @@ from typing import Any
 
 from django.conf import settings
 from django.db import Error, connection
-from django.http import HttpRequest, JsonResponse
+from django.http import JsonResponse
 from django.utils import timezone
 
 from unkett.local.state import backup_status
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.workshop.permissions import EVERYONE
 
 FREE_LEAST = 200_000_000  # bytes; below that a night's work may not fit
@@ -23,7 +24,7 @@ def _database() -> bool:
     try:
         with connection.cursor() as cursor:
             cursor.execute("select 1")
-            return cursor.fetchone() == (1,)
+            return bool(cursor.fetchone() == (1,))
     except Error:
         return False
 
@@ -43,7 +44,7 @@ def backup_told(
 
 
 @allowed(EVERYONE)
-def health(_request: HttpRequest) -> JsonResponse:
+def health(_request: Request) -> JsonResponse:
     """200 where this process can serve, else 503; it says why, and nothing of the workshop.
 
     A failed backup is told but keeps the 200: a proxy must not take a server out for it.

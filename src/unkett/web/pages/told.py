@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from django.core.exceptions import PermissionDenied
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 
@@ -11,11 +11,12 @@ from unkett.core.errors import CoreError
 from unkett.web.bikes.models import Bike
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.pages import errors
+from unkett.web.pages.common.request import Request
 from unkett.web.plans.models import Plan
 from unkett.web.workshop.errors import Clash, NotAllowed, NotThere, Refused
 from unkett.web.workshop.models import Customer
 
-Handler = Callable[[HttpRequest], HttpResponse]
+Handler = Callable[[Request], HttpResponse]
 TYPED = {  # pages whose forms are readings and words: stored late, they still mean what was typed
     "bikes:intake-station",
     "bikes:part-edit",
@@ -37,10 +38,10 @@ class _Told:
     def __init__(self, get_response: Handler) -> None:
         self.get_response = get_response
 
-    def __call__(self, request: HttpRequest) -> HttpResponse:
+    def __call__(self, request: Request) -> HttpResponse:
         return self.get_response(request)
 
-    def process_exception(self, request: HttpRequest, exception: Exception) -> HttpResponse | None:
+    def process_exception(self, request: Request, exception: Exception) -> HttpResponse | None:
         """A fragment for htmx, a page otherwise; anything unforeseen stays Django's to handle."""
         if isinstance(exception, NotThere):
             return errors.not_found(request, Http404())
@@ -53,7 +54,7 @@ class _Told:
         return None
 
 
-def _told(request: HttpRequest, status: int, title: str, exception: Exception) -> HttpResponse:
+def _told(request: Request, status: int, title: str, exception: Exception) -> HttpResponse:
     template = "_told.html" if request.htmx else "error.html"
     told = {
         "title": title,
@@ -69,9 +70,9 @@ def _told(request: HttpRequest, status: int, title: str, exception: Exception) -
     return response
 
 
-def _typed(request: HttpRequest, exception: Exception) -> list[tuple[str, str]]:
+def _typed(request: Request, exception: Exception) -> list[tuple[str, str]]:
     """After a clash, the fields as they were sent, to be sent again; none where they would then mean another thing."""
-    if not isinstance(exception, Clash) or request.resolver_match.view_name not in TYPED:
+    if not isinstance(exception, Clash) or getattr(request.resolver_match, "view_name", "") not in TYPED:
         return []
     return [(name, text) for name, texts in request.POST.lists() if name not in OWN for text in texts]
 

@@ -1,6 +1,6 @@
 """Every address of the application, by what it is about."""
 
-from django.urls import URLPattern, include, path
+from django.urls import URLPattern, URLResolver, include, path
 
 from unkett.web.pages import health
 from unkett.web.pages.bench import counted, piece
@@ -256,7 +256,7 @@ WORKSHOP = [
 ]
 
 
-def _of(patterns: list[URLPattern], name: str) -> URLPattern:
+def _of(patterns: list[URLPattern], name: str) -> URLResolver:
     return path("", include((patterns, name)))
 
 

@@ -94,7 +94,7 @@ def _take_off_others(actor: User, plan: Plan, bike_version: int, changes: list[C
         if change.part_id is None:
             continue
         part = BikePart.objects.get(pk=change.part_id)
-        if part.where == Where.ON_BIKE and part.bike_id != plan.bike_id:
+        if part.where == Where.ON_BIKE and part.bike_id not in (None, plan.bike_id):
             _, donor = locked_both(actor, plan.bike_id, bike_version, part.bike_id)
             fitting.take_off(actor=actor, bike_id=donor.pk, version=donor.version, slot=part.slot)
         part = BikePart.objects.select_for_update().get(pk=change.part_id)

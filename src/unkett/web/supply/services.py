@@ -48,7 +48,7 @@ def keep_supplier(*, actor: User, supplier_id: int | None, name: str, url: str) 
         raise bad("name", f"a name of 1 to {NAME_MOST} characters is wanted")
     url = check_url(url) if url.strip() else ""
     mine = suppliers_seen_by(actor).select_for_update()
-    if mine.filter(name=name).exclude(pk=supplier_id).exists():
+    if mine.filter(name=name).exclude(pk=supplier_id or 0).exists():
         raise bad("name", "another supplier is called that")
     supplier = mine.filter(pk=supplier_id).first() if supplier_id else Supplier(workshop_id=actor.workshop_id)
     if supplier is None:

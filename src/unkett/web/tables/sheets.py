@@ -331,7 +331,7 @@ def _pieces_in(_actor: User) -> Callable[[Cells], Mapping[str, Any]]:
         )
         kept = Kept(box=cells.get("box", ""), value=told["value"], mass_g=told["mass_g"])
         values = _figures(cells, KINDS[told["kind"]])
-        given = {
+        given: dict[str, Any] = {
             "name": cells.get("name", ""),
             "values": values,
             "kept": kept,

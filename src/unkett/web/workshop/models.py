@@ -30,11 +30,11 @@ class Role(models.TextChoices):
 
 
 class User(AbstractUser):
-    """Someone who works here. Without a workshop an account can sign in but sees nothing."""
+    """Someone who works in a workshop."""
 
-    workshop = models.ForeignKey(
-        Workshop, null=True, blank=True, on_delete=models.PROTECT, related_name="people"
-    )
+    REQUIRED_FIELDS = ["email", "workshop"]  # noqa: RUF012
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.PROTECT, related_name="people")
     role = models.CharField(max_length=20, choices=Role, default=Role.MECHANIC)
     units = models.JSONField(default=dict, blank=True)  # by the tables' unit: the unit this person reads
     bridge_port = models.PositiveIntegerField(

@@ -161,7 +161,7 @@ def withdraw_invitation(*, actor: User, invitation_id: int) -> Invitation:
 def take_up(*, link: str, values: Mapping[str, str]) -> User:
     """Somebody takes up an invitation, with a name to sign in by and a password. Raises NotThere, InputError."""
     found = invitation_by(link)
-    held = Invitation.objects.select_for_update().filter(pk=found.pk if found else None).first()
+    held = Invitation.objects.select_for_update().filter(pk=found.pk if found else 0).first()
     if found is None or held is None or not held.is_open:
         raise NotThere
     if found.user is not None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from django.contrib.auth.models import AnonymousUser
 
 from unkett.web.workshop.errors import NotAllowed
 from unkett.web.workshop.models import Role, User
@@ -46,13 +46,9 @@ POLICIES: dict[str, frozenset[str]] = {
 }
 
 
-def may(actor: Any, policy: str) -> bool:
-    """Whether this person's role includes the policy; nobody without a workshop may do anything."""
-    return bool(
-        getattr(actor, "is_active", False)
-        and getattr(actor, "workshop_id", None)
-        and actor.role in POLICIES[policy]
-    )
+def may(actor: User | AnonymousUser, policy: str) -> bool:
+    """Tell whether this person's role includes the policy. Who is not signed in may do nothing."""
+    return isinstance(actor, User) and actor.is_active and actor.role in POLICIES[policy]
 
 
 def require(actor: User, policy: str) -> None:

@@ -23,7 +23,7 @@ def log(actor: User, verb: str, about: Model, before: Any = None, after: Any = N
         workshop_id=actor.workshop_id,
         actor=actor,
         verb=verb,
-        about=about._meta.model_name,
+        about=about._meta.model_name or "",
         about_id=about.pk,
         about_name=str(about)[:200],
         before=before,
@@ -96,7 +96,7 @@ def _checked_customer(actor: User, values: Mapping[str, str], but: int | None = 
     ]
     if not clean["name"]:
         faults.append(Fault(path="name", says="a name is wanted"))
-    elif customers_seen_by(actor).filter(name__iexact=clean["name"]).exclude(pk=but).exists():
+    elif customers_seen_by(actor).filter(name__iexact=clean["name"]).exclude(pk=but or 0).exists():
         faults.append(Fault(path="name", says="another customer is called that already"))
     if faults:
         raise InputError(faults)

@@ -9,7 +9,7 @@ from typing import Any
 from attrs import field, frozen
 from django import forms
 from django.db.models import Q
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.errors import Fault, InputError
@@ -29,6 +29,7 @@ from unkett.web.catalogue.stock import (
 from unkett.web.pages.common.answers import answer, back_or
 from unkett.web.pages.common.forms import Money, clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.show.fields import by_name
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import may
@@ -84,13 +85,13 @@ class CountedPage:
 
 
 @allowed("see-bench")
-def counted(request: HttpRequest) -> HttpResponse:
+def counted(request: Request) -> HttpResponse:
     """What is counted."""
     return answer(request, "bench/counted.html", CountedPage(actor=request.user))
 
 
 @allowed("change-catalogue", "POST")
-def add(request: HttpRequest) -> HttpResponse:
+def add(request: Request) -> HttpResponse:
     """A sort is written down."""
     try:
         add_stock(actor=request.user, **clean(AddForm(request.POST)))
@@ -101,7 +102,7 @@ def add(request: HttpRequest) -> HttpResponse:
 
 
 @allowed("change-bikes", "POST")
-def change(request: HttpRequest, stock_id: int) -> HttpResponse:
+def change(request: Request, stock_id: int) -> HttpResponse:
     """So many came or went."""
     try:
         change_count(actor=request.user, stock_id=stock_id, **clean(ChangeForm(request.POST)))
@@ -112,7 +113,7 @@ def change(request: HttpRequest, stock_id: int) -> HttpResponse:
 
 
 @allowed("change-catalogue", "POST")
-def remove(request: HttpRequest, stock_id: int) -> HttpResponse:
+def remove(request: Request, stock_id: int) -> HttpResponse:
     """A sort or a length is taken off the list."""
     remove_stock(actor=request.user, stock_id=stock_id)
     return back_or(request, "bench:counted")
@@ -132,7 +133,7 @@ class LifePage:
 
 
 @allowed("see-bench")
-def life(request: HttpRequest, stock_id: int) -> HttpResponse:
+def life(request: Request, stock_id: int) -> HttpResponse:
     """What came and went of one sort."""
     row = counted_seen_by(request.user).filter(pk=stock_id).first()
     if row is None:
@@ -180,7 +181,7 @@ class CountPage:
 
 
 @allowed("change-bikes", "GET", "HEAD", "POST")
-def count(request: HttpRequest) -> HttpResponse:
+def count(request: Request) -> HttpResponse:
     """A box counted: what is not found is missing, what turns up lies there again, every difference explained."""
     if request.method != "POST":
         box = request.GET.get("box", "")[:40]
@@ -238,6 +239,6 @@ class CountedOutPage:
 
 
 @allowed("see-bench")
-def counted_out(request: HttpRequest) -> HttpResponse:
+def counted_out(request: Request) -> HttpResponse:
     """What counts found different."""
     return answer(request, "bench/counted_out.html", CountedOutPage(actor=request.user))

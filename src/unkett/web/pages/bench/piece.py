@@ -8,7 +8,7 @@ from typing import Any
 
 from attrs import evolve, field, frozen
 from django import forms
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.errors import Fault, InputError
@@ -30,8 +30,9 @@ from unkett.web.bin.services import (
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.queries import parts_seen_by as catalogue_seen_by
 from unkett.web.pages.common.answers import answer
-from unkett.web.pages.common.forms import Money, clean, whole_number
+from unkett.web.pages.common.forms import Money, clean, whole_number, wrong_in
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import wanted_parts
 from unkett.web.show.fields import Field, by_name, field_of, filled_in, left_over, marked, read_all
@@ -126,7 +127,7 @@ class PiecePage:
         return [(to.value, WORDS[to], to in WHY_WANTED) for to in LEAVES_TO]
 
 
-def _page(request: HttpRequest, part_id: int, form: KeepForm | None = None, **more: Any) -> PiecePage:
+def _page(request: Request, part_id: int, form: KeepForm | None = None, **more: Any) -> PiecePage:
     part = parts_seen_by(request.user).select_related("bike", "kept_with").filter(pk=part_id).first()
     if part is None or part.where == Where.NEVER:
         raise Http404
@@ -136,7 +137,7 @@ def _page(request: HttpRequest, part_id: int, form: KeepForm | None = None, **mo
 
 
 @allowed("see-bench")
-def piece(request: HttpRequest, bike_part_id: int) -> HttpResponse:
+def piece(request: Request, bike_part_id: int) -> HttpResponse:
     """One piece; one that stands on a bike is shown there."""
     page = _page(request, bike_part_id)
     if page.part.bike_id is not None:
@@ -145,7 +146,7 @@ def piece(request: HttpRequest, bike_part_id: int) -> HttpResponse:
 
 
 @allowed("change-bikes", "POST")
-def keep(request: HttpRequest, bike_part_id: int) -> HttpResponse:
+def keep(request: Request, bike_part_id: int) -> HttpResponse:
     """Where a piece lies and what it is worth; what cannot be read is told beside its field."""
     form = KeepForm(request.POST)
     if form.is_valid():
@@ -160,7 +161,7 @@ def keep(request: HttpRequest, bike_part_id: int) -> HttpResponse:
 
 
 @allowed("change-bikes", "POST")
-def leave(request: HttpRequest, bike_part_id: int) -> HttpResponse:
+def leave(request: Request, bike_part_id: int) -> HttpResponse:
     """A piece is scrapped, sold, sent back or goes to the customer."""
     try:
         leave_bench(actor=request.user, part_id=bike_part_id, **clean(LeaveForm(request.POST)))
@@ -171,7 +172,7 @@ def leave(request: HttpRequest, bike_part_id: int) -> HttpResponse:
 
 
 @allowed("change-bikes", "POST")
-def back(request: HttpRequest, bike_part_id: int) -> HttpResponse:
+def back(request: Request, bike_part_id: int) -> HttpResponse:
     """A piece lies in the bin again."""
     try:
         come_back(actor=request.user, part_id=bike_part_id, **clean(BackForm(request.POST)))
@@ -190,7 +191,7 @@ class WantingPage:
 
 
 @allowed("see-bench")
-def who_wants(request: HttpRequest, bike_part_id: int) -> HttpResponse:
+def who_wants(request: Request, bike_part_id: int) -> HttpResponse:
     """Which of our bikes wants this piece."""
     part = _page(request, bike_part_id).part
     return answer(request, "bench/wanting.html", WantingPage(part=part, found=wanting(request.user, part)))
@@ -240,7 +241,7 @@ class EnterPage:
         form = EnterForm(self.posted)
         values, faults = read_all(self.fields)
         if not form.is_valid():
-            faults += InputError.of(form.errors).faults
+            faults += wrong_in(form).faults
         if faults:
             raise InputError(faults)
         data = form.cleaned_data
@@ -249,9 +250,9 @@ class EnterPage:
 
 
 @allowed("change-bikes", "GET", "HEAD", "POST")
-def enter(request: HttpRequest) -> HttpResponse:
+def enter(request: Request) -> HttpResponse:
     """A piece written down: without a kind, the kinds to choose from."""
-    like = catalogue_seen_by(request.user).filter(pk=whole_number(request.GET.get("like", ""))).first()
+    like = catalogue_seen_by(request.user).filter(pk=whole_number(request.GET.get("like", "")) or 0).first()
     kind = KINDS.get(like.kind if like else request.GET.get("kind", ""))
     if kind is None:
         return answer(request, "bench/kinds.html", sorted(KINDS.values(), key=lambda one: one.title))

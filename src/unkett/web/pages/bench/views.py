@@ -8,7 +8,7 @@ from urllib.parse import urlencode
 
 from attrs import frozen
 from django import forms
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 
 from unkett.core.finding import Verdict
 from unkett.core.vocabulary import KINDS, SLOTS
@@ -27,6 +27,7 @@ from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_bike
 from unkett.web.pages.common.forms import FindForm, whole_number
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import wanted_parts
 from unkett.web.workshop.models import User
@@ -127,13 +128,13 @@ def _came(part: BikePart) -> Move | None:
 
 
 @allowed("see-bench")
-def bench(request: HttpRequest) -> HttpResponse:
+def bench(request: Request) -> HttpResponse:
     """The pieces of the bin."""
     return answer(request, "bench/bench.html", BinPage(actor=request.user, asked=BinForm.asked(request.GET)))
 
 
 @allowed("see-bench")
-def labels(request: HttpRequest) -> HttpResponse:
+def labels(request: Request) -> HttpResponse:
     """Labels to print: of one piece, or of the sheet that was listed."""
     only = whole_number(request.GET.get("part", ""))
     page = BinPage(actor=request.user, asked=BinForm.asked(request.GET), only=only)
@@ -171,7 +172,7 @@ class FromBinPage(BikePage):
 
 
 @allowed("see-bench")
-def from_bin(request: HttpRequest, bike_id: int) -> HttpResponse:
+def from_bin(request: Request, bike_id: int) -> HttpResponse:
     """What in the bin goes on this bike."""
     slot = request.GET.get("slot", "")
     page = of_bike(request, bike_id, FromBinPage, "bin", slot=slot if slot in SLOTS else "")

@@ -7,7 +7,7 @@ from typing import Any
 
 from attrs import evolve, field, frozen
 from django import forms
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.errors import Fault, InputError
@@ -19,6 +19,7 @@ from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_bike
 from unkett.web.pages.common.forms import VersionForm, clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.show.fields import Field, by_name, field_of, filled_in, marked, read_all
 
 RIDER = ("mass_kg", "load_kg", "saddle_height_mm", "hand_span_mm")
@@ -82,7 +83,7 @@ class ParticularsPage(BikePage):
 
 
 @allowed("change-bikes", "GET", "HEAD", "POST")
-def particulars(request: HttpRequest, bike_id: int) -> HttpResponse:
+def particulars(request: Request, bike_id: int) -> HttpResponse:
     """A bike's particulars."""
     page = of_bike(request, bike_id, ParticularsPage)
     if request.method != "POST":
@@ -98,7 +99,7 @@ def particulars(request: HttpRequest, bike_id: int) -> HttpResponse:
 
 
 @allowed("change-bikes", "POST")
-def leave(request: HttpRequest, bike_id: int) -> HttpResponse:
+def leave(request: Request, bike_id: int) -> HttpResponse:
     """Put a bike away or remove it; the page of those shows it, with the way back."""
     leave_yard(actor=request.user, bike_id=bike_id, **clean(LeaveForm(request.POST)))
     return redirect("bikes:gone")
@@ -115,14 +116,14 @@ GONE_SHOWN = 200
 
 
 @allowed("see-bikes")
-def gone(request: HttpRequest) -> HttpResponse:
+def gone(request: Request) -> HttpResponse:
     """The bikes that are put away or removed."""
     found = bikes_gone_from(request.user).select_related("customer").defer("undo", "standing")
     return answer(request, "bike/gone.html", GonePage(bikes=list(found.order_by("-changed")[:GONE_SHOWN])))
 
 
 @allowed("change-bikes", "POST")
-def back(request: HttpRequest, bike_id: int) -> HttpResponse:
+def back(request: Request, bike_id: int) -> HttpResponse:
     """Bring a bike back."""
     bring_back(actor=request.user, bike_id=bike_id)
     return redirect("bikes:stand", bike_id)

@@ -7,7 +7,7 @@ from functools import cached_property
 
 from attrs import frozen
 from django import forms
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.errors import Fault, InputError, bad
@@ -16,6 +16,7 @@ from unkett.web.catalogue.tables import Line, lines_of, take_lines, template_of
 from unkett.web.pages.common.answers import answer, download
 from unkett.web.pages.common.forms import clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.pages.common.tables import SHOWN, FileForm, RowsForm
 from unkett.web.show.sheets import Rows, rows_of
 from unkett.web.workshop.models import User
@@ -72,7 +73,7 @@ class TablePage:
 
 
 @allowed("change-catalogue", "GET", "HEAD", "POST")
-def table(request: HttpRequest) -> HttpResponse:
+def table(request: Request) -> HttpResponse:
     """Send a table and see what would be taken of it, line by line; `?kind=…&as=csv` is an empty one."""
     page = TablePage(actor=request.user, kind=request.GET.get("kind", ""))
     if request.method != "POST":
@@ -94,7 +95,7 @@ def table(request: HttpRequest) -> HttpResponse:
 
 
 @allowed("change-catalogue", "POST")
-def take(request: HttpRequest) -> HttpResponse:
+def take(request: Request) -> HttpResponse:
     """Take the good lines of the table that was shown."""
     data = clean(KindRowsForm(request.POST))
     take_lines(actor=request.user, rows=data["rows"], kind=data["kind"])

@@ -8,7 +8,7 @@ from urllib.parse import urlencode
 
 from attrs import frozen
 from django.core.paginator import Paginator
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 
 from unkett.core.vocabulary import KINDS, SLOTS, Kind, slots_of_kind
 from unkett.web.bikes.queries import settings_of
@@ -18,6 +18,7 @@ from unkett.web.pages.catalogue.uses import Use, uses_of
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import FindForm
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.show.words import ShownValue, shown_value
 from unkett.web.supply.models import Offer
 from unkett.web.supply.queries import offers_for
@@ -59,7 +60,7 @@ class PartsPage:
 
 
 @allowed("see-catalogue")
-def parts(request: HttpRequest) -> HttpResponse:
+def parts(request: Request) -> HttpResponse:
     """Catalogue parts by kind, found by words."""
     asked = request.GET
     page = PartsPage(
@@ -99,7 +100,7 @@ class PartPage:
 
 
 @allowed("see-catalogue")
-def part(request: HttpRequest, part_id: int) -> HttpResponse:
+def part(request: Request, part_id: int) -> HttpResponse:
     """One part: its dimensions and the bikes it can go on."""
     found = parts_seen_by(request.user).filter(pk=part_id).first()
     if found is None:
@@ -108,7 +109,7 @@ def part(request: HttpRequest, part_id: int) -> HttpResponse:
 
 
 @allowed("see-catalogue")
-def called(request: HttpRequest, slot: str) -> HttpResponse:
+def called(request: Request, slot: str) -> HttpResponse:
     """Names of parts for a slot that hold the typed words: the list under a name field."""
     if slot not in SLOTS:
         raise Http404

@@ -8,7 +8,7 @@ from typing import Any
 
 from attrs import evolve, field, frozen
 from django import forms
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 from django.urls import reverse
 
@@ -21,8 +21,9 @@ from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.queries import parts_seen_by
 from unkett.web.catalogue.services import SHOP, add_part, change_part, retire_part
 from unkett.web.pages.common.answers import answer, back_or
-from unkett.web.pages.common.forms import Money, VersionForm, clean, whole_number
+from unkett.web.pages.common.forms import Money, VersionForm, clean, whole_number, wrong_in
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.show.fields import Field, by_name, field_of, filled_in, left_over, marked, read_all
 
 NOT_OF_A_SORT = {"damage"}  # what one part has, not every part like it
@@ -93,7 +94,7 @@ class WritePage:
         form = ShopForm(self.posted)
         typed, faults = read_all(self.fields)
         if not form.is_valid():
-            faults += InputError.of(form.errors).faults
+            faults += wrong_in(form).faults
         if faults:
             raise InputError(faults)
         known = {name: value for name, value in self.known.items() if name not in NOT_OF_A_SORT}
@@ -106,7 +107,7 @@ def _shop(part: CataloguePart, name: str) -> dict[str, Any]:
     return {**own, "name": name, "mass_g": "" if part.mass_g is None else part.mass_g}
 
 
-def _started(request: HttpRequest) -> WritePage | None:
+def _started(request: Request) -> WritePage | None:
     """A new part: of a kind, like another (`like`), like a bike's part (`of`), or with what measuring found (`sort`);
     None where no kind is chosen.
     """
@@ -117,7 +118,7 @@ def _started(request: HttpRequest) -> WritePage | None:
         shop = _shop(part, f"{part.name}, copy")
         return WritePage(kind=KINDS[part.kind], known=part.attrs, shop=shop, next=next_page)
     if "of" in asked:
-        fitted = bikes.parts_seen_by(request.user).filter(pk=whole_number(asked["of"])).first()
+        fitted = bikes.parts_seen_by(request.user).filter(pk=whole_number(asked["of"]) or 0).first()
         if fitted is None:
             raise Http404
         kind = KINDS[fitted.kind]
@@ -145,15 +146,15 @@ def _found(asked: Mapping[str, str]) -> tuple[Kind, dict[str, Any]]:
     return kind, {name: value for name, value in put.values(row).items() if name in kind.attributes}
 
 
-def _own(request: HttpRequest, part_id: int | None) -> CataloguePart:
-    part = parts_seen_by(request.user).filter(pk=part_id).first()
+def _own(request: Request, part_id: int | None) -> CataloguePart:
+    part = parts_seen_by(request.user).filter(pk=part_id or 0).first()
     if part is None:
         raise Http404
     return part
 
 
 @allowed("change-catalogue", "GET", "HEAD", "POST")
-def new(request: HttpRequest) -> HttpResponse:
+def new(request: Request) -> HttpResponse:
     """A new part in fields; without a kind, the kinds to choose from."""
     page = _started(request)
     if page is None:
@@ -169,7 +170,7 @@ def new(request: HttpRequest) -> HttpResponse:
 
 
 @allowed("change-catalogue", "GET", "HEAD", "POST")
-def change(request: HttpRequest, part_id: int) -> HttpResponse:
+def change(request: Request, part_id: int) -> HttpResponse:
     """A part of the catalogue in fields."""
     part = _own(request, part_id)
     page = WritePage(kind=KINDS[part.kind], known=part.attrs, shop=_shop(part, part.name), part=part)
@@ -185,7 +186,7 @@ def change(request: HttpRequest, part_id: int) -> HttpResponse:
 
 
 @allowed("change-catalogue", "POST")
-def retire(request: HttpRequest, part_id: int) -> HttpResponse:
+def retire(request: Request, part_id: int) -> HttpResponse:
     """Offer a part no more, or again."""
     retire_part(actor=request.user, part_id=part_id, **clean(RetireForm(request.POST)))
     return redirect("catalogue:part", part_id)

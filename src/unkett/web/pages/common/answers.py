@@ -4,21 +4,20 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect, JsonResponse
+from django.http import Http404, HttpResponse, HttpResponseRedirect, JsonResponse
 from django.shortcuts import redirect, render
 from django.utils.cache import patch_cache_control, patch_vary_headers
 from django.utils.http import url_has_allowed_host_and_scheme
 
 from unkett.core.scene import Scene
+from unkett.web.pages.common.request import Request
 from unkett.web.show.sheets import ODS, to_csv, to_ods
 from unkett.web.show.svg import standalone_svg
 
 Rows = list[list[Any]]
 
 
-def answer(
-    request: HttpRequest, template: str, page: Any = None, status: int = 200, **more: Any
-) -> HttpResponse:
+def answer(request: Request, template: str, page: Any = None, status: int = 200, **more: Any) -> HttpResponse:
     """The template with its page's value; fragments and pages stand at one address, told apart by htmx's headers.
 
     No browser keeps it: after Back a form is that of the bike as it is now, and nothing stays on a shared screen.
@@ -28,16 +27,17 @@ def answer(
     patch_vary_headers(response, ["HX-Request", "HX-Target"])
     port = getattr(request.user, "bridge_port", None)
     if port:  # the bench's instruments, by their own name
-        response._csp_update = {"connect-src": [f"http://127.0.0.1:{port}"]}
+        policy = {"connect-src": [f"http://127.0.0.1:{port}"]}
+        response._csp_update = policy  # type: ignore[attr-defined]  # where django-csp looks for it
     return response
 
 
-def is_for(request: HttpRequest, target: str) -> bool:
+def is_for(request: Request, target: str) -> bool:
     """Whether htmx asks for what replaces this part of the page."""
     return bool(request.htmx) and request.htmx.target == target
 
 
-def download(request: HttpRequest, name: str, scene: Scene | None, rows: Rows) -> HttpResponse | None:
+def download(request: Request, name: str, scene: Scene | None, rows: Rows) -> HttpResponse | None:
     """The table as CSV (`?as=csv`) or ODS (`?as=ods`), the picture as SVG (`?as=svg`), where one is asked for.
 
     None where none is; 404 where the page has no such file.
@@ -71,12 +71,12 @@ def _file(response: HttpResponse, name: str) -> HttpResponse:
     return response
 
 
-def back(request: HttpRequest, bike_id: int) -> HttpResponse:
+def back(request: Request, bike_id: int) -> HttpResponse:
     """To the page that a form was on, or the Stand."""
     return back_or(request, "bikes:stand", bike_id)
 
 
-def back_or(request: HttpRequest, *to: Any) -> HttpResponse:
+def back_or(request: Request, *to: Any) -> HttpResponse:
     """To the page that a form says it came from, else to the one named."""
     target = request.POST.get("next", "")
     if target.startswith("/") and url_has_allowed_host_and_scheme(target, allowed_hosts=None):

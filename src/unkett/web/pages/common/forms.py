@@ -67,10 +67,15 @@ class CandidatesForm(forms.Form):
         }
 
 
+def wrong_in(form: forms.Form) -> InputError:
+    """Return what is wrong in a form, by its fields."""
+    return InputError.of({name: [str(says) for says in found] for name, found in form.errors.items()})
+
+
 def clean(form: forms.Form) -> dict[str, Any]:
     """What a form holds, or InputError naming its fields."""
     if not form.is_valid():
-        raise InputError.of(form.errors)
+        raise wrong_in(form)
     return form.cleaned_data
 
 

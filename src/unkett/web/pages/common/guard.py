@@ -9,17 +9,18 @@ from urllib.parse import urlsplit
 
 from django.contrib.auth.views import redirect_to_login
 from django.core.exceptions import PermissionDenied
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponseBase
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_http_methods
 from django_htmx.http import HttpResponseClientRedirect
 
+from unkett.web.pages.common.request import Request
 from unkett.web.workshop.permissions import EVERYONE, POLICIES, may
 
-View = Callable[..., HttpResponse]
+View = Callable[..., HttpResponseBase]
 
 
-def _page_of(request: HttpRequest) -> str:
+def _page_of(request: Request) -> str:
     """The page somebody looks at who asks for this: what a form or a fragment was on, not their own address."""
     if request.htmx:
         return request.htmx.current_url_abs_path or "/"
@@ -35,7 +36,7 @@ def _signed_in(view: View) -> View:
     """Whoever is not signed in goes to sign in, as a whole page, and then back to the page they were on."""
 
     @functools.wraps(view)
-    def inner(request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
+    def inner(request: Request, *args: Any, **kwargs: Any) -> HttpResponseBase:
         if request.user.is_authenticated:
             return view(request, *args, **kwargs)
         to_sign_in = redirect_to_login(_page_of(request))
@@ -51,14 +52,14 @@ def allowed(policy: str, *methods: str) -> Callable[[View], View]:
 
     def guard(view: View) -> View:
         @functools.wraps(view)
-        def guarded(request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
+        def guarded(request: Request, *args: Any, **kwargs: Any) -> HttpResponseBase:
             if policy != EVERYONE and not may(request.user, policy):
                 raise PermissionDenied(policy)
             return view(request, *args, **kwargs)
 
         inner: View = guarded if policy == EVERYONE else _signed_in(guarded)
         outer = require_http_methods(list(methods or ("GET", "HEAD")))(inner)
-        outer.policy = policy
+        outer.policy = policy  # type: ignore[attr-defined]  # which the walk over all addresses reads
         return outer
 
     return guard

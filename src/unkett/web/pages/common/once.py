@@ -7,13 +7,14 @@ import uuid
 from collections.abc import Callable
 
 from django.db import connection, transaction
-from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
+from django.http import HttpResponse, HttpResponseRedirect
 from django.utils import timezone
 
+from unkett.web.pages.common.request import Request
 from unkett.web.workshop.models import SentForm, User
 
 KEPT = datetime.timedelta(days=1)
-Handler = Callable[[HttpRequest], HttpResponse]
+Handler = Callable[[Request], HttpResponse]
 
 
 def new_token() -> str:
@@ -21,7 +22,7 @@ def new_token() -> str:
     return str(uuid.uuid4())
 
 
-def _token(request: HttpRequest) -> uuid.UUID | None:
+def _token(request: Request) -> uuid.UUID | None:
     try:
         return uuid.UUID(request.POST.get("once", ""))
     except ValueError:
@@ -34,7 +35,7 @@ class _Once:
     def __init__(self, get_response: Handler) -> None:
         self.get_response = get_response
 
-    def __call__(self, request: HttpRequest) -> HttpResponse:
+    def __call__(self, request: Request) -> HttpResponse:
         token = _token(request) if request.method == "POST" and request.user.is_authenticated else None
         if token is None:
             return self.get_response(request)
@@ -71,7 +72,7 @@ def _remember(user: User, token: uuid.UUID, response: HttpResponse) -> None:
     SentForm.objects.create(token=token, user=user, went_to=response.get("Location", "")[:500])
 
 
-def _again(request: HttpRequest, sent: SentForm) -> HttpResponse:
+def _again(request: Request, sent: SentForm) -> HttpResponse:
     """Where the first press went."""
     return HttpResponseRedirect(sent.went_to or request.headers.get("Referer", "/"))
 

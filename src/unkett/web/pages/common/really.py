@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from attrs import frozen
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 
 from unkett.core.errors import InputError
 from unkett.web.bikes.models import Bike
 from unkett.web.bikes.queries import standing
 from unkett.web.pages.common.answers import answer
+from unkett.web.pages.common.request import Request
 
 NOT_AGAIN = ("csrfmiddlewaretoken", "once", "really")
 
@@ -22,11 +23,11 @@ class ReallyPage:
     again: list[tuple[str, str]]
 
 
-def ask_really(request: HttpRequest, bike_id: int, error: InputError) -> HttpResponse:
+def ask_really(request: Request, bike_id: int, error: InputError) -> HttpResponse:
     """The same form again, to be kept on purpose or typed anew. What is more than unlikely is raised again."""
     if not error.only_unlikely:
         raise error
-    again = [(name, value) for name, value in request.POST.items() if name not in NOT_AGAIN]
+    again = [(name, str(value)) for name, value in request.POST.items() if name not in NOT_AGAIN]
     bike = standing(request.user, bike_id).bike
     page = ReallyPage(bike=bike, says=[fault.says for fault in error.faults], again=again)
     return answer(request, "common/really.html", page, status=422)

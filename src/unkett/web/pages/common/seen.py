@@ -8,17 +8,19 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.utils.cache import patch_cache_control
 
+from unkett.web.pages.common.request import Request
+
 EVERY_S = 300
-Handler = Callable[[HttpRequest], HttpResponse]
+Handler = Callable[[Request], HttpResponse]
 
 
 def seen_lately(get_response: Handler) -> Handler:
     """Mark a session that is used, so that the session middleware stores it with a later end."""
 
-    def call(request: HttpRequest) -> HttpResponse:
+    def call(request: Request) -> HttpResponse:
         if request.user.is_authenticated and time.time() - request.session.get("seen", 0) > EVERY_S:
             request.session["seen"] = int(time.time())
         response = get_response(request)

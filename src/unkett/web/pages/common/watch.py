@@ -7,12 +7,13 @@ import secrets
 from collections.abc import Callable
 
 from django.db import DatabaseError, InterfaceError, OperationalError
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.template.loader import render_to_string
 
+from unkett.web.pages.common.request import Request
 from unkett.web.site.logs import request_id
 
-Handler = Callable[[HttpRequest], HttpResponse]
+Handler = Callable[[Request], HttpResponse]
 _log = logging.getLogger("unkett.request")
 FULL = ("53100", "53200")  # PostgreSQL: the disk, the memory is full
 BUSY = ("55P03", "57014", "40P01", "40001")  # a lock or an answer took too long; a deadlock
@@ -37,7 +38,7 @@ class _Watched:
     def __init__(self, get_response: Handler) -> None:
         self.get_response = get_response
 
-    def __call__(self, request: HttpRequest) -> HttpResponse:
+    def __call__(self, request: Request) -> HttpResponse:
         request.id = secrets.token_hex(6)
         mark = request_id.set(request.id)
         try:
@@ -49,20 +50,20 @@ class _Watched:
         finally:
             request_id.reset(mark)
 
-    def _answered(self, request: HttpRequest) -> HttpResponse:
+    def _answered(self, request: Request) -> HttpResponse:
         try:
             return self.get_response(request)
         except (DatabaseError, InterfaceError) as error:
             return of_database(request, error)
 
-    def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
+    def process_exception(self, request: Request, error: Exception) -> HttpResponse | None:
         """What a view raises: the database's troubles are told as such."""
         if isinstance(error, (DatabaseError, InterfaceError)):
             return of_database(request, error)
         return None
 
 
-def of_database(request: HttpRequest, error: Exception) -> HttpResponse:
+def of_database(request: Request, error: Exception) -> HttpResponse:
     """The page for what the database could not do; what is no trouble of the moment is broken."""
     state = getattr(error.__cause__, "sqlstate", None) or ""
     if state in FULL or any(words in str(error) for words in ("No space left", "could not extend file")):
@@ -77,7 +78,7 @@ def of_database(request: HttpRequest, error: Exception) -> HttpResponse:
     return plain_page(request, *words, status)
 
 
-def plain_page(request: HttpRequest, title: str, says: str, status: int) -> HttpResponse:
+def plain_page(request: Request, title: str, says: str, status: int) -> HttpResponse:
     """An error page that asks no database and no session."""
     told = {"title": title, "says": says, "number": getattr(request, "id", "")}
     response = HttpResponse(render_to_string("broken.html", told), status=status)
@@ -87,7 +88,7 @@ def plain_page(request: HttpRequest, title: str, says: str, status: int) -> Http
     return response
 
 
-def _tell(level: int, says: str, request: HttpRequest, status: int, error: Exception | None = None) -> None:
+def _tell(level: int, says: str, request: Request, status: int, error: Exception | None = None) -> None:
     told = {
         "path": request.path,
         "method": request.method,

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import Any
 
 from attrs import frozen
 from django import forms
 from django.core.paginator import Page, Paginator
 from django.db.models import Count
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.errors import Fault, InputError
@@ -18,6 +19,7 @@ from unkett.web.jobs.forgetting import forget_customer, kept_of_customer
 from unkett.web.pages.common.answers import answer, json_file
 from unkett.web.pages.common.forms import FindForm, VersionForm, clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.show.fields import by_name
 from unkett.web.workshop.models import Customer
 from unkett.web.workshop.permissions import may
@@ -31,11 +33,11 @@ class CustomersPage:
     """One sheet of the customers, found by words."""
 
     words: str
-    sheet: Page
+    sheet: Page[Any]
 
 
 @allowed("see-customers")
-def customers(request: HttpRequest) -> HttpResponse:
+def customers(request: Request) -> HttpResponse:
     """The customers by name, with how many bikes each has here."""
     words = FindForm.words(request.GET)
     found = customers_seen_by(request.user).filter(name__icontains=words).annotate(number=Count("bikes"))
@@ -67,20 +69,20 @@ class CustomerPage:
 
 
 @allowed("change-customers")
-def kept(request: HttpRequest, customer_id: int) -> HttpResponse:
+def kept(request: Request, customer_id: int) -> HttpResponse:
     """Everything that is kept of a customer, as a file to hand over."""
     return json_file(kept_of_customer(actor=request.user, customer_id=customer_id), f"customer-{customer_id}")
 
 
 @allowed("remove-customers", "POST")
-def forget(request: HttpRequest, customer_id: int) -> HttpResponse:
+def forget(request: Request, customer_id: int) -> HttpResponse:
     """A customer is removed; the name leaves the log."""
     forget_customer(actor=request.user, customer_id=customer_id, **clean(VersionForm(request.POST)))
     return redirect("customers:list")
 
 
 @allowed("change-customers", "GET", "HEAD", "POST")
-def customer(request: HttpRequest, customer_id: int) -> HttpResponse:
+def customer(request: Request, customer_id: int) -> HttpResponse:
     """One customer: name, how to reach them, a note, and the bikes."""
     found = customers_seen_by(request.user).filter(pk=customer_id).first()
     if found is None:

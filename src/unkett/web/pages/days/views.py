@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django import forms
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect
 from django.utils import timezone
 
@@ -15,6 +15,7 @@ from unkett.web.jobs.models import WorkHours
 from unkett.web.pages.common.answers import answer, bytes_file
 from unkett.web.pages.common.forms import clean, whole_number
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.pages.days.page import DaysPage
 
 
@@ -39,34 +40,34 @@ class MoveForm(forms.Form):
     hand = forms.IntegerField(required=False, min_value=1)
 
 
-def _show(request: HttpRequest, status: int = 200, **more: Any) -> HttpResponse:
+def _show(request: Request, status: int = 200, **more: Any) -> HttpResponse:
     day = whole_number(request.GET.get("day", "")) or 0
     page = DaysPage(actor=request.user, day=min(day, store.DAYS_AHEAD), **more)
     return answer(request, "days/days.html", page, status=status)
 
 
 @allowed("see-jobs")
-def days(request: HttpRequest) -> HttpResponse:
+def days(request: Request) -> HttpResponse:
     """The day plan."""
     return _show(request)
 
 
 @allowed("plan-days", "POST")
-def work_out(request: HttpRequest) -> HttpResponse:
+def work_out(request: Request) -> HttpResponse:
     """Have it worked out anew."""
     store.ask_days(actor=request.user)
     return redirect("jobs:days")
 
 
 @allowed("plan-days", "POST")
-def stands(request: HttpRequest) -> HttpResponse:
+def stands(request: Request) -> HttpResponse:
     """How many stands there are."""
     store.keep_stands(actor=request.user, stands=clean(StandsForm(request.POST))["stands"])
     return redirect("jobs:days")
 
 
 @allowed("plan-days", "POST")
-def hours(request: HttpRequest, user_id: int) -> HttpResponse:
+def hours(request: Request, user_id: int) -> HttpResponse:
     """When somebody works."""
     form = HoursForm(request.POST)
     values = {
@@ -78,7 +79,7 @@ def hours(request: HttpRequest, user_id: int) -> HttpResponse:
 
 
 @allowed("plan-days", "POST")
-def move(request: HttpRequest, job_id: int, session: int) -> HttpResponse:
+def move(request: Request, job_id: int, session: int) -> HttpResponse:
     """A session put by hand, or let go of."""
     data = clean(MoveForm(request.POST))
     store.move_session(
@@ -92,7 +93,7 @@ def move(request: HttpRequest, job_id: int, session: int) -> HttpResponse:
 
 
 @allowed("see-jobs")
-def calendar(request: HttpRequest) -> HttpResponse:
+def calendar(request: Request) -> HttpResponse:
     """Promises, waits and what is due as iCalendar."""
     name = f"jobs-{timezone.localdate():%Y-%m-%d}.ics"
     return bytes_file(calendar_of(request.user), name, "text/calendar")

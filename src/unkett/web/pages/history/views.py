@@ -10,7 +10,7 @@ from typing import Any
 from attrs import frozen
 from django import forms
 from django.db.models import Q
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.utils import timezone
 
 from unkett.core.build import plain
@@ -21,6 +21,7 @@ from unkett.web.jobs.models import Job
 from unkett.web.pages.common.answers import answer, download
 from unkett.web.pages.common.bike_page import BikePage, of_bike
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.show.words import changes_in, told_of
 from unkett.web.workshop.models import LogLine
 
@@ -116,7 +117,7 @@ def _stored(value: Any) -> str:
 
 
 @allowed("see-bikes")
-def log(request: HttpRequest, bike_id: int) -> HttpResponse:
+def log(request: Request, bike_id: int) -> HttpResponse:
     """Every change of a bike with before and after; also as CSV and ODS."""
     page = of_bike(request, bike_id, BikeLogPage)
     rows = page.rows if request.GET.get("as") else []
@@ -124,6 +125,6 @@ def log(request: HttpRequest, bike_id: int) -> HttpResponse:
 
 
 @allowed("see-bikes")
-def history(request: HttpRequest, bike_id: int) -> HttpResponse:
+def history(request: Request, bike_id: int) -> HttpResponse:
     """What was done to a bike, the latest first."""
     return answer(request, "history/history.html", of_bike(request, bike_id, HistoryPage))

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
 
 from attrs import evolve, frozen
 from django import forms
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse, QueryDict
 from django.shortcuts import redirect
 
 from unkett.core.errors import Fault, InputError
@@ -17,7 +16,9 @@ from unkett.web.bikes.intake import FirstLook, first_faults, take_in
 from unkett.web.bikes.models import Bike
 from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.pages.common.answers import answer
+from unkett.web.pages.common.forms import wrong_in
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.show.fields import Field, by_name, field_of, filled_in, marked, read_all
 from unkett.web.workshop.models import User
 
@@ -51,7 +52,7 @@ class FirstPage:
     """The first look: what was typed, and what is wrong with it, beside the field."""
 
     actor: User
-    typed: Mapping[str, Any]
+    typed: QueryDict
     faults: tuple[Fault, ...] = ()
 
     choices = CHOICES
@@ -73,7 +74,7 @@ class FirstPage:
     def read(self) -> FirstLook:
         """What was typed. Raises InputError with everything that is wrong at once."""
         form = FirstLookForm(self.typed)
-        faults: list[Fault] = [] if form.is_valid() else list(InputError.of(form.errors).faults)
+        faults: list[Fault] = [] if form.is_valid() else list(wrong_in(form).faults)
         data = {name: form.cleaned_data.get(name, "") for name in form.fields}
         rider, unread = read_all(self.rider)
         like, unknown = self._like(data.pop("like"))
@@ -98,9 +99,9 @@ class FirstPage:
 
 
 @allowed("change-bikes", "GET", "HEAD", "POST")
-def new(request: HttpRequest) -> HttpResponse:
+def new(request: Request) -> HttpResponse:
     """The first look."""
-    page = FirstPage(actor=request.user, typed=request.POST or {"motor": "none"})
+    page = FirstPage(actor=request.user, typed=request.POST or QueryDict("motor=none"))
     if request.method != "POST":
         return answer(request, "intake/first.html", page)
     try:

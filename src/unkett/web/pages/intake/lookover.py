@@ -7,7 +7,7 @@ from typing import Any
 
 from attrs import evolve, field, frozen
 from django import forms
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.errors import Fault, InputError
@@ -21,6 +21,7 @@ from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_bike
 from unkett.web.pages.common.forms import VersionForm, clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.show.fields import by_name
 from unkett.web.show.values import Shown
 from unkett.web.wear.services import GEAR_SLOT, read_gear
@@ -97,7 +98,7 @@ class LookOverPage(BikePage):
         )
 
     @property
-    def gear(self) -> BikePart | None:
+    def electronic(self) -> BikePart | None:
         """The electronic rear derailleur, where there is one."""
         part = self.stands.fitted.get(GEAR_SLOT)
         return part if part is not None and part.attrs.get("actuation") == "electronic" else None
@@ -108,7 +109,7 @@ class LookOverPage(BikePage):
 
 
 @allowed("change-bikes", "GET", "HEAD", "POST")
-def look(request: HttpRequest, bike_id: int) -> HttpResponse:
+def look(request: Request, bike_id: int) -> HttpResponse:
     """The look-over of a bike, then the first station."""
     bare = of_bike(request, bike_id, BikePage)
     page = LookOverPage(actor=request.user, stands=bare.stands, stations=looks_of(bare.bike).stations())
@@ -138,13 +139,13 @@ class GearForm(VersionForm):
 
 
 @allowed("change-bikes", "POST")
-def gear(request: HttpRequest, bike_id: int) -> HttpResponse:
+def gear(request: Request, bike_id: int) -> HttpResponse:
     """What the electronic gear said, or a hand read of it."""
     read_gear(actor=request.user, bike_id=bike_id, **clean(GearForm(request.POST)))
     return redirect("bikes:look-over", bike_id)
 
 
 @allowed("see-bikes")
-def picture(request: HttpRequest, bike_id: int, name: str) -> HttpResponse:
+def picture(request: Request, bike_id: int, name: str) -> HttpResponse:
     """The picture of what was found."""
     return HttpResponse(picture_of(request.user, bike_id, name), content_type="image/jpeg")

@@ -7,7 +7,7 @@ from functools import cached_property
 from typing import Any
 
 from attrs import evolve, field, frozen
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.drawing.side import drawn
@@ -26,6 +26,7 @@ from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_bike
 from unkett.web.pages.common.forms import ReallyForm, clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.show.fields import Field, by_name, field_of, filled_in, left_over, marked, read_all
 from unkett.web.show.values import Shown
 
@@ -247,7 +248,7 @@ class StationPage(BikePage):
 
 
 @allowed("change-bikes", "GET", "HEAD", "POST")
-def station(request: HttpRequest, bike_id: int, name: str) -> HttpResponse:
+def station(request: Request, bike_id: int, name: str) -> HttpResponse:
     """One look at the bike: its parts with the fields worth filling, then the next."""
     bare = of_bike(request, bike_id, BikePage)
     stations = looks_of(bare.bike).stations()
@@ -266,7 +267,7 @@ def station(request: HttpRequest, bike_id: int, name: str) -> HttpResponse:
     return redirect("bikes:stand", bike_id)
 
 
-def _kept(request: HttpRequest, page: StationPage) -> list[Fault]:
+def _kept(request: Request, page: StationPage) -> list[Fault]:
     """Keep what was typed at a station; what is wrong with it."""
     data = clean(ReallyForm(request.POST))
     seen, faults = page.read()

@@ -8,7 +8,7 @@ from typing import Any
 
 from attrs import field, frozen
 from django import forms
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.errors import Fault, InputError
@@ -16,6 +16,7 @@ from unkett.web.bikes.queries import settings_of
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import VersionForm, clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.pages.job.page import PaperPage
 from unkett.web.plans.links import OnLooker, answer_quote, give_link, link_by, may_answer, withdraw_link
 from unkett.web.plans.models import Answer, CustomerLink
@@ -31,7 +32,7 @@ class LinkPage(PaperPage):
 
     link: CustomerLink
     wrong: Mapping[str, Fault] = field(factory=dict)
-    typed: Mapping[str, str] = field(factory=dict)
+    answered: Mapping[str, str] = field(factory=dict)
 
     @cached_property
     def quote(self) -> Quote:
@@ -51,7 +52,7 @@ class LinkPage(PaperPage):
         return list(Answer.choices)
 
 
-def _show(request: HttpRequest, text: str, status: int = 200, **more: Any) -> HttpResponse:
+def _show(request: Request, text: str, status: int = 200, **more: Any) -> HttpResponse:
     link = link_by(text)
     if link is None:
         raise Http404
@@ -71,7 +72,7 @@ class AnswerForm(VersionForm):
 
 
 @allowed(EVERYONE, "GET", "HEAD", "POST")
-def look(request: HttpRequest, link: str) -> HttpResponse:
+def look(request: Request, link: str) -> HttpResponse:
     """A quote or a hand-over for its customer."""
     if request.method != "POST":
         return _show(request, link)
@@ -80,7 +81,7 @@ def look(request: HttpRequest, link: str) -> HttpResponse:
     try:
         answer_quote(link=link, **clean(AnswerForm(request.POST)))
     except InputError as error:
-        return _show(request, link, 422, wrong=by_name(error.faults), typed=request.POST)
+        return _show(request, link, 422, wrong=by_name(error.faults), answered=request.POST)
     return redirect("workshop:look", link)
 
 
@@ -89,14 +90,14 @@ class DaysForm(forms.Form):
 
 
 @allowed("give-links", "POST")
-def give(request: HttpRequest, plan_id: int) -> HttpResponse:
+def give(request: Request, plan_id: int) -> HttpResponse:
     """A link for the customer of a plan."""
     give_link(actor=request.user, plan_id=plan_id, **clean(DaysForm(request.POST)))
     return redirect("plans:quote", plan_id)
 
 
 @allowed("give-links", "POST")
-def withdraw(request: HttpRequest, link_id: int) -> HttpResponse:
+def withdraw(request: Request, link_id: int) -> HttpResponse:
     """A link is good no more."""
     made = withdraw_link(actor=request.user, link_id=link_id)
     return redirect("plans:quote", made.plan_id)

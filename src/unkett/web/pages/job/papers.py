@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import base64
 
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.web.pages.common.answers import answer, bytes_file
 from unkett.web.pages.common.bike_page import of_plan
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.pages.job.page import PAPERS, PaperPage
 from unkett.web.pages.job.views import job_of
 from unkett.web.tasks.services import ask_for, tasks_seen_by
@@ -24,7 +25,7 @@ def _sort(name: str) -> str:
 
 
 @allowed("see-jobs")
-def paper(request: HttpRequest, job_id: int, sort: str) -> HttpResponse:
+def paper(request: Request, job_id: int, sort: str) -> HttpResponse:
     """One of the papers."""
     plan_id = job_of(request, job_id).plan_id
     page = of_plan(request, plan_id, PaperPage, "job", sort=_sort(sort))
@@ -32,7 +33,7 @@ def paper(request: HttpRequest, job_id: int, sort: str) -> HttpResponse:
 
 
 @allowed("see-jobs", "POST")
-def make(request: HttpRequest, job_id: int, sort: str) -> HttpResponse:
+def make(request: Request, job_id: int, sort: str) -> HttpResponse:
     """Ask for it as PDF."""
     job = job_of(request, job_id)
     ask_for(actor=request.user, sort=PDF, about_id=job.pk, asked={"sort": _sort(sort)})
@@ -40,7 +41,7 @@ def make(request: HttpRequest, job_id: int, sort: str) -> HttpResponse:
 
 
 @allowed("see-jobs")
-def file(request: HttpRequest, job_id: int, task_id: int) -> HttpResponse:
+def file(request: Request, job_id: int, task_id: int) -> HttpResponse:
     """The PDF that was made."""
     task = tasks_seen_by(request.user).filter(pk=task_id, sort=PDF, about_id=job_id).first()
     if task is None or not task.found:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django import forms
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.errors import InputError
@@ -18,6 +18,7 @@ from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import of_plan
 from unkett.web.pages.common.forms import clean, whole_number
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.pages.job.page import ExtraForm, JobPage, NoteForm, OutsideForm
 
 
@@ -47,7 +48,7 @@ class GoesForm(forms.Form):
     )
 
 
-def job_of(request: HttpRequest, job_id: int) -> Job:
+def job_of(request: Request, job_id: int) -> Job:
     """A job of this workshop, or 404."""
     job = jobs_seen_by(request.user).filter(pk=job_id).first()
     if job is None:
@@ -55,34 +56,34 @@ def job_of(request: HttpRequest, job_id: int) -> Job:
     return job
 
 
-def _show(request: HttpRequest, plan_id: int, status: int = 200, **more: Any) -> HttpResponse:
+def _show(request: Request, plan_id: int, status: int = 200, **more: Any) -> HttpResponse:
     more.setdefault("chosen_id", whole_number(request.GET.get("step", "")))
     page = of_plan(request, plan_id, JobPage, "job", **more)
     return answer(request, "job/job.html", page, status=status)
 
 
 @allowed("see-jobs")
-def job(request: HttpRequest, plan_id: int) -> HttpResponse:
+def job(request: Request, plan_id: int) -> HttpResponse:
     """The job of a plan: one step large."""
     return _show(request, plan_id)
 
 
 @allowed("change-jobs", "POST")
-def start(request: HttpRequest, plan_id: int) -> HttpResponse:
+def start(request: Request, plan_id: int) -> HttpResponse:
     """Make the sheet."""
     services.start_job(actor=request.user, plan_id=plan_id)
     return redirect("jobs:job", plan_id)
 
 
 @allowed("change-jobs", "POST")
-def anew(request: HttpRequest, job_id: int) -> HttpResponse:
+def anew(request: Request, job_id: int) -> HttpResponse:
     """Make the sheet anew after the plan changed."""
     made = services.make_anew(actor=request.user, job_id=job_id)
     return redirect("jobs:job", made.plan_id)
 
 
 @allowed("do-steps", "POST")
-def tick(request: HttpRequest, job_id: int, step_id: int) -> HttpResponse:
+def tick(request: Request, job_id: int, step_id: int) -> HttpResponse:
     """A step is done; a reading that cannot be read answers beside its field."""
     plan_id = job_of(request, job_id).plan_id
     data = clean(TickForm(request.POST))
@@ -101,14 +102,14 @@ def tick(request: HttpRequest, job_id: int, step_id: int) -> HttpResponse:
 
 
 @allowed("do-steps", "POST")
-def take_back(request: HttpRequest, job_id: int, step_id: int) -> HttpResponse:
+def take_back(request: Request, job_id: int, step_id: int) -> HttpResponse:
     """A step was not done after all."""
     step = services.take_step_back(actor=request.user, job_id=job_id, step_id=step_id)
     return _at(step)
 
 
 @allowed("do-steps", "POST")
-def skip(request: HttpRequest, job_id: int, step_id: int) -> HttpResponse:
+def skip(request: Request, job_id: int, step_id: int) -> HttpResponse:
     """A step is left out, with why."""
     reason = clean(ReasonForm(request.POST))["reason"]
     step = services.skip_step(actor=request.user, job_id=job_id, step_id=step_id, reason=reason)
@@ -116,20 +117,20 @@ def skip(request: HttpRequest, job_id: int, step_id: int) -> HttpResponse:
 
 
 @allowed("do-steps", "POST")
-def hold(request: HttpRequest, job_id: int, step_id: int) -> HttpResponse:
+def hold(request: Request, job_id: int, step_id: int) -> HttpResponse:
     """Take a step in hand, or let go of it."""
     wanted = clean(HoldForm(request.POST))["hold"]
     return _at(services.hold_step(actor=request.user, job_id=job_id, step_id=step_id, hold=wanted))
 
 
 @allowed("countersign", "POST")
-def sign(request: HttpRequest, job_id: int, step_id: int) -> HttpResponse:
+def sign(request: Request, job_id: int, step_id: int) -> HttpResponse:
     """Countersign a step."""
     return _at(services.countersign(actor=request.user, job_id=job_id, step_id=step_id))
 
 
 @allowed("do-steps", "POST")
-def picture(request: HttpRequest, job_id: int, step_id: int) -> HttpResponse:
+def picture(request: Request, job_id: int, step_id: int) -> HttpResponse:
     """A picture at a step."""
     job_of(request, job_id)
     sent = clean(PictureForm(request.POST, request.FILES))["picture"].read()
@@ -137,7 +138,7 @@ def picture(request: HttpRequest, job_id: int, step_id: int) -> HttpResponse:
 
 
 @allowed("see-jobs")
-def picture_file(request: HttpRequest, job_id: int, step_id: int) -> HttpResponse:
+def picture_file(request: Request, job_id: int, step_id: int) -> HttpResponse:
     """The picture."""
     step = services.step_of(request.user, job_id, step_id)
     if not hasattr(step, "picture"):
@@ -146,7 +147,7 @@ def picture_file(request: HttpRequest, job_id: int, step_id: int) -> HttpRespons
 
 
 @allowed("change-plans", "POST")
-def extra(request: HttpRequest, job_id: int) -> HttpResponse:
+def extra(request: Request, job_id: int) -> HttpResponse:
     """Work found on the stand."""
     plan_id = job_of(request, job_id).plan_id
     form = ExtraForm(request.POST)
@@ -158,7 +159,7 @@ def extra(request: HttpRequest, job_id: int) -> HttpResponse:
 
 
 @allowed("change-jobs", "POST")
-def note(request: HttpRequest, job_id: int) -> HttpResponse:
+def note(request: Request, job_id: int) -> HttpResponse:
     """Promise, parts, a later stage, parts kept."""
     plan_id = job_of(request, job_id).plan_id
     form = NoteForm(request.POST)
@@ -169,7 +170,7 @@ def note(request: HttpRequest, job_id: int) -> HttpResponse:
 
 
 @allowed("change-jobs", "POST")
-def outside(request: HttpRequest, job_id: int) -> HttpResponse:
+def outside(request: Request, job_id: int) -> HttpResponse:
     """Work goes to another shop."""
     plan_id = job_of(request, job_id).plan_id
     form = OutsideForm(request.POST)
@@ -181,14 +182,14 @@ def outside(request: HttpRequest, job_id: int) -> HttpResponse:
 
 
 @allowed("change-jobs", "POST")
-def back(request: HttpRequest, job_id: int, outside_id: int) -> HttpResponse:
+def back(request: Request, job_id: int, outside_id: int) -> HttpResponse:
     """It is back."""
     one = services.back_from_outside(actor=request.user, job_id=job_id, outside_id=outside_id)
     return redirect("jobs:job", one.job.plan_id)
 
 
 @allowed("countersign", "POST")
-def hand_over(request: HttpRequest, job_id: int) -> HttpResponse:
+def hand_over(request: Request, job_id: int) -> HttpResponse:
     """The end of the job."""
     goes_to = clean(GoesForm(request.POST))["goes_to"]
     ending.hand_over(actor=request.user, job_id=job_id, goes_to=goes_to)
@@ -196,7 +197,7 @@ def hand_over(request: HttpRequest, job_id: int) -> HttpResponse:
 
 
 @allowed("do-steps", "POST")
-def look_again(request: HttpRequest, follow_up_id: int) -> HttpResponse:
+def look_again(request: Request, follow_up_id: int) -> HttpResponse:
     """What was due is looked at."""
     ending.look_again(actor=request.user, follow_up_id=follow_up_id)
     return redirect("bikes:yard")

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from functools import cached_property
+from typing import Any
 
 from attrs import frozen
 from django import forms
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect
 from django.utils import timezone
 
@@ -14,12 +15,13 @@ from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_bike
 from unkett.web.pages.common.forms import Money, VersionForm
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.plans import sales
 from unkett.web.plans.sales import Book
 from unkett.web.show.values import Shown
 
 
-def _money(**more: object) -> Money:
+def _money(**more: Any) -> Money:
     return Money(min_value=0, max_digits=9, decimal_places=2, **more)
 
 
@@ -76,19 +78,19 @@ class BooksPage(Shown):
     books: list[Book]
 
 
-def _show(request: HttpRequest, bike_id: int, status: int = 200, **more: object) -> HttpResponse:
+def _show(request: Request, bike_id: int, status: int = 200, **more: object) -> HttpResponse:
     page = of_bike(request, bike_id, LedgerPage, "stand", **more)
     return answer(request, "ledger/ledger.html", page, status=status)
 
 
 @allowed("see-plans")
-def ledger(request: HttpRequest, bike_id: int) -> HttpResponse:
+def ledger(request: Request, bike_id: int) -> HttpResponse:
     """The ledger of a bike, or the form that begins one."""
     return _show(request, bike_id)
 
 
 @allowed("change-plans", "POST")
-def keep(request: HttpRequest, bike_id: int) -> HttpResponse:
+def keep(request: Request, bike_id: int) -> HttpResponse:
     """Write what it was bought and sold for."""
     form = BookForm(request.POST)
     if not form.is_valid():
@@ -100,7 +102,7 @@ def keep(request: HttpRequest, bike_id: int) -> HttpResponse:
 
 
 @allowed("change-plans", "POST")
-def add(request: HttpRequest, bike_id: int) -> HttpResponse:
+def add(request: Request, bike_id: int) -> HttpResponse:
     """A part in or out."""
     form = LineForm(request.POST)
     if not form.is_valid():
@@ -110,14 +112,14 @@ def add(request: HttpRequest, bike_id: int) -> HttpResponse:
 
 
 @allowed("change-plans", "POST")
-def remove(request: HttpRequest, bike_id: int, line_id: int) -> HttpResponse:
+def remove(request: Request, bike_id: int, line_id: int) -> HttpResponse:
     """A line goes."""
     sales.remove_sale_line(actor=request.user, bike_id=bike_id, line_id=line_id)
     return redirect("bikes:ledger", bike_id)
 
 
 @allowed("see-plans")
-def books(request: HttpRequest) -> HttpResponse:
+def books(request: Request) -> HttpResponse:
     """All bikes that are built up to be sold."""
     page = BooksPage(books=sales.all_books(request.user, timezone.localdate()))
     return answer(request, "ledger/books.html", page)

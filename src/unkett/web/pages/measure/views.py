@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from django import forms
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.identify import SORTS, Sort
@@ -11,6 +11,7 @@ from unkett.web.bikes.services import put_found
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import VersionForm, clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.pages.measure.page import SortPage, SortsPage
 
 
@@ -29,7 +30,7 @@ def _sort(kind: str) -> Sort:
 
 
 @allowed("measure")
-def sorts(request: HttpRequest) -> HttpResponse:
+def sorts(request: Request) -> HttpResponse:
     """Everything that can be identified, and what a number typed first may be."""
     page = SortsPage(asked=request.GET)
     template = "measure/_starts.html" if request.htmx else "measure/sorts.html"
@@ -37,7 +38,7 @@ def sorts(request: HttpRequest) -> HttpResponse:
 
 
 @allowed("measure")
-def sort(request: HttpRequest, kind: str) -> HttpResponse:
+def sort(request: Request, kind: str) -> HttpResponse:
     """One kind: its measuring card, the fields, and the ranking by what is typed."""
     page = SortPage(actor=request.user, asked=request.GET, sort=_sort(kind))
     template = "measure/_ranking.html" if request.htmx else "measure/sort.html"
@@ -45,7 +46,7 @@ def sort(request: HttpRequest, kind: str) -> HttpResponse:
 
 
 @allowed("change-bikes", "POST")
-def put(request: HttpRequest, kind: str) -> HttpResponse:
+def put(request: Request, kind: str) -> HttpResponse:
     """Put an identified standard on one part of a bike, every attribute it settles."""
     chosen = _sort(kind)
     data = clean(PutForm(request.POST))
@@ -67,7 +68,7 @@ def put(request: HttpRequest, kind: str) -> HttpResponse:
     return redirect("bikes:stand", data["bike"])
 
 
-def _readings(request: HttpRequest, chosen: Sort) -> dict[str, str]:
+def _readings(request: Request, chosen: Sort) -> dict[str, str]:
     """What was read off the part, by title; what cannot be read is left out."""
     page = SortPage(actor=request.user, asked=request.POST, sort=chosen)
     typed = [(field.title, field.text, field.unit) for field in page.fields if field.text and not field.fault]

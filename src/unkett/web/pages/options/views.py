@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import cached_property
+from functools import cached_property, partial
 
 from attrs import frozen
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.figures import chain_of, gears_of
@@ -17,6 +17,7 @@ from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_plan
 from unkett.web.pages.common.forms import VersionForm, clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.plans import options
 from unkett.web.plans.models import Plan, State
 from unkett.web.plans.queries import Planned, options_of, planned
@@ -93,7 +94,7 @@ class OptionsPage(BikePage):
     def slots(self) -> list[Row]:
         """What each option has in the slots that one of them changes."""
         changed = [slot for slot in SLOTS if any(slot in one.changes for one in self.found)]
-        return [self._row(SLOTS[slot].title, lambda one, slot=slot: _held(one, slot)) for slot in changed]
+        return [self._row(SLOTS[slot].title, partial(_held, slot=slot)) for slot in changed]
 
     @property
     def same(self) -> list[Row]:
@@ -128,20 +129,20 @@ def _held(one: Planned, slot: str) -> str:
 
 
 @allowed("see-plans")
-def show(request: HttpRequest, plan_id: int) -> HttpResponse:
+def show(request: Request, plan_id: int) -> HttpResponse:
     """The options of a plan side by side."""
     return answer(request, "options/options.html", of_plan(request, plan_id, OptionsPage, "plan"))
 
 
 @allowed("change-plans", "POST")
-def add(request: HttpRequest, plan_id: int) -> HttpResponse:
+def add(request: Request, plan_id: int) -> HttpResponse:
     """Another option with the same changes."""
     new = options.add_option(actor=request.user, plan_id=plan_id, **clean(VersionForm(request.POST)))
     return redirect("plans:show", new.pk)
 
 
 @allowed("change-plans", "POST")
-def choose(request: HttpRequest, plan_id: int) -> HttpResponse:
+def choose(request: Request, plan_id: int) -> HttpResponse:
     """This option it is."""
     options.choose_option(actor=request.user, plan_id=plan_id, **clean(VersionForm(request.POST)))
     return redirect("plans:show", plan_id)

@@ -8,7 +8,7 @@ from urllib.parse import urlencode
 
 from attrs import evolve, frozen
 from django import forms
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.errors import Fault, InputError
@@ -22,6 +22,7 @@ from unkett.web.pages.common.answers import answer, back
 from unkett.web.pages.common.bike_page import BikePage, of_bike
 from unkett.web.pages.common.forms import CandidatesForm, VersionForm, clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.pages.part.page import PartPage
 from unkett.web.show.fields import read_all
 
@@ -60,7 +61,7 @@ def _slot(name: str) -> Slot:
 
 
 @allowed("change-bikes", "GET", "HEAD", "POST")
-def part(request: HttpRequest, bike_id: int, slot: str) -> HttpResponse:
+def part(request: Request, bike_id: int, slot: str) -> HttpResponse:
     """Every attribute of one part in fields, with where each comes from and the part's condition."""
     page = of_bike(request, bike_id, PartPage, slot=_slot(slot))
     if request.method != "POST":
@@ -74,7 +75,7 @@ def part(request: HttpRequest, bike_id: int, slot: str) -> HttpResponse:
     return answer(request, "part/part.html", evolve(page, faults=tuple(faults)), status=422)
 
 
-def _edited(request: HttpRequest, page: PartPage, values: dict[str, Any]) -> list[Fault]:
+def _edited(request: Request, page: PartPage, values: dict[str, Any]) -> list[Fault]:
     """Store what was typed; what is wrong with it, by attribute."""
     form = clean(PartForm(request.POST))
     try:
@@ -94,7 +95,7 @@ def _edited(request: HttpRequest, page: PartPage, values: dict[str, Any]) -> lis
 
 
 @allowed("change-bikes")
-def open_slot(request: HttpRequest, bike_id: int) -> HttpResponse:
+def open_slot(request: Request, bike_id: int) -> HttpResponse:
     """To the fields of the slot that was chosen."""
     slot = _slot(request.GET.get("slot", ""))
     if not bikes_seen_by(request.user).filter(pk=bike_id).exists():
@@ -126,7 +127,7 @@ class FillPage(BikePage):
 
 
 @allowed("change-bikes", "GET", "HEAD", "POST")
-def fill(request: HttpRequest, bike_id: int, slot: str) -> HttpResponse:
+def fill(request: Request, bike_id: int, slot: str) -> HttpResponse:
     """Catalogue parts for a slot of the bike as it stands, each with its verdict; POST says which it is."""
     slot = _slot(slot).name
     if request.method == "POST":
@@ -139,7 +140,7 @@ def fill(request: HttpRequest, bike_id: int, slot: str) -> HttpResponse:
 
 
 @allowed("change-bikes", "POST")
-def fit(request: HttpRequest, bike_id: int, slot: str) -> HttpResponse:
+def fit(request: Request, bike_id: int, slot: str) -> HttpResponse:
     """Fit a part that lies on the bench."""
     data = clean(ChosenForm(request.POST))
     fit_from_bin(
@@ -149,21 +150,21 @@ def fit(request: HttpRequest, bike_id: int, slot: str) -> HttpResponse:
 
 
 @allowed("change-bikes", "POST")
-def off(request: HttpRequest, bike_id: int, slot: str) -> HttpResponse:
+def off(request: Request, bike_id: int, slot: str) -> HttpResponse:
     """Take a part off."""
     fitting.take_off(actor=request.user, bike_id=bike_id, slot=slot, **clean(VersionForm(request.POST)))
     return redirect("bikes:stand", bike_id)
 
 
 @allowed("change-bikes", "POST")
-def nothing(request: HttpRequest, bike_id: int, slot: str) -> HttpResponse:
+def nothing(request: Request, bike_id: int, slot: str) -> HttpResponse:
     """Nothing is fitted in a slot; or take that back. Then the page it was said on."""
     record_empty(actor=request.user, bike_id=bike_id, slot=slot, **clean(EmptyForm(request.POST)))
     return back(request, bike_id)
 
 
 @allowed("change-bikes", "POST")
-def move(request: HttpRequest, bike_id: int, slot: str) -> HttpResponse:
+def move(request: Request, bike_id: int, slot: str) -> HttpResponse:
     """Move a part to another bike."""
     data = clean(MoveForm(request.POST))
     fitting.move_part(

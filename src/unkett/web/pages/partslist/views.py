@@ -7,13 +7,14 @@ from functools import cached_property
 from typing import Any
 
 from attrs import frozen
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 
 from unkett.core.finding import Verdict
 from unkett.core.vocabulary import SLOTS
 from unkett.web.pages.common.answers import answer, download
 from unkett.web.pages.common.bike_page import BikePage, of_plan
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.plans.models import Change, State
 from unkett.web.show.values import Shown
 from unkett.web.show.words import need_says
@@ -81,7 +82,7 @@ class PartsList(BikePage):
         ]
 
     @property
-    def groups(self) -> list[tuple[str, list[Wanted]]]:
+    def sources(self) -> list[tuple[str, list[Wanted]]]:
         """The parts by where they come from; empty groups are left out."""
         sorts = (ORDER, TYPED, HOUSE, BROUGHT, TAKEN)
         groups = [(sort, [one for one in self.wanted if one.sort == sort]) for sort in sorts]
@@ -130,7 +131,7 @@ class PartsList(BikePage):
 
 
 @allowed("see-plans")
-def parts(request: HttpRequest, plan_id: int) -> HttpResponse:
+def parts(request: Request, plan_id: int) -> HttpResponse:
     """The parts list, also as CSV."""
     page = of_plan(request, plan_id, PartsList, "plan")
     file = download(request, f"parts-plan-{plan_id}", None, page.csv_rows)

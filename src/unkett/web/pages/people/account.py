@@ -10,7 +10,7 @@ from typing import Any
 from attrs import field, frozen
 from django import forms
 from django.contrib.auth import update_session_auth_hash
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect
 from django.views.decorators.debug import sensitive_post_parameters
 
@@ -19,6 +19,7 @@ from unkett.core.units import PREFERRED
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.show.fields import by_name
 from unkett.web.workshop import people
 from unkett.web.workshop.models import SignedIn, User
@@ -62,13 +63,13 @@ class AccountPage:
         return " ".join(key[n : n + 4] for n in range(0, len(key), 4))
 
 
-def _show(request: HttpRequest, status: int = 200, **more: Any) -> HttpResponse:
+def _show(request: Request, status: int = 200, **more: Any) -> HttpResponse:
     page = AccountPage(actor=request.user, session_key=request.session.session_key or "", **more)
     return answer(request, "people/units.html", page, status=status)
 
 
 @allowed("own-units", "GET", "HEAD", "POST")
-def units(request: HttpRequest) -> HttpResponse:
+def units(request: Request) -> HttpResponse:
     """One's own page; a form of it sets the units in which figures are shown."""
     if request.method == "POST":
         wanted = {unit: request.POST[unit] for unit in PREFERRED if unit in request.POST}
@@ -84,7 +85,7 @@ class BridgeForm(forms.Form):
 
 
 @allowed("own-units", "POST")
-def bridge(request: HttpRequest) -> HttpResponse:
+def bridge(request: Request) -> HttpResponse:
     """The port of the bench's instruments."""
     listen_to(actor=request.user, port=clean(BridgeForm(request.POST))["bridge_port"])
     return redirect("workshop:own-units")
@@ -99,7 +100,7 @@ class PasswordForm(forms.Form):
 
 @sensitive_post_parameters("old", "new")
 @allowed("own-units", "POST")
-def password(request: HttpRequest) -> HttpResponse:
+def password(request: Request) -> HttpResponse:
     """Another password; one's other sessions end."""
     try:
         data = clean(PasswordForm(request.POST))
@@ -113,14 +114,14 @@ def password(request: HttpRequest) -> HttpResponse:
 
 
 @allowed("own-units", "POST")
-def end_session(request: HttpRequest, signed_in_id: int) -> HttpResponse:
+def end_session(request: Request, signed_in_id: int) -> HttpResponse:
     """A session of one's own ends."""
     people.end_session(actor=request.user, signed_in_id=signed_in_id)
     return redirect("workshop:own-units")
 
 
 @allowed("own-units", "POST")
-def begin_factor(request: HttpRequest) -> HttpResponse:
+def begin_factor(request: Request) -> HttpResponse:
     """A second factor: its secret is shown once, to be taken over by an app."""
     return _show(request, device=people.begin_second_factor(actor=request.user))
 
@@ -130,7 +131,7 @@ class CodeForm(forms.Form):
 
 
 @allowed("own-units", "POST")
-def confirm_factor(request: HttpRequest) -> HttpResponse:
+def confirm_factor(request: Request) -> HttpResponse:
     """The first code: from now on one is asked for."""
     try:
         people.confirm_second_factor(actor=request.user, **clean(CodeForm(request.POST)))
@@ -145,7 +146,7 @@ class OwnPasswordForm(forms.Form):
 
 @sensitive_post_parameters("password")
 @allowed("own-units", "POST")
-def end_factor(request: HttpRequest) -> HttpResponse:
+def end_factor(request: Request) -> HttpResponse:
     """No second factor any more."""
     try:
         people.end_second_factor(actor=request.user, **clean(OwnPasswordForm(request.POST)))

@@ -5,11 +5,12 @@ from __future__ import annotations
 from typing import Any
 
 from attrs import frozen
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 
 from unkett.web.pages.common.answers import answer, download
 from unkett.web.pages.common.forms import whole_number
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.workshop.models import LogLine
 from unkett.web.workshop.security import security_seen_by
 
@@ -26,7 +27,7 @@ class LogPage:
     to: int | None
 
 
-def _page(request: HttpRequest, own: Any) -> LogPage:
+def _page(request: Request, own: Any) -> LogPage:
     to = whole_number(request.GET.get("to", ""))
     if to is not None:
         own = own.filter(pk__lt=to)
@@ -35,14 +36,14 @@ def _page(request: HttpRequest, own: Any) -> LogPage:
 
 
 @allowed("see-log")
-def log(request: HttpRequest) -> HttpResponse:
+def log(request: Request) -> HttpResponse:
     """The latest actions of this workshop."""
     own = LogLine.objects.filter(workshop_id=request.user.workshop_id).select_related("actor")
     return answer(request, "people/log.html", _page(request, own))
 
 
 @allowed("see-log")
-def security(request: HttpRequest) -> HttpResponse:
+def security(request: Request) -> HttpResponse:
     """Who signed in, who was refused, which role changed; also as CSV and ODS."""
     own = security_seen_by(request.user)
     rows = [["at", "what", "who", "about", "address", "detail"]]

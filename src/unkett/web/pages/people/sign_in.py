@@ -11,7 +11,7 @@ from django.contrib.auth import login
 from django.contrib.auth.forms import AuthenticationForm
 from django.contrib.auth.views import LoginView, LogoutView
 from django.core.exceptions import ValidationError
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect, resolve_url
 from django.utils.http import url_has_allowed_host_and_scheme
 from django_otp import login as otp_login
@@ -19,6 +19,7 @@ from django_otp import match_token
 
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.workshop.models import User, Workshop
 from unkett.web.workshop.people import device_of
 from unkett.web.workshop.permissions import EVERYONE
@@ -71,7 +72,7 @@ class CodeForm(forms.Form):
 
 
 @allowed(EVERYONE, "GET", "HEAD", "POST")
-def second_factor(request: HttpRequest) -> HttpResponse:
+def second_factor(request: Request) -> HttpResponse:
     """The code of the second factor, within five minutes of the password."""
     user_id, at, to = request.session.get(HALF, [None, 0, ""])
     user = User.objects.filter(pk=user_id, is_active=True).first()
@@ -95,9 +96,7 @@ def second_factor(request: HttpRequest) -> HttpResponse:
     return redirect(to if safe else resolve_url(settings.LOGIN_REDIRECT_URL))
 
 
-def too_often(
-    request: HttpRequest, _response: Any = None, _credentials: Any = None, *_more: Any
-) -> HttpResponse:
+def too_often(request: Request, _response: Any = None, _credentials: Any = None, *_more: Any) -> HttpResponse:
     """What somebody sees who tried too often."""
     form = SignInForm(request)
     told = {"form": form, "often": OFTEN, "next": "", "demo": False, "set_up": False}

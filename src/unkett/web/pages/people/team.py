@@ -9,7 +9,7 @@ from typing import Any
 from attrs import field, frozen
 from django import forms
 from django.contrib.auth import login
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 from django.urls import reverse
 from django.views.decorators.debug import sensitive_post_parameters
@@ -18,6 +18,7 @@ from unkett.core.errors import Fault, InputError
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.show.fields import by_name
 from unkett.web.workshop import people
 from unkett.web.workshop.models import Invitation, Role, User
@@ -56,13 +57,13 @@ class TeamPage:
         return list(Role.choices)
 
 
-def _show(request: HttpRequest, status: int = 200, **more: Any) -> HttpResponse:
+def _show(request: Request, status: int = 200, **more: Any) -> HttpResponse:
     page = TeamPage(actor=request.user, here=request.build_absolute_uri("/")[:-1], **more)
     return answer(request, "people/team.html", page, status=status)
 
 
 @allowed("change-people")
-def team(request: HttpRequest) -> HttpResponse:
+def team(request: Request) -> HttpResponse:
     """Who works here."""
     return _show(request)
 
@@ -75,7 +76,7 @@ class InviteForm(forms.Form):
 
 
 @allowed("change-people", "POST")
-def invite(request: HttpRequest) -> HttpResponse:
+def invite(request: Request) -> HttpResponse:
     """Somebody is invited; the link stands on the page."""
     try:
         people.invite(actor=request.user, **clean(InviteForm(request.POST)))
@@ -85,7 +86,7 @@ def invite(request: HttpRequest) -> HttpResponse:
 
 
 @allowed("change-people", "POST")
-def withdraw(request: HttpRequest, invitation_id: int) -> HttpResponse:
+def withdraw(request: Request, invitation_id: int) -> HttpResponse:
     """An invitation is good no more."""
     people.withdraw_invitation(actor=request.user, invitation_id=invitation_id)
     return redirect("workshop:team")
@@ -96,7 +97,7 @@ class RoleForm(forms.Form):
 
 
 @allowed("change-people", "POST")
-def role(request: HttpRequest, user_id: int) -> HttpResponse:
+def role(request: Request, user_id: int) -> HttpResponse:
     """Another role."""
     people.change_role(actor=request.user, user_id=user_id, **clean(RoleForm(request.POST)))
     return redirect("workshop:team")
@@ -107,21 +108,21 @@ class ActiveForm(forms.Form):
 
 
 @allowed("change-people", "POST")
-def active(request: HttpRequest, user_id: int) -> HttpResponse:
+def active(request: Request, user_id: int) -> HttpResponse:
     """Somebody leaves, or comes back."""
     people.let_go(actor=request.user, user_id=user_id, **clean(ActiveForm(request.POST)))
     return redirect("workshop:team")
 
 
 @allowed("change-people", "POST")
-def new_password(request: HttpRequest, user_id: int) -> HttpResponse:
+def new_password(request: Request, user_id: int) -> HttpResponse:
     """A link for a new password."""
     people.new_password_link(actor=request.user, user_id=user_id)
     return redirect("workshop:team")
 
 
 @allowed("change-people", "POST")
-def drop_factor(request: HttpRequest, user_id: int) -> HttpResponse:
+def drop_factor(request: Request, user_id: int) -> HttpResponse:
     """A lost second factor is asked for no more."""
     people.drop_second_factor(actor=request.user, user_id=user_id)
     return redirect("workshop:team")
@@ -155,7 +156,7 @@ class JoinPage:
 
 @sensitive_post_parameters("password")
 @allowed(EVERYONE, "GET", "HEAD", "POST")
-def join(request: HttpRequest, link: str) -> HttpResponse:
+def join(request: Request, link: str) -> HttpResponse:
     """An invitation taken up: then signed in, at the yard."""
     found = people.invitation_by(link)
     if found is None:
@@ -176,7 +177,7 @@ def join(request: HttpRequest, link: str) -> HttpResponse:
 
 @sensitive_post_parameters("password", "code")
 @allowed(EVERYONE, "GET", "HEAD", "POST")
-def set_up(request: HttpRequest) -> HttpResponse:
+def set_up(request: Request) -> HttpResponse:
     """The first workshop of one's own, by the code that the start command printed."""
     if request.method != "POST":
         return answer(request, "people/join.html", JoinPage())

@@ -208,7 +208,7 @@ class DrawerPage(BikePage):
 
     @property
     def sorts(self) -> Any:
-        return CandidatesForm.base_fields["sort"].choices
+        return CandidatesForm.base_fields["sort"].widget.choices
 
     @cached_property
     def against(self) -> Build:

@@ -8,7 +8,7 @@ from functools import cached_property
 from typing import Any
 
 from attrs import evolve, field, frozen
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.build import part_attrs_for
@@ -20,8 +20,9 @@ from unkett.web.bikes.models import BikePart
 from unkett.web.catalogue.queries import plate_slot
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import of_plan
-from unkett.web.pages.common.forms import VersionForm, clean
+from unkett.web.pages.common.forms import VersionForm, clean, wrong_in
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.pages.plan.forms import AsThereForm, BroughtForm, CarryOutForm, SwapForm, TakeForm, TypedForm
 from unkett.web.pages.plan.page import DrawerPage
 from unkett.web.plans import carrying, services
@@ -129,7 +130,7 @@ class SlotPage(DrawerPage):
 
 
 @allowed("change-plans", "POST")
-def swap(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
+def swap(request: Request, plan_id: int, slot: str) -> HttpResponse:
     """Put a catalogue part into a slot of the plan."""
     data = clean(SwapForm(request.POST))
     parts = {slot: data["part"]} | ({plate_slot(slot): data["plate"]} if data["plate"] else {})
@@ -138,21 +139,21 @@ def swap(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
 
 
 @allowed("change-plans", "POST")
-def empty(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
+def empty(request: Request, plan_id: int, slot: str) -> HttpResponse:
     """Leave a slot empty in the plan."""
     services.empty_slot(actor=request.user, plan_id=plan_id, slot=slot, **clean(VersionForm(request.POST)))
     return redirect("plans:show", plan_id)
 
 
 @allowed("change-plans", "POST")
-def take_back(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
+def take_back(request: Request, plan_id: int, slot: str) -> HttpResponse:
     """Take a change back."""
     services.take_back(actor=request.user, plan_id=plan_id, slot=slot, **clean(VersionForm(request.POST)))
     return redirect("plans:show", plan_id)
 
 
 @allowed("see-plans")
-def drawer(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
+def drawer(request: Request, plan_id: int, slot: str) -> HttpResponse:
     """What could go in a slot, each part with its verdict before it is chosen."""
     if slot not in SLOTS:
         raise Http404
@@ -161,7 +162,7 @@ def drawer(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
 
 
 @allowed("change-plans")
-def open_slot(request: HttpRequest, plan_id: int) -> HttpResponse:
+def open_slot(request: Request, plan_id: int) -> HttpResponse:
     """To what could go in the slot that was chosen."""
     slot = request.GET.get("slot", "")
     if slot not in SLOTS or not plans_seen_by(request.user).filter(pk=plan_id).exists():
@@ -170,7 +171,7 @@ def open_slot(request: HttpRequest, plan_id: int) -> HttpResponse:
 
 
 @allowed("change-plans", "GET", "HEAD", "POST")
-def typed(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
+def typed(request: Request, plan_id: int, slot: str) -> HttpResponse:
     """A part for a slot in fields; POST plans it. `?like=now` begins with what is planned there now."""
     page = _slot_page(request, plan_id, slot)
     if request.method != "POST":
@@ -182,19 +183,19 @@ def typed(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
     return answer(request, "plan/typed.html", evolve(page, faults=tuple(faults)), status=422)
 
 
-def _slot_page(request: HttpRequest, plan_id: int, slot: str) -> SlotPage:
+def _slot_page(request: Request, plan_id: int, slot: str) -> SlotPage:
     if slot not in SLOTS:
         raise Http404
     page: SlotPage = of_plan(request, plan_id, SlotPage, "plan", slot=SLOTS[slot])
     return page
 
 
-def _typed(request: HttpRequest, page: SlotPage) -> list[Fault]:
+def _typed(request: Request, page: SlotPage) -> list[Fault]:
     """Plan what was typed; all that is wrong with it, by field."""
     form = TypedForm(request.POST)
     read, faults = read_all(page.fields)
     if not form.is_valid():
-        faults += InputError.of(form.errors).faults
+        faults += wrong_in(form).faults
     if faults:
         return faults
     given = form.cleaned_data
@@ -214,14 +215,14 @@ def _typed(request: HttpRequest, page: SlotPage) -> list[Fault]:
 
 
 @allowed("see-plans")
-def lying(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
+def lying(request: Request, plan_id: int, slot: str) -> HttpResponse:
     """What lies in the bin, stands on other bikes or is planned elsewhere for such a slot, each judged."""
     page = _slot_page(request, plan_id, slot)
     return answer(request, "plan/_lying.html" if request.htmx else "plan/lying.html", page)
 
 
 @allowed("change-plans", "POST")
-def take(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
+def take(request: Request, plan_id: int, slot: str) -> HttpResponse:
     """Plan a part that lies in the bin or stands on another bike."""
     data = clean(TakeForm(request.POST))
     services.take_part(
@@ -231,7 +232,7 @@ def take(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
 
 
 @allowed("change-plans", "POST")
-def as_there(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
+def as_there(request: Request, plan_id: int, slot: str) -> HttpResponse:
     """Plan what another plan has."""
     data = clean(AsThereForm(request.POST))
     services.plan_as_there(
@@ -241,14 +242,14 @@ def as_there(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
 
 
 @allowed("change-plans", "POST")
-def brought(request: HttpRequest, plan_id: int, slot: str) -> HttpResponse:
+def brought(request: Request, plan_id: int, slot: str) -> HttpResponse:
     """The customer brings it, or not."""
     services.bring(actor=request.user, plan_id=plan_id, slot=slot, **clean(BroughtForm(request.POST)))
     return redirect("plans:show", plan_id)
 
 
 @allowed("change-plans", "POST")
-def carry_out(request: HttpRequest, plan_id: int, slot: str = "") -> HttpResponse:
+def carry_out(request: Request, plan_id: int, slot: str = "") -> HttpResponse:
     """One change of the plan is done on the bike, or all that are left."""
     carrying.carry_out(actor=request.user, plan_id=plan_id, slot=slot, **clean(CarryOutForm(request.POST)))
     return redirect("plans:show", plan_id)

@@ -6,7 +6,7 @@ After a change everybody is sent to the page; htmx follows and gets the fragment
 from __future__ import annotations
 
 from django import forms
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.web.bikes.queries import file_of
@@ -14,15 +14,14 @@ from unkett.web.pages.common.answers import answer, back_or, is_for, json_file
 from unkett.web.pages.common.bike_page import folded_findings, of_plan
 from unkett.web.pages.common.forms import clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.pages.plan.forms import NameForm, StateForm
 from unkett.web.pages.plan.page import PlanPage
 from unkett.web.plans import services
 from unkett.web.plans.queries import planned
 
 
-def _show(
-    request: HttpRequest, plan_id: int, form: forms.Form | None = None, status: int = 200
-) -> HttpResponse:
+def _show(request: Request, plan_id: int, form: forms.Form | None = None, status: int = 200) -> HttpResponse:
     page = of_plan(request, plan_id, PlanPage, "plan", form=form)
     if is_for(request, "joint"):
         return answer(request, "common/_joint.html", page)
@@ -32,7 +31,7 @@ def _show(
     return answer(request, template, page, status=status)
 
 
-def _folded(request: HttpRequest, page: PlanPage) -> HttpResponse:
+def _folded(request: Request, page: PlanPage) -> HttpResponse:
     """What a folded part of the plan holds."""
     part = request.GET["part"]
     found = folded_findings(page)
@@ -46,25 +45,25 @@ def _folded(request: HttpRequest, page: PlanPage) -> HttpResponse:
 
 
 @allowed("see-plans")
-def show(request: HttpRequest, plan_id: int) -> HttpResponse:
+def show(request: Request, plan_id: int) -> HttpResponse:
     """The plan: its changes, what they pull along, findings, chain and gears."""
     return _show(request, plan_id)
 
 
 @allowed("change-plans", "POST")
-def start(request: HttpRequest, bike_id: int) -> HttpResponse:
+def start(request: Request, bike_id: int) -> HttpResponse:
     """A new plan for a bike."""
     return redirect("plans:show", services.start_plan(actor=request.user, bike_id=bike_id).pk)
 
 
 @allowed("change-plans", "POST")
-def copy(request: HttpRequest, plan_id: int) -> HttpResponse:
+def copy(request: Request, plan_id: int) -> HttpResponse:
     """A new draft with the same changes."""
     return redirect("plans:show", services.copy_plan(actor=request.user, plan_id=plan_id).pk)
 
 
 @allowed("change-plans", "POST")
-def rename(request: HttpRequest, plan_id: int) -> HttpResponse:
+def rename(request: Request, plan_id: int) -> HttpResponse:
     """Name the plan and note why; a bad name answers beside its field."""
     form = NameForm(request.POST)
     if not form.is_valid():
@@ -74,14 +73,14 @@ def rename(request: HttpRequest, plan_id: int) -> HttpResponse:
 
 
 @allowed("change-plans", "POST")
-def move(request: HttpRequest, plan_id: int) -> HttpResponse:
+def move(request: Request, plan_id: int) -> HttpResponse:
     """Bring the plan to another state."""
     services.move_plan(actor=request.user, plan_id=plan_id, **clean(StateForm(request.POST)))
     return back_or(request, "plans:show", plan_id)
 
 
 @allowed("see-plans")
-def build_file(request: HttpRequest, plan_id: int) -> HttpResponse:
+def build_file(request: Request, plan_id: int) -> HttpResponse:
     """The bike as planned, as a build file."""
     found = planned(request.user, plan_id)
     return json_file(file_of(found.stands, found.build, found.origins), f"plan-{plan_id}")

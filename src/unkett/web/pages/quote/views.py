@@ -7,7 +7,7 @@ from functools import cached_property
 
 from attrs import frozen
 from django import forms
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 from django.urls import reverse
 
@@ -15,6 +15,7 @@ from unkett.web.pages.common.answers import answer, bytes_file
 from unkett.web.pages.common.bike_page import BikePage, of_plan
 from unkett.web.pages.common.forms import Money, VersionForm, clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.plans import quoting
 from unkett.web.plans.links import address_of_link, links_of
 from unkett.web.plans.models import Agreement, CustomerLink, Plan, State
@@ -98,9 +99,7 @@ class QuotePage(BikePage):
         return last_asked(self.actor, PDF, self.plan.pk, {"version": self.plan.version})
 
 
-def _show(
-    request: HttpRequest, plan_id: int, form: LineForm | None = None, status: int = 200
-) -> HttpResponse:
+def _show(request: Request, plan_id: int, form: LineForm | None = None, status: int = 200) -> HttpResponse:
     page = of_plan(
         request, plan_id, QuotePage, "plan", form=form, here_at=request.build_absolute_uri("/")[:-1]
     )
@@ -108,13 +107,13 @@ def _show(
 
 
 @allowed("see-plans")
-def quote(request: HttpRequest, plan_id: int) -> HttpResponse:
+def quote(request: Request, plan_id: int) -> HttpResponse:
     """The quote."""
     return _show(request, plan_id)
 
 
 @allowed("change-plans", "POST")
-def add(request: HttpRequest, plan_id: int) -> HttpResponse:
+def add(request: Request, plan_id: int) -> HttpResponse:
     """Another line; one that cannot be read answers beside its field."""
     form = LineForm(request.POST)
     if not form.is_valid():
@@ -129,7 +128,7 @@ def add(request: HttpRequest, plan_id: int) -> HttpResponse:
 
 
 @allowed("change-plans", "POST")
-def agree(request: HttpRequest, plan_id: int, line_id: int) -> HttpResponse:
+def agree(request: Request, plan_id: int, line_id: int) -> HttpResponse:
     """A line found later is agreed."""
     version = clean(VersionForm(request.POST))["version"]
     quoting.agree_quote_line(actor=request.user, plan_id=plan_id, version=version, line_id=line_id)
@@ -137,7 +136,7 @@ def agree(request: HttpRequest, plan_id: int, line_id: int) -> HttpResponse:
 
 
 @allowed("change-plans", "POST")
-def drop(request: HttpRequest, plan_id: int, line_id: int) -> HttpResponse:
+def drop(request: Request, plan_id: int, line_id: int) -> HttpResponse:
     """A line goes again."""
     version = clean(VersionForm(request.POST))["version"]
     quoting.drop_quote_line(actor=request.user, plan_id=plan_id, version=version, line_id=line_id)
@@ -145,7 +144,7 @@ def drop(request: HttpRequest, plan_id: int, line_id: int) -> HttpResponse:
 
 
 @allowed("see-plans", "POST")
-def make_pdf(request: HttpRequest, plan_id: int) -> HttpResponse:
+def make_pdf(request: Request, plan_id: int) -> HttpResponse:
     """Ask for the quote as PDF."""
     plan = plans_seen_by(request.user).filter(pk=plan_id).first()
     if plan is None:
@@ -155,7 +154,7 @@ def make_pdf(request: HttpRequest, plan_id: int) -> HttpResponse:
 
 
 @allowed("see-plans")
-def pdf_file(request: HttpRequest, plan_id: int, task_id: int) -> HttpResponse:
+def pdf_file(request: Request, plan_id: int, task_id: int) -> HttpResponse:
     """The PDF that was made."""
     task = tasks_seen_by(request.user).filter(pk=task_id, sort=PDF, about_id=plan_id).first()
     if task is None or not task.found:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 
 from django import forms
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.errors import Fault, InputError
@@ -15,6 +15,7 @@ from unkett.core.standards import table, table_names
 from unkett.web.pages.common.answers import answer, json_file
 from unkett.web.pages.common.forms import FindForm, clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.pages.rulebook.page import BookPage, NamesPage, RulePage, SettingsPage, TablePage
 from unkett.web.rulebook import services
 from unkett.web.tasks.services import ask_for
@@ -37,13 +38,13 @@ class BenchNameForm(forms.Form):
 
 
 @allowed("see-rules")
-def book(request: HttpRequest) -> HttpResponse:
+def book(request: Request) -> HttpResponse:
     """All rules by area, found by words, and all tables."""
     return answer(request, "rulebook/book.html", BookPage(words=FindForm.words(request.GET).lower()))
 
 
 @allowed("see-rules")
-def rule(request: HttpRequest, rule_id: str) -> HttpResponse:
+def rule(request: Request, rule_id: str) -> HttpResponse:
     """One rule: what it reads, its figures, thresholds, examples and sources."""
     if rule_id not in RULES:
         raise Http404
@@ -51,7 +52,7 @@ def rule(request: HttpRequest, rule_id: str) -> HttpResponse:
 
 
 @allowed("see-rules")
-def standard(request: HttpRequest, name: str) -> HttpResponse:
+def standard(request: Request, name: str) -> HttpResponse:
     """One table of standards, every row with its source and how sure it is."""
     if name not in table_names():
         raise Http404
@@ -59,19 +60,19 @@ def standard(request: HttpRequest, name: str) -> HttpResponse:
 
 
 @allowed("see-rules")
-def schema(request: HttpRequest) -> HttpResponse:
+def schema(request: Request) -> HttpResponse:
     """The JSON Schema of a build file."""
     return json_file(build_schema(), "unkett.build.schema")
 
 
 @allowed("see-rules")
-def settings(request: HttpRequest) -> HttpResponse:
+def settings(request: Request) -> HttpResponse:
     """The workshop's settings, each with its default, the reason for it and who changed it."""
     return answer(request, "rulebook/settings.html", SettingsPage(actor=request.user))
 
 
 @allowed("change-settings", "POST")
-def change(request: HttpRequest) -> HttpResponse:
+def change(request: Request) -> HttpResponse:
     """Change one setting; a bad value answers beside its field."""
     data = clean(SettingForm(request.POST))
     name, typed = data["name"], data["value"]
@@ -94,13 +95,13 @@ def _typed(text: str) -> float | str:
 
 
 @allowed("see-rules")
-def names(request: HttpRequest) -> HttpResponse:
+def names(request: Request) -> HttpResponse:
     """What the workshop itself calls the codes."""
     return answer(request, "rulebook/names.html", NamesPage(actor=request.user, form=BenchNameForm()))
 
 
 @allowed("change-settings", "POST")
-def add_name(request: HttpRequest) -> HttpResponse:
+def add_name(request: Request) -> HttpResponse:
     """Add a bench name; what is wrong answers beside its field."""
     form = BenchNameForm(request.POST)
     if form.is_valid():
@@ -115,7 +116,7 @@ def add_name(request: HttpRequest) -> HttpResponse:
 
 
 @allowed("change-settings", "POST")
-def remove_name(request: HttpRequest, name_id: int) -> HttpResponse:
+def remove_name(request: Request, name_id: int) -> HttpResponse:
     """Forget a bench name."""
     services.remove_bench_name(actor=request.user, name_id=name_id)
     return redirect("rulebook:names")

@@ -8,7 +8,7 @@ from typing import Any
 
 from attrs import evolve, field, frozen
 from django import forms
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.engine import difference
@@ -24,6 +24,7 @@ from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_bike
 from unkett.web.pages.common.forms import VersionForm, clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.show.fields import by_name
 from unkett.web.show.values import Shown
 
@@ -160,7 +161,7 @@ class NewForm(VersionForm):
 
 
 @allowed("change-bikes", "GET", "HEAD", "POST")
-def set_ups(request: HttpRequest, bike_id: int) -> HttpResponse:
+def set_ups(request: Request, bike_id: int) -> HttpResponse:
     """The set-ups of a bike; a new one."""
     sort = request.GET.get("sort", "wheels")
     page = of_bike(request, bike_id, SetUpsPage, here="set-ups", sort=sort if sort in SORTS else "wheels")
@@ -176,7 +177,7 @@ def set_ups(request: HttpRequest, bike_id: int) -> HttpResponse:
 
 
 @allowed("change-bikes", "POST")
-def put_on(request: HttpRequest, bike_id: int, set_up_id: int) -> HttpResponse:
+def put_on(request: Request, bike_id: int, set_up_id: int) -> HttpResponse:
     """Swap a set-up on."""
     setups.put_on(
         actor=request.user, bike_id=bike_id, set_up_id=set_up_id, **clean(VersionForm(request.POST))
@@ -185,7 +186,7 @@ def put_on(request: HttpRequest, bike_id: int, set_up_id: int) -> HttpResponse:
 
 
 @allowed("change-bikes", "POST")
-def remove(request: HttpRequest, bike_id: int, set_up_id: int) -> HttpResponse:
+def remove(request: Request, bike_id: int, set_up_id: int) -> HttpResponse:
     """Forget a set-up."""
     setups.remove_set_up(
         actor=request.user, bike_id=bike_id, set_up_id=set_up_id, **clean(VersionForm(request.POST))

@@ -137,7 +137,7 @@ class StandPage(BikePage):
 
     @property
     def can_undo(self) -> bool:
-        return bool(self.bike.undo_version == self.bike.version)
+        return bool(getattr(self.bike, "undo_version", None) == self.bike.version)
 
     @cached_property
     def assumed(self) -> list[AssumedShown]:

@@ -7,7 +7,7 @@ from typing import Any
 from attrs import evolve
 from django import forms
 from django.db import transaction
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 from django.utils import timezone
 
@@ -22,6 +22,7 @@ from unkett.web.pages.common.bike_page import folded_findings, of_bike
 from unkett.web.pages.common.forms import ReallyForm, VersionForm, clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.really import ask_really
+from unkett.web.pages.common.request import Request
 from unkett.web.pages.stand.page import StandPage
 from unkett.web.show.fields import field_of, filled_in
 from unkett.web.wear.services import keep_what_was_read
@@ -56,7 +57,7 @@ class NameForm(forms.Form):
 
 
 @allowed("see-bikes")
-def stand(request: HttpRequest, bike_id: int) -> HttpResponse:
+def stand(request: Request, bike_id: int) -> HttpResponse:
     """One bike: its side view with its joints, a chosen joint or all findings, its parts by area.
 
     What is folded is brought as it is opened; `?all=1` brings everything at once.
@@ -72,7 +73,7 @@ def stand(request: HttpRequest, bike_id: int) -> HttpResponse:
     return file or answer(request, "stand/stand.html", page)
 
 
-def _folded(request: HttpRequest, page: StandPage) -> HttpResponse:
+def _folded(request: Request, page: StandPage) -> HttpResponse:
     """What a folded part of the Stand holds."""
     part = request.GET["part"]
     found = folded_findings(page)
@@ -86,7 +87,7 @@ def _folded(request: HttpRequest, page: StandPage) -> HttpResponse:
 
 
 @allowed("change-bikes", "POST")
-def measure(request: HttpRequest, bike_id: int) -> HttpResponse:
+def measure(request: Request, bike_id: int) -> HttpResponse:
     """Keep one reading, then show the page it was typed on."""
     data = clean(MeasureForm(request.POST))
     try:
@@ -117,34 +118,34 @@ def _keep(actor: User, bike_id: int, value: Any, data: dict[str, Any]) -> None:
 
 
 @allowed("change-bikes", "POST")
-def accept(request: HttpRequest, bike_id: int) -> HttpResponse:
+def accept(request: Request, bike_id: int) -> HttpResponse:
     """Take a finding as it is."""
     accepting.accept_finding(actor=request.user, bike_id=bike_id, **clean(AcceptForm(request.POST)))
     return back(request, bike_id)
 
 
 @allowed("change-bikes", "POST")
-def ask_again(request: HttpRequest, bike_id: int) -> HttpResponse:
+def ask_again(request: Request, bike_id: int) -> HttpResponse:
     """Let an accepted finding ask for its work again."""
     accepting.ask_again(actor=request.user, bike_id=bike_id, **clean(FindingForm(request.POST)))
     return back(request, bike_id)
 
 
 @allowed("change-bikes", "POST")
-def copy(request: HttpRequest, bike_id: int) -> HttpResponse:
+def copy(request: Request, bike_id: int) -> HttpResponse:
     """A new bike like this one."""
     new = fitting.copy_bike(actor=request.user, bike_id=bike_id, **clean(NameForm(request.POST)))
     return redirect("bikes:stand", new.pk)
 
 
 @allowed("change-bikes", "POST")
-def undo(request: HttpRequest, bike_id: int) -> HttpResponse:
+def undo(request: Request, bike_id: int) -> HttpResponse:
     """Put the last change back."""
     fitting.undo(actor=request.user, bike_id=bike_id, **clean(VersionForm(request.POST)))
     return redirect("bikes:stand", bike_id)
 
 
 @allowed("see-bikes")
-def build_file(request: HttpRequest, bike_id: int) -> HttpResponse:
+def build_file(request: Request, bike_id: int) -> HttpResponse:
     """The bike as a build file."""
     return json_file(file_of(standing(request.user, bike_id)), f"bike-{bike_id}")

@@ -9,7 +9,7 @@ from typing import Any
 
 from attrs import frozen
 from django import forms
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect
 from django.utils.text import slugify
 
@@ -22,6 +22,7 @@ from unkett.web.jobs.models import StepOfOurs
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import may
 
@@ -82,7 +83,7 @@ class StepForm(forms.Form):
         self.titles = titles
         after = self.fields["after"]
         assert isinstance(after, forms.MultipleChoiceField)
-        after.choices = sorted(titles.items(), key=lambda row: row[1])
+        after.choices = [(code, titles[code]) for code in sorted(titles, key=lambda code: titles[code])]
 
     @property
     def written(self) -> str:
@@ -173,14 +174,14 @@ class StepsPage:
 
 
 @allowed("see-rules")
-def steps(request: HttpRequest) -> HttpResponse:
+def steps(request: Request) -> HttpResponse:
     """All steps; `step` opens one."""
     page = StepsPage(actor=request.user, opened=request.GET.get("step", ""))
     return answer(request, "steps/steps.html", page)
 
 
 @allowed("change-steps", "POST")
-def write(request: HttpRequest) -> HttpResponse:
+def write(request: Request) -> HttpResponse:
     """A step written over, or one more; what cannot be is told by its name and nothing is stored."""
     page = StepsPage(actor=request.user, opened=request.POST.get("code", ""))
     form = StepForm(request.POST, titles=page.titles)
@@ -213,7 +214,7 @@ class DropForm(forms.Form):
 
 
 @allowed("change-steps", "POST")
-def drop(request: HttpRequest) -> HttpResponse:
+def drop(request: Request) -> HttpResponse:
     """The step as it ships again."""
     own_steps.drop_step(actor=request.user, code=clean(DropForm(request.POST))["code"])
     return redirect("jobs:steps")

@@ -8,13 +8,14 @@ from typing import Any
 
 from attrs import field, frozen
 from django import forms
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.errors import Fault, InputError
 from unkett.web.pages.common.answers import answer, back_or
 from unkett.web.pages.common.forms import VersionForm, clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.show.fields import by_name
 from unkett.web.supply import services
 from unkett.web.supply.models import Order, OrderLine, OrderState, Supplier
@@ -98,14 +99,14 @@ class SupplyPage:
 
 
 @allowed("see-supply")
-def supply(request: HttpRequest) -> HttpResponse:
+def supply(request: Request) -> HttpResponse:
     """Suppliers and orders."""
     page = SupplyPage(actor=request.user)
     return answer(request, "supply/_suppliers.html" if request.htmx else "supply/supply.html", page)
 
 
 @allowed("change-suppliers", "POST")
-def keep(request: HttpRequest, supplier_id: int | None = None) -> HttpResponse:
+def keep(request: Request, supplier_id: int | None = None) -> HttpResponse:
     """A supplier is written down, or called otherwise."""
     try:
         services.keep_supplier(
@@ -118,14 +119,14 @@ def keep(request: HttpRequest, supplier_id: int | None = None) -> HttpResponse:
 
 
 @allowed("change-supply", "POST")
-def ask(request: HttpRequest, supplier_id: int) -> HttpResponse:
+def ask(request: Request, supplier_id: int) -> HttpResponse:
     """The offers of a supplier are asked for, in the background."""
     services.ask_offers(actor=request.user, supplier_id=supplier_id)
     return back_or(request, "supply:list")
 
 
 @allowed("change-supply", "POST")
-def order_plan(request: HttpRequest, plan_id: int) -> HttpResponse:
+def order_plan(request: Request, plan_id: int) -> HttpResponse:
     """What a plan buys goes on a supplier's draft order."""
     supplier_id = clean(OrderPlanForm(request.POST))["supplier"]
     made = services.order_for_plan(actor=request.user, plan_id=plan_id, supplier_id=supplier_id)
@@ -169,7 +170,7 @@ class OrderPage:
         return may(self.actor, "change-supply")
 
 
-def _order(request: HttpRequest, order_id: int, fault: str = "", status: int = 200) -> HttpResponse:
+def _order(request: Request, order_id: int, fault: str = "", status: int = 200) -> HttpResponse:
     order = orders_seen_by(request.user).filter(pk=order_id).first()
     if order is None:
         raise Http404
@@ -178,13 +179,13 @@ def _order(request: HttpRequest, order_id: int, fault: str = "", status: int = 2
 
 
 @allowed("see-supply")
-def order(request: HttpRequest, order_id: int) -> HttpResponse:
+def order(request: Request, order_id: int) -> HttpResponse:
     """One order."""
     return _order(request, order_id)
 
 
 @allowed("change-supply", "POST")
-def count(request: HttpRequest, order_id: int) -> HttpResponse:
+def count(request: Request, order_id: int) -> HttpResponse:
     """So many of a part."""
     data = clean(LineForm(request.POST))
     try:
@@ -201,21 +202,21 @@ def count(request: HttpRequest, order_id: int) -> HttpResponse:
 
 
 @allowed("change-supply", "POST")
-def send(request: HttpRequest, order_id: int) -> HttpResponse:
+def send(request: Request, order_id: int) -> HttpResponse:
     """The order goes out."""
     services.send_order(actor=request.user, order_id=order_id, **clean(VersionForm(request.POST)))
     return redirect("supply:order", order_id)
 
 
 @allowed("change-supply", "POST")
-def drop(request: HttpRequest, order_id: int) -> HttpResponse:
+def drop(request: Request, order_id: int) -> HttpResponse:
     """The order is called off."""
     services.drop_order(actor=request.user, order_id=order_id, **clean(VersionForm(request.POST)))
     return redirect("supply:order", order_id)
 
 
 @allowed("change-supply", "POST")
-def arrived(request: HttpRequest, order_id: int) -> HttpResponse:
+def arrived(request: Request, order_id: int) -> HttpResponse:
     """Parts have arrived."""
     data = clean(LineForm(request.POST))
     try:

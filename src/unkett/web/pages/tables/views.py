@@ -8,7 +8,7 @@ from typing import Any
 
 from attrs import frozen
 from django import forms
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 from django.urls import reverse
 
@@ -16,6 +16,7 @@ from unkett.core.errors import Fault, InputError, bad
 from unkett.web.pages.common.answers import answer, download
 from unkett.web.pages.common.forms import clean, whole_number
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.pages.common.tables import SHOWN, FileForm, RowsForm
 from unkett.web.show.sheets import Rows, rows_of
 from unkett.web.tables.sheets import SHEETS, Sheet, TableLine, take_table
@@ -75,13 +76,13 @@ def _sheet(code: str) -> Sheet:
 
 
 @allowed("take-out-tables")
-def sheets(request: HttpRequest) -> HttpResponse:
+def sheets(request: Request) -> HttpResponse:
     """Every table there is."""
     return answer(request, "tables/tables.html", list(SHEETS.values()))
 
 
 @allowed("take-out-tables", "GET", "HEAD", "POST")
-def sheet(request: HttpRequest, code: str) -> HttpResponse:
+def sheet(request: Request, code: str) -> HttpResponse:
     """One table: `?as=csv` or `?as=ods` takes it out; a file that is sent is read and shown, and nothing stored."""
     taken = whole_number(request.GET.get("taken", ""))
     page = SheetPage(actor=request.user, sheet=_sheet(code), taken=taken)
@@ -103,7 +104,7 @@ def sheet(request: HttpRequest, code: str) -> HttpResponse:
 
 
 @allowed("take-out-tables", "POST")
-def take(request: HttpRequest, code: str) -> HttpResponse:
+def take(request: Request, code: str) -> HttpResponse:
     """Take the table that was shown, or the good lines of it."""
     wanted = _sheet(code)
     if not wanted.comes_in:

@@ -6,7 +6,7 @@ from functools import cached_property
 
 from attrs import frozen
 from django import forms
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 
 from unkett.core.figures import BIKE_KG
 from unkett.core.planning.gear_search import GearSet, gear_search, lowest_for_hill
@@ -14,6 +14,7 @@ from unkett.core.planning.wish import GearsWanted
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_plan
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.plans.shelf import one_of_each
 from unkett.web.show.values import Shown
 
@@ -106,7 +107,7 @@ class GearsPage(BikePage):
 
 
 @allowed("see-plans")
-def gears(request: HttpRequest, plan_id: int) -> HttpResponse:
+def gears(request: Request, plan_id: int) -> HttpResponse:
     """Sets of gears for the bike as planned; what cannot be read is told beside its field."""
     form = GearsForm(request.GET) if request.GET else GearsForm()
     page = of_plan(request, plan_id, GearsPage, "plan", form=form)

@@ -6,7 +6,7 @@ from functools import cached_property
 
 from attrs import frozen
 from django import forms
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse, QueryDict
 from django.shortcuts import redirect
 
 from unkett.core.errors import bad
@@ -18,6 +18,7 @@ from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_plan
 from unkett.web.pages.common.forms import VersionForm, clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.plans import finding
 from unkett.web.plans.shelf import one_of_each
 from unkett.web.show.values import Shown
@@ -77,6 +78,8 @@ class WayOutPage(BikePage):
 class PickForm(VersionForm):
     """Parts of the shelf by slot, each `slot:part`."""
 
+    data: QueryDict
+
     pick = forms.CharField(max_length=400)
 
     def picks(self) -> dict[str, str]:
@@ -88,7 +91,7 @@ class PickForm(VersionForm):
 
 
 @allowed("see-plans")
-def way_out(request: HttpRequest, plan_id: int) -> HttpResponse:
+def way_out(request: Request, plan_id: int) -> HttpResponse:
     """What was tried for one finding; 404 for one that the plan does not have."""
     page = of_plan(request, plan_id, WayOutPage, "plan")
     if page.finding is None and "finding" in request.GET:
@@ -97,7 +100,7 @@ def way_out(request: HttpRequest, plan_id: int) -> HttpResponse:
 
 
 @allowed("change-plans", "POST")
-def pick(request: HttpRequest, plan_id: int) -> HttpResponse:
+def pick(request: Request, plan_id: int) -> HttpResponse:
     """Plan what was tried."""
     form = PickForm(request.POST)
     version = clean(form)["version"]

@@ -7,7 +7,7 @@ from functools import cached_property
 from typing import Any
 
 from attrs import frozen
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect
 from django.utils import timezone
 from django.utils.datastructures import MultiValueDict
@@ -19,6 +19,7 @@ from unkett.web.pages.common.answers import answer, is_for
 from unkett.web.pages.common.bike_page import BikePage, of_plan
 from unkett.web.pages.common.forms import clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.pages.ways.forms import BEST_WORDS, TakeForm, WishForm
 from unkett.web.plans import finding
 from unkett.web.show.values import Shown
@@ -171,21 +172,19 @@ class WaysPage(BikePage):
 
 
 @allowed("see-plans")
-def ways(request: HttpRequest, plan_id: int) -> HttpResponse:
+def ways(request: Request, plan_id: int) -> HttpResponse:
     """The wish and what was found; htmx asks again while the search goes on."""
     return _show(request, plan_id)
 
 
-def _show(
-    request: HttpRequest, plan_id: int, form: WishForm | None = None, status: int = 200
-) -> HttpResponse:
+def _show(request: Request, plan_id: int, form: WishForm | None = None, status: int = 200) -> HttpResponse:
     page = of_plan(request, plan_id, WaysPage, "plan", form=form)
     template = "ways/_found.html" if is_for(request, "found") else "ways/ways.html"
     return answer(request, template, page, status=status)
 
 
 @allowed("change-plans", "POST")
-def ask(request: HttpRequest, plan_id: int) -> HttpResponse:
+def ask(request: Request, plan_id: int) -> HttpResponse:
     """Start a search; a wish that cannot be read answers beside its field."""
     form = WishForm(request.POST)
     if not form.is_valid():
@@ -201,14 +200,14 @@ def ask(request: HttpRequest, plan_id: int) -> HttpResponse:
 
 
 @allowed("change-plans", "POST")
-def stop(request: HttpRequest, plan_id: int, task_id: int) -> HttpResponse:
+def stop(request: Request, plan_id: int, task_id: int) -> HttpResponse:
     """Stop a search and keep what it found."""
     stop_task(actor=request.user, task_id=task_id)
     return redirect("plans:ways", plan_id)
 
 
 @allowed("change-plans", "POST")
-def take(request: HttpRequest, plan_id: int, task_id: int) -> HttpResponse:
+def take(request: Request, plan_id: int, task_id: int) -> HttpResponse:
     """Take a way as another option of the plan."""
     data = clean(TakeForm(request.POST))
     option = finding.take_way(actor=request.user, plan_id=plan_id, task_id=task_id, **data)

@@ -7,7 +7,7 @@ from typing import Any
 
 from attrs import frozen
 from django import forms
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect
 from django.utils import timezone
 
@@ -18,6 +18,7 @@ from unkett.core.wear import sorts
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_bike
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.pages.wear.picture import Picture
 from unkett.web.wear import services
 from unkett.web.wear.queries import Series, wear_of
@@ -74,21 +75,19 @@ class WearPage(BikePage):
         return any(one.sort.code == "chain_pct" and one.outlook.worn for one, _ in self.series)
 
 
-def _show(
-    request: HttpRequest, bike_id: int, form: ReadForm | None = None, status: int = 200
-) -> HttpResponse:
+def _show(request: Request, bike_id: int, form: ReadForm | None = None, status: int = 200) -> HttpResponse:
     page = of_bike(request, bike_id, WearPage, "wear", form=form)
     return answer(request, "wear/wear.html", page, status=status)
 
 
 @allowed("see-bikes")
-def book(request: HttpRequest, bike_id: int) -> HttpResponse:
+def book(request: Request, bike_id: int) -> HttpResponse:
     """The wear book."""
     return _show(request, bike_id)
 
 
 @allowed("read-wear", "POST")
-def read(request: HttpRequest, bike_id: int) -> HttpResponse:
+def read(request: Request, bike_id: int) -> HttpResponse:
     """A reading; one that cannot be read answers beside its field."""
     form = ReadForm(request.POST)
     page: Any = of_bike(request, bike_id, WearPage, "wear")
@@ -110,7 +109,7 @@ def read(request: HttpRequest, bike_id: int) -> HttpResponse:
 
 
 @allowed("read-wear", "POST")
-def strike(request: HttpRequest, reading_id: int) -> HttpResponse:
+def strike(request: Request, reading_id: int) -> HttpResponse:
     """A reading was wrong."""
     one = services.strike_reading(actor=request.user, reading_id=reading_id)
     return redirect("bikes:wear", one.bike_id)

@@ -7,7 +7,7 @@ from typing import Any
 
 from attrs import frozen
 from django import forms
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.urls import reverse
 
 from unkett.core.calc.cutting import CutList, cut_list
@@ -37,6 +37,7 @@ from unkett.web.pages.common.answers import Rows, answer, back, download
 from unkett.web.pages.common.bike_page import BikePage, of_bike, of_plan
 from unkett.web.pages.common.forms import VersionForm, clean
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.pages.work.page import WorkPage
 from unkett.web.show.values import Shown
 
@@ -165,14 +166,14 @@ class PointForm(VersionForm):
 
 
 @allowed("change-bikes", "POST")
-def route(request: HttpRequest, bike_id: int, slot: str) -> HttpResponse:
+def route(request: Request, bike_id: int, slot: str) -> HttpResponse:
     """A line takes a route."""
     services.choose_route(actor=request.user, bike_id=bike_id, slot=slot, **clean(RouteForm(request.POST)))
     return back(request, bike_id)
 
 
 @allowed("change-bikes", "POST")
-def point(request: HttpRequest, bike_id: int, slot: str) -> HttpResponse:
+def point(request: Request, bike_id: int, slot: str) -> HttpResponse:
     """A guide is put where it is on this bike."""
     data = clean(PointForm(request.POST))
     at = {name: data[name] for name in ("forward_mm", "up_mm", "right_mm") if data[name] is not None}
@@ -218,7 +219,7 @@ class CutPage(BikePage):
         return [one for one in told(self.now, self.then) if one.shown is not None]
 
     @cached_property
-    def chosen(self) -> list[str]:
+    def to_cut(self) -> list[str]:
         """The lines to be cut: those asked for, else those whose old line cannot stay or is not known."""
         asked = self.asked.getlist("line") if hasattr(self.asked, "getlist") else []
         slots = [one.slot for one in self.told]
@@ -228,7 +229,7 @@ class CutPage(BikePage):
 
     @property
     def lines(self) -> list[Line]:
-        return [one.shown for one in self.told if one.shown is not None and one.slot in self.chosen]
+        return [one.shown for one in self.told if one.shown is not None and one.slot in self.to_cut]
 
     @cached_property
     def sorts(self) -> list[SortCut]:
@@ -240,8 +241,8 @@ class CutPage(BikePage):
             if not pieces:
                 continue
             own = [row for row in rows if row.sort == sort]
-            lengths = [
-                {"length_mm": row.length_mm, **({} if row.count is None else {"count": row.count})}
+            lengths: list[dict[str, float]] = [
+                {"length_mm": row.length_mm or 0, **({} if row.count is None else {"count": row.count})}
                 for row in own
             ] or [{"length_mm": length} for length in USUAL_MM[sort]]
             found, fault = _cut(pieces, lengths)
@@ -288,24 +289,24 @@ class SpareForm(forms.Form):
 
 
 @allowed("see-bikes")
-def cut_standing(request: HttpRequest, bike_id: int) -> HttpResponse:
+def cut_standing(request: Request, bike_id: int) -> HttpResponse:
     """The cut list of the bike as it stands; `?line=…` names the lines, `?spare=…` what is kept for later."""
     return _cut_page(request, of_bike(request, bike_id, CutPage, "lines"))
 
 
 @allowed("see-plans")
-def cut_planned(request: HttpRequest, plan_id: int) -> HttpResponse:
+def cut_planned(request: Request, plan_id: int) -> HttpResponse:
     """The same as planned."""
     return _cut_page(request, of_plan(request, plan_id, CutPage, "lines"))
 
 
-def _cut_page(request: HttpRequest, page: CutPage) -> HttpResponse:
+def _cut_page(request: Request, page: CutPage) -> HttpResponse:
     file = download(request, "cut-list", None, page.csv_rows) if request.GET.get("as") else None
     return file or answer(request, "work/cut_list.html", page)
 
 
 @allowed("change-bikes", "POST")
-def is_cut(request: HttpRequest, bike_id: int) -> HttpResponse:
+def is_cut(request: Request, bike_id: int) -> HttpResponse:
     """The list is cut: what was opened leaves the stock, the off-cuts go back to it."""
     page = of_bike(request, bike_id, CutPage, "lines")
     opened = [

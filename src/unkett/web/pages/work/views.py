@@ -8,7 +8,7 @@ from typing import Any
 
 from attrs import evolve, frozen
 from django import forms
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.calc.registry import CALCULATIONS
@@ -24,6 +24,7 @@ from unkett.web.pages.common.bike_page import BikePage, folded_findings, of_bike
 from unkett.web.pages.common.forms import ReallyForm, VersionForm, clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.really import ask_really
+from unkett.web.pages.common.request import Request
 from unkett.web.pages.common.tools import make_tool
 from unkett.web.pages.work.lines import LinesPage
 from unkett.web.pages.work.page import ChainPage, GearsPage, SheetsPage, WorkPage
@@ -40,20 +41,20 @@ def _named(name: str) -> Page:
 
 
 @allowed("see-bikes")
-def of_standing(request: HttpRequest, bike_id: int, page: str) -> HttpResponse:
+def of_standing(request: Request, bike_id: int, page: str) -> HttpResponse:
     """Gears, chain, bracket, brakes, wheels or steering of the bike as it stands."""
     work = _named(page)
     return _answered(request, of_bike(request, bike_id, KINDS.get(page, SheetsPage), page, work=work))
 
 
 @allowed("see-plans")
-def of_planned(request: HttpRequest, plan_id: int, page: str) -> HttpResponse:
+def of_planned(request: Request, plan_id: int, page: str) -> HttpResponse:
     """The same as planned, against as it stands."""
     work = _named(page)
     return _answered(request, of_plan(request, plan_id, KINDS.get(page, SheetsPage), page, work=work))
 
 
-def _answered(request: HttpRequest, page: WorkPage) -> HttpResponse:
+def _answered(request: Request, page: WorkPage) -> HttpResponse:
     """The page, its table as CSV (`?as=csv`), its picture as SVG (`?as=svg`, with `&sheet=…` where it has several)."""
     if request.htmx and "part" in request.GET:
         found = folded_findings(page)
@@ -75,7 +76,7 @@ class KeepForm(ReallyForm):
 
 
 @allowed("change-bikes", "POST")
-def keep(request: HttpRequest, bike_id: int, name: str) -> HttpResponse:
+def keep(request: Request, bike_id: int, name: str) -> HttpResponse:
     """Keep what was typed under a calculation: readings on their parts, the rest with the bike."""
     if name not in CALCULATIONS:
         raise Http404
@@ -89,7 +90,7 @@ def keep(request: HttpRequest, bike_id: int, name: str) -> HttpResponse:
 
 
 def _typed(
-    request: HttpRequest, bike_id: int, name: str, plan_id: int | None
+    request: Request, bike_id: int, name: str, plan_id: int | None
 ) -> tuple[dict[str, Any], dict[tuple[str, str], Any]]:
     """What was typed and is no part's; and readings of parts that stand on the bike and were not known."""
     build = standing(request.user, bike_id).build
@@ -145,7 +146,7 @@ class CutPage(BikePage):
 
 
 @allowed("change-bikes", "GET", "HEAD", "POST")
-def cut(request: HttpRequest, bike_id: int) -> HttpResponse:
+def cut(request: Request, bike_id: int) -> HttpResponse:
     """Before a steerer is cut: is the real stack on, and what does the second reading say? Then the cut is recorded."""
     page = of_bike(request, bike_id, CutPage, "steering")
     if not page.can_cut:
@@ -162,7 +163,7 @@ def cut(request: HttpRequest, bike_id: int) -> HttpResponse:
     return answer(request, "work/cut.html", evolve(page, step=2, fault=fault), status=422 if fault else 200)
 
 
-def _cut(request: HttpRequest, page: CutPage, data: Mapping[str, Any]) -> str:
+def _cut(request: Request, page: CutPage, data: Mapping[str, Any]) -> str:
     """Record the cut; what is wrong with the second reading."""
     try:
         read = read_typed(data["again"], describe("fork", "steerer_length_mm").type)

@@ -7,7 +7,7 @@ from typing import Any
 from urllib.parse import urlencode, urlsplit, urlunsplit
 
 from attrs import frozen
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 
 from unkett.core.build import Build
 from unkett.core.calc.base import Calculation
@@ -17,6 +17,7 @@ from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.pages.common.answers import answer, download
 from unkett.web.pages.common.forms import whole_number
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.pages.common.tools import Tool, make_tool
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import Planned, planned, plans_seen_by
@@ -33,7 +34,7 @@ class NamesPage:
 
 
 @allowed("measure")
-def names(request: HttpRequest) -> HttpResponse:
+def names(request: Request) -> HttpResponse:
     """Everything that can be worked out."""
     return answer(request, "workout/names.html", NamesPage(calculations=list(CALCULATIONS.values())))
 
@@ -93,7 +94,7 @@ class ToolPage:
 
 
 @allowed("measure")
-def calculation(request: HttpRequest, name: str) -> HttpResponse:
+def calculation(request: Request, name: str) -> HttpResponse:
     """One calculation: fields, answer, trace. Faults stand beside their fields."""
     if name not in CALCULATIONS:
         raise Http404

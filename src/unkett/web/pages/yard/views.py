@@ -8,7 +8,7 @@ from urllib.parse import urlencode
 
 from attrs import frozen
 from django import forms
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.errors import InputError
@@ -22,6 +22,7 @@ from unkett.web.jobs.queries import follow_ups_of, jobs_in_work
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import FindForm
 from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
 from unkett.web.plans.yard import Yard, yard
 from unkett.web.wear.models import WearReading
 from unkett.web.wear.queries import wear_due
@@ -101,14 +102,14 @@ class YardPage:
         return urlencode({**self.asked, "page": self.yard.page + 1})
 
 
-def _yard(request: HttpRequest, form: BuildFileForm, status: int = 200) -> HttpResponse:
+def _yard(request: Request, form: BuildFileForm, status: int = 200) -> HttpResponse:
     asked = YardForm.asked(request.GET)
     page = YardPage(actor=request.user, yard=yard(request.user, **asked), asked=asked, form=form)
     return answer(request, "yard/yard.html", page, status=status)
 
 
 @allowed("see-bikes")
-def yard_page(request: HttpRequest) -> HttpResponse:
+def yard_page(request: Request) -> HttpResponse:
     """The start page; a label that was typed or scanned into the find field opens its part."""
     part = part_labelled(request.user, request.GET.get("find", ""))
     if part is not None and part.bike_id is not None:
@@ -119,7 +120,7 @@ def yard_page(request: HttpRequest) -> HttpResponse:
 
 
 @allowed("change-bikes", "POST")
-def add(request: HttpRequest) -> HttpResponse:
+def add(request: Request) -> HttpResponse:
     """A new bike from a build file."""
     form = BuildFileForm(request.POST, request.FILES)
     if form.is_valid():
