@@ -7,13 +7,14 @@ A row without its own `source` or `sure` has its table's. `sure` is one of 'open
 from __future__ import annotations
 
 import functools
+import re
 import tomllib
 from pathlib import Path
 from typing import Any
 
 from attrs import frozen
 
-from unkett.core.errors import CoreError
+from unkett.core.errors import CoreError, nearest
 from unkett.core.settings import SETTINGS
 from unkett.core.standards.columns import check_row, refers
 
@@ -84,6 +85,36 @@ def lookup(name: str, column: str) -> dict[Any, Row]:
 def rows_where(name: str, column: str, value: Any) -> tuple[Row, ...]:
     """A table's rows with one value in a column, found once."""
     return tuple(row for row in table(name).rows if row[column] == value)
+
+
+def limit_of(code: str) -> float:
+    """The value of a limit, from the table `limits`. Raises CoreError for one that is not there."""
+    known = lookup("limits", "code")
+    if code not in known:
+        raise CoreError(f"no limit {code}{nearest(code, known)}")
+    value: float = known[code]["value"]
+    return value
+
+
+_QUOTED = re.compile(r"\{([a-z_]+)(?:\.([^.{}]+)\.([a-z_]+))?\}")
+
+
+def with_limits(text: str) -> str:
+    """A text with its `{limit}` and `{table.code.column}` filled in; other braces stay.
+
+    Raises CoreError for a cell that no table has.
+    """
+
+    def value(match: re.Match[str]) -> str:
+        name, code, column = match.groups()
+        if code is None:
+            return f"{limit_of(name):g}" if name in lookup("limits", "code") else match[0]
+        cell = lookup(name, "code").get(code, {}).get(column)
+        if cell is None:
+            raise CoreError(f"no row {code} with {column} in the table {name}")
+        return f"{cell:g}"
+
+    return _QUOTED.sub(value, text)
 
 
 def disc_mounts() -> tuple[str, ...]:
