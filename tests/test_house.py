@@ -28,10 +28,6 @@ LONGER_FILES = {
     "core/jobs/steps.py": 441,
     "core/planning/model.py": 453,
     "core/routes.py": 512,
-    "core/rules/discs.py": 543,
-    "core/rules/rings.py": 425,
-    "core/rules/steering.py": 548,
-    "core/rules/wheels.py": 409,
     "core/vocabulary/kinds_frame.py": 470,
     "web/tables/sheets.py": 601,
 }

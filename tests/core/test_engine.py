@@ -6,8 +6,9 @@ from unkett.core.build import build_from
 from unkett.core.engine import check, difference
 from unkett.core.errors import CoreError
 from unkett.core.finding import Verdict
-from unkett.core.rules.base import RULES, at, rule
+from unkett.core.rules.base import RULES, rule
 from unkett.core.rules.outcome import goes, goes_if, need, unmeasured
+from unkett.core.rules.roles import at
 from unkett.core.settings import Settings
 from unkett.core.standards import table, table_names
 from unkett.core.vocabulary import KINDS, SLOTS, Area

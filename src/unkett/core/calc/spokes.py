@@ -9,6 +9,7 @@ from attrs import frozen
 from unkett.core.calc.base import SLACK, Cautioned, Input, Result, TraceLine, Values, calculation, figure
 from unkett.core.errors import bad
 from unkett.core.scene import Circle, Line, Point, Scene, Shape, Text
+from unkett.core.standards import limit_of
 from unkett.core.vocabulary.types import Number, Whole
 
 
@@ -75,8 +76,8 @@ def lacing_scene(
     return Scene(width=LACING_SIZE, height=LACING_SIZE, title=title, says=says, shapes=tuple(shapes))
 
 
-LACING_LIMIT_DEG = 100.0
-LACING_CAUTION_DEG = 85.0
+LACING_LIMIT_DEG = limit_of("lacing_limit_deg")
+LACING_CAUTION_DEG = limit_of("lacing_caution_deg")
 FLANGE = Number(unit="mm", low=0.0, high=200.0)
 
 

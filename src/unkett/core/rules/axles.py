@@ -1,30 +1,19 @@
-"""Wheels: hub in the dropouts, spokes, mudguards."""
+"""Axles: the hub in the dropouts."""
 
 from __future__ import annotations
 
 from unkett.core.calc.base import SLACK
-from unkett.core.calc.spokes import (
-    LACING_CAUTION_DEG,
-    LACING_LIMIT_DEG,
-    flange_to_rim,
-    leaving_angle,
-    spoke_length,
-)
-from unkett.core.calc.wheels import real_width
-from unkett.core.rules.base import HOLDER, at_both_ends, beside, both_ends, end_of, rule
-from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
+from unkett.core.rules.base import rule
+from unkett.core.rules.outcome import Outcome, goes, goes_if, near, need, no_go, way_out
+from unkett.core.rules.roles import HOLDER, at_both_ends, both_ends, end_of
 from unkett.core.rules.view import View, require
-from unkett.core.standards import Row, table
+from unkett.core.standards import Row, limit_of, table
 from unkett.core.vocabulary import Area
 
-AXLE_TOLERANCE_MM = 0.5
-SPACE_OUT_MM = 6.0
-COLD_SET_MM = 4.0
+AXLE_TOLERANCE_MM = limit_of("axle_off_mm")
+SPACE_OUT_MM = limit_of("space_out_mm")
+COLD_SET_MM = limit_of("cold_set_mm")
 OPEN_AXLES = ("quick_release", "solid")
-SPOKE_CLOSE_MM = 1.0
-SPOKE_FAR_MM = 2.0
-GUARD_SIDE_MM = 6.0
-GUARD_OVER_FRAME_MM = 8.0
 
 
 def _kinds_alike(word: str, other: str) -> bool:
@@ -86,10 +75,10 @@ AXLE = rule(
     "axle-fit",
     title="Hub sits in the dropouts",
     plain=(
-        "Axle kind, diameter and spacing must be equal within 0.5 mm; quick release and solid axles of one "
-        "diameter interchange. Else one of the hub's end caps must fit; where another set is usual for the size, it is "
-        "asked whether one exists. Behind, an open-axle hub narrower by up to 6 mm takes spacers and a new dish; one "
-        "wider by up to 4 mm goes in a steel frame that is cold-set, for good."
+        "Axle kind, diameter and spacing must be equal within {axle_off_mm} mm; quick release and solid axles of one "
+        "diameter interchange. Else one of the hub's end caps must fit; where another set is usual for the size, it "
+        "is asked whether one exists. Behind, an open-axle hub narrower by up to {space_out_mm} mm takes spacers and "
+        "a new dish; one wider by up to {cold_set_mm} mm goes in a steel frame that is cold-set, for good."
     ),
     area=Area.WHEELS,
     joint=both_ends("axle"),
@@ -168,242 +157,3 @@ def _spread(holder: View, hub: View) -> Outcome | None:
     if 0 < off <= COLD_SET_MM + SLACK and require(holder).material == "steel":
         return goes_if("cold_set", need("cold-set the frame, dropouts and hanger aligned"), off_mm=off)
     return None
-
-
-HOLES = rule(
-    "spoke-holes",
-    title="Hub and rim have as many holes",
-    plain="Hub and rim must have the same number of spoke holes.",
-    area=Area.WHEELS,
-    joint=both_ends("spokes"),
-    parts=at_both_ends(hub="{end}_hub", rim="{end}_rim"),
-    messages={
-        "same": "{hub.holes} holes in hub and rim.",
-        "other": "{hub.holes} holes in the hub, {rim.holes} in the rim.",
-    },
-    sources=("wheel-building",),
-    safety=True,
-)
-
-
-@HOLES.look("hub.holes rim.holes")
-def holes(hub: View, rim: View) -> Outcome:
-    if hub.holes == rim.holes:
-        return goes("same")
-    return no_go("other", way_out(rim, "holes", "==", hub.holes), way_out(hub, "holes", "==", rim.holes))
-
-
-LACING = rule(
-    "spoke-lacing",
-    title="Spokes lace into the hub",
-    plain=(
-        "Heads must be the hub's sort; a straight-pull hub fixes the crosses. Spokes that leave at 100° or more "
-        "under their neighbour's head cannot be laced; from 85° they lean on it."
-    ),
-    area=Area.WHEELS,
-    joint=both_ends("spokes"),
-    parts=at_both_ends(hub="{end}_hub", spokes="{end}_spokes"),
-    messages={
-        "laces": "Heads are the hub's and the spokes leave at {leaves_deg:.0f}°.",
-        "other_head": "Spokes: {spokes.head}. Hub: {hub.spoke_head}. They do not go together.",
-        "fixed": "The hub fixes {hub.crosses_fixed} crosses; the spokes are for {spokes.crosses}.",
-        "too_many": "{spokes.crosses} crosses with {hub.holes} holes leave at {leaves_deg:.0f}°: it cannot be laced.",
-        "leans": (
-            "{spokes.crosses} crosses with {hub.holes} holes "
-            "leave at {leaves_deg:.0f}°: they lean on the next head."
-        ),
-    },
-    figures={"leaves_deg": ("crosses × 720 / holes", "°")},
-    sources=("wheel-building",),
-    safety=True,
-)
-
-
-@LACING.look("hub.spoke_head spokes.head")
-def heads(hub: View, spokes: View) -> Outcome | None:
-    if hub.spoke_head == spokes.head:
-        return None
-    return no_go("other_head", way_out(spokes, "head", "==", hub.spoke_head))
-
-
-@LACING.look("spokes.crosses hub.spoke_head", asks="hub.crosses_fixed")
-def fixed_crosses(hub: View, spokes: View) -> Outcome | None:
-    if hub.spoke_head != "straight_pull" or require(hub).crosses_fixed == spokes.crosses:
-        return None
-    return no_go("fixed", way_out(spokes, "crosses", "==", require(hub).crosses_fixed))
-
-
-@LACING.look("spokes.crosses hub.holes")
-def leaving(hub: View, spokes: View) -> Outcome:
-    leaves = leaving_angle(spokes.crosses, hub.holes)
-    if leaves >= LACING_LIMIT_DEG - SLACK:
-        most = int(LACING_LIMIT_DEG / leaving_angle(1, hub.holes) - SLACK)
-        return no_go("too_many", way_out(spokes, "crosses", "<=", most), leaves_deg=leaves)
-    if leaves >= LACING_CAUTION_DEG - SLACK:
-        return goes_if("leans", need("look at the heads: they may lean"), leaves_deg=leaves)
-    return goes("laces", leaves_deg=leaves)
-
-
-LENGTH = rule(
-    "spoke-length",
-    title="Spokes are as long as this wheel wants",
-    plain=(
-        "Each side's spokes against the length worked out from hub, rim and crossing: within 1 mm they go, to 2 mm if "
-        "nipples and ends are looked at, beyond not. The rotor's side of a disc wheel and the driven side of a rear "
-        "wheel are never laced radially. Straight-pull spokes are the hub maker's business."
-    ),
-    area=Area.WHEELS,
-    joint=both_ends("spokes"),
-    parts=at_both_ends(hub="{end}_hub", rim="{end}_rim", spokes="{end}_spokes", rotor=beside("{end}_rotor")),
-    messages={
-        "to_lace": "The wheel is laced anew, with spokes cut to the lengths worked out.",
-        "right": "{side}: {has_mm:g} mm, worked out {wanted_mm:.1f}.",
-        "close": "{side}: {has_mm:g} mm are {off_mm:.1f} mm too {way} for {wanted_mm:.1f}.",
-        "off": "{side}: {has_mm:g} mm are {off_mm:.1f} mm too {way} for {wanted_mm:.1f}.",
-        "radial_disc": "A disc wheel is not laced radially on the rotor's side.",
-        "radial_driven": "A driven wheel is not laced radially on the drive side.",
-    },
-    figures={
-        "side": ("side of the wheel", ""),
-        "has_mm": ("length of the spokes there", "mm"),
-        "wanted_mm": ("length worked out for hub, rim and crosses", "mm"),
-        "off_mm": ("difference of the two", "mm"),
-        "way": ("long or short", ""),
-    },
-    sources=("wheel-building",),
-    safety=True,
-)
-_OF_WHEEL = "hub.holes rim.erd_mm"
-
-
-@LENGTH.look(may="hub.spoke_head spokes.head", silences=True)
-def bent_heads(hub: View, spokes: View) -> Outcome | None:
-    return SILENT if "straight_pull" in (hub.spoke_head, spokes.head) else None
-
-
-@LENGTH.look("spokes rotor", may="spokes.crosses spokes.crosses_left")
-def radial_disc(spokes: View, rotor: View) -> Outcome | None:
-    crosses = spokes.crosses if spokes.crosses_left is None else spokes.crosses_left
-    if rotor.empty or crosses != 0:
-        return None
-    return no_go("radial_disc", way_out(spokes, "crosses", ">=", 1))
-
-
-@LENGTH.look("spokes", may="spokes.crosses spokes.crosses_right")
-def radial_driven(spokes: View) -> Outcome | None:
-    crosses = spokes.crosses if spokes.crosses_right is None else spokes.crosses_right
-    if spokes.slot != "rear_spokes" or crosses != 0:
-        return None
-    return no_go("radial_driven", way_out(spokes, "crosses", ">=", 1))
-
-
-def _side(side: str, hub: View, rim: View, spokes: View) -> Outcome | None:
-    own = getattr(spokes, f"crosses_{side}")
-    if "straight_pull" in (hub.spoke_head, spokes.head):
-        return None
-    wants = spoke_length(
-        erd_mm=rim.erd_mm,
-        pcd_mm=getattr(hub, f"flange_pcd_{side}_mm"),
-        offset_mm=flange_to_rim(
-            offset_mm=getattr(hub, f"flange_offset_{side}_mm"), drilling_mm=rim.drilling_offset_mm, side=side
-        ),
-        spokes=hub.holes,
-        crosses=require(spokes).crosses if own is None else own,
-        hole_mm=hub.spoke_hole_mm or 2.6,
-    ).length_mm
-    if spokes.to_lace:
-        work = [need("relace the wheel")] if side == "left" else []
-        return goes_if(
-            "to_lace",
-            need("spokes", side=side, size_mm=round(wants, 1)),
-            *work,
-            side=side.capitalize(),
-            wanted_mm=wants,
-        )
-    has = getattr(require(spokes), f"length_{side}_mm")
-    off = has - wants
-    figures = {
-        "side": side.capitalize(),
-        "has_mm": has,
-        "wanted_mm": wants,
-        "off_mm": abs(off),
-        "way": "long" if off > 0 else "short",
-    }
-    if near(off, 0.0, SPOKE_CLOSE_MM):
-        return goes("right", **figures)
-    if near(off, 0.0, SPOKE_FAR_MM):
-        return goes_if("close", need("look at nipples and spoke ends", side=side), **figures)
-    return no_go("off", way_out(spokes, f"length_{side}_mm", "==", round(wants, 1)), **figures)
-
-
-@LENGTH.look(
-    f"hub.flange_pcd_left_mm hub.flange_offset_left_mm {_OF_WHEEL} spokes",
-    asks="spokes.crosses spokes.length_left_mm",
-    may="spokes.to_lace spokes.crosses_left rim.drilling_offset_mm hub.spoke_hole_mm hub.spoke_head spokes.head",
-)
-def left_side(hub: View, rim: View, spokes: View) -> Outcome | None:
-    return _side("left", hub, rim, spokes)
-
-
-@LENGTH.look(
-    f"hub.flange_pcd_right_mm hub.flange_offset_right_mm {_OF_WHEEL} spokes",
-    asks="spokes.crosses spokes.length_right_mm",
-    may="spokes.to_lace spokes.crosses_right rim.drilling_offset_mm hub.spoke_hole_mm hub.spoke_head spokes.head",
-)
-def right_side(hub: View, rim: View, spokes: View) -> Outcome | None:
-    return _side("right", hub, rim, spokes)
-
-
-GUARD = rule(
-    "mudguard-room",
-    title="Mudguard has room over the tyre and in the frame",
-    plain=(
-        "A mudguard is bent for its wheel's size, 6 mm wider than the tyre to each side, and at most 8 mm wider than "
-        "the widest tyre frame or fork takes. 8 mm stay free above the tyre."
-    ),
-    area=Area.WHEELS,
-    joint=both_ends("tyre"),
-    parts=at_both_ends(guard="{end}_mudguard", tyre="{end}_tyre", rim=beside("{end}_rim"), holder=HOLDER),
-    messages={
-        "room": "A {guard.width_mm:g} mm guard over a tyre of {tyre_mm:.1f}: keep 8 mm above it.",
-        "narrow": "A {guard.width_mm:g} mm guard is too narrow for a tyre of {tyre_mm:.1f}: {least_mm:.1f} at least.",
-        "wide": "A {guard.width_mm:g} mm guard is too wide: {most_mm:g} go in here.",
-        "limit_unknown": "How wide a tyre goes in here is not known for this wheel size.",
-        "other_size": "The guard is bent for {guard.bsd_mm} mm wheels, the tyre is {tyre.bsd_mm:g}.",
-    },
-    figures={
-        "tyre_mm": ("real width of the tyre", "mm"),
-        "least_mm": ("tyre + 2 × 6", "mm"),
-        "most_mm": ("widest tyre + 8", "mm"),
-    },
-    sources=("mudguards",),
-)
-
-
-@GUARD.look("guard.bsd_mm tyre.bsd_mm")
-def guard_size(guard: View, tyre: View) -> Outcome | None:
-    if near(guard.bsd_mm, tyre.bsd_mm, 0.0):
-        return None
-    return no_go("other_size", way_out(guard, "bsd_mm", "==", round(tyre.bsd_mm)))
-
-
-@GUARD.look("guard.width_mm holder.tyre_max_mm", asks="guard.bsd_mm", may="tyre.bsd_mm")
-def guard_in_frame(guard: View, holder: View, tyre: View) -> Outcome | None:
-    limit = holder.tyre_max_mm.get(round(tyre.bsd_mm or require(guard).bsd_mm))
-    if limit is None or guard.width_mm <= limit + GUARD_OVER_FRAME_MM + SLACK:
-        return None if limit is not None else unmeasured("limit_unknown", (holder, "tyre_max_mm"))
-    most = limit + GUARD_OVER_FRAME_MM
-    return no_go("wide", way_out(guard, "width_mm", "<=", most), most_mm=most)
-
-
-@GUARD.look("guard.width_mm", asks="tyre.width_mm", may="tyre.width_measured_mm rim.inner_width_mm")
-def guard_over_tyre(guard: View, tyre: View, rim: View) -> Outcome:
-    width = real_width(
-        nominal_mm=tyre.width_mm, measured_mm=tyre.width_measured_mm, inner_mm=rim.inner_width_mm
-    )
-    width = require(tyre).width_mm if width is None else width
-    least = width + 2 * GUARD_SIDE_MM
-    figures = {"tyre_mm": width, "least_mm": least}
-    if guard.width_mm >= least - SLACK:
-        return goes("room", **figures)
-    return no_go("narrow", way_out(guard, "width_mm", ">=", least), **figures)

@@ -36,41 +36,13 @@ from attrs import field, frozen
 from unkett.core.errors import CoreError
 from unkett.core.joints import JOINTS
 from unkett.core.rules.outcome import check_known
-from unkett.core.rules.view import LookFunction, Seen, View
+from unkett.core.rules.roles import WANTED, Parts, Role
+from unkett.core.rules.view import LookFunction, Seen
 from unkett.core.settings import SETTINGS
-from unkett.core.standards import SOURCES
+from unkett.core.standards import SOURCES, with_limits
 from unkett.core.vocabulary import SLOTS, Area, kind_of, measured_by
 
 Quotes = tuple[tuple[str, tuple[str, ...]], ...]  # what a message quotes: by role, the attributes
-
-WANTED = "wanted"  # the rule says nothing but a No go of the others until a part stands there
-BESIDE = "beside"  # looked at where a part stands there
-
-
-@frozen(kw_only=True)
-class Role:
-    """A part of a joint: its slot, how it counts and the slot's own names of what the role calls otherwise."""
-
-    slot: str
-    presence: str = WANTED
-    names: Mapping[str, str] = field(factory=dict)
-
-    def own(self, name: str) -> str:
-        """The slot's own name of an attribute that the role calls `name`."""
-        return self.names.get(name, name)
-
-
-def at(slot: str, **names: str) -> Role:
-    """A part that must stand there; `works="mode"` reads the slot's `mode` under the role's name `works`."""
-    return Role(slot=slot, names=names)
-
-
-def beside(slot: str, **names: str) -> Role:
-    """A part that is looked at where it is recorded; where none is, nothing is asked for it."""
-    return Role(slot=slot, presence=BESIDE, names=names)
-
-
-BIKE = Role(slot="bike")
 
 
 @frozen(kw_only=True)
@@ -287,7 +259,13 @@ def _check_placeholders(
         check_known(rule_id, roles[role].slot, roles[role].own(attr))
 
 
-Parts = Mapping[str, "Role | str"]
+def _filled(rule_id: str, plain: str) -> str:
+    filled = with_limits(plain)
+    if "{" in filled:
+        raise CoreError(
+            f"rule {rule_id}: nothing fills the braces of its text: {filled[filled.index('{') :][:40]}"
+        )
+    return filled
 
 
 def rule(
@@ -306,13 +284,15 @@ def rule(
 ) -> Rule:
     """Register a rule. Raises CoreError on a doubled id, an unknown name or joint, or an unfilled placeholder.
 
-    `plain` describes it for the rule book; `figures` names the numbers it computes with their unit, which
+    `plain` describes it for the rule book; it and the messages quote limits as `{limit}` and cells of other tables as
+    `{table.code.column}`; `figures` names the numbers it computes with their unit, which
     the messages may
     quote; `parts` are those of one joint, or of several with the same roles; `joint` names each, or all.
     """
     places = parts if isinstance(parts, tuple) else (parts,)
     joints = joint if isinstance(joint, tuple) else (joint,) * len(places)
-    figures = figures or {}
+    messages = {key: with_limits(says) for key, says in messages.items()}
+    figures = {name: (with_limits(title), unit) for name, (title, unit) in (figures or {}).items()}
     if rule_id in RULES:
         raise CoreError(f"rule {rule_id} is declared twice")
     unknown = [name for name in joints if name not in JOINTS]
@@ -332,7 +312,7 @@ def rule(
     made = Rule(
         id=rule_id,
         title=title,
-        plain=plain,
+        plain=_filled(rule_id, plain),
         area=area,
         sites=tuple(sites),
         safety=safety,
@@ -354,42 +334,3 @@ def refuse_unfinished() -> None:
             raise CoreError(
                 f'rule {made.id}: it has no look; declare one with @RULE.look("role.attribute …")'
             )
-
-
-ENDS = ("front", "rear")
-
-
-def both_ends(joint: str) -> tuple[str, ...]:
-    """The names of a joint that there is at both wheels."""
-    return tuple(f"{end}_{joint}" for end in ENDS)
-
-
-def at_both_ends(**roles: Role | str | Mapping[str, Role]) -> tuple[Parts, ...]:
-    """The same parts at both wheels: slots written `{end}_hub`, or one role per end."""
-    places = []
-    for end in ENDS:
-        here: dict[str, Role] = {}
-        for name, given in roles.items():
-            one = given if isinstance(given, (Role, str)) else given[end]
-            one = Role(slot=one) if isinstance(one, str) else one
-            here[name] = Role(slot=one.slot.replace("{end}", end), presence=one.presence, names=one.names)
-        places.append(here)
-    return tuple(places)
-
-
-_REAR = {
-    "brake_mount": "rear_brake_mount",
-    "native_rotor_mm": "rear_native_rotor_mm",
-    "rotor_max_mm": "rear_rotor_max_mm",
-    "bridge_radius_mm": "rear_bridge_radius_mm",
-    "post_bsd_mm": "rear_post_bsd_mm",
-    "axle_kind": "rear_axle_kind",
-    "axle_dia_mm": "rear_axle_dia_mm",
-    "spacing_mm": "rear_spacing_mm",
-}
-HOLDER: Mapping[str, Role] = {"front": at("fork"), "rear": at("frame", **_REAR)}  # what carries a wheel
-
-
-def end_of(view: View) -> str:
-    """The end of the bike that a holder or a wheel's part is at."""
-    return "front" if view.slot == "fork" or view.slot.startswith("front_") else "rear"

@@ -7,18 +7,19 @@ from typing import Any
 from unkett.core.calc.base import SLACK
 from unkett.core.calc.bracket import crank_spacing
 from unkett.core.calc.wheels import bracket_height
-from unkett.core.rules.base import at, beside, rule
+from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
+from unkett.core.rules.roles import at, beside
 from unkett.core.rules.view import View, require
-from unkett.core.standards import lookup, table
+from unkett.core.standards import limit_of, lookup, table
 from unkett.core.vocabulary import Area
 
-WIDTH_TOLERANCE_MM = 0.5
-SPACER_TOLERANCE_MM = 0.3
-PLATE_MM = 2.5  # a plate behind a cup takes a spacer's place
-SPINDLE_CLOSE_MM = 1.0
-SPINDLE_FAR_MM = 3.0
-PEDAL_CLEAR_MM = 85.0
+WIDTH_TOLERANCE_MM = limit_of("shell_width_off_mm")
+SPACER_TOLERANCE_MM = limit_of("bracket_spacers_off_mm")
+PLATE_MM = limit_of("bracket_plate_mm")
+SPINDLE_CLOSE_MM = limit_of("spindle_close_mm")
+SPINDLE_FAR_MM = limit_of("spindle_far_mm")
+PEDAL_CLEAR_MM = limit_of("pedal_clear_mm")
 CARTRIDGE_SPINDLES = ("square_jis", "square_iso", "spline8", "spline10", "one_piece")
 
 SHELL = rule(
@@ -107,8 +108,9 @@ SPINDLE = rule(
     "crank-spindle",
     title="Crank sits on the bracket's spindle or in its bearings",
     plain=(
-        "Spindle codes must be equal. A few cranks go in another bracket's bearings by sleeves. A cartridge "
-        "spindle within 1 mm of the crank's figure goes, to 3 mm if the chainline may move by half of it."
+        "Spindle codes must be equal. A few cranks go in another bracket's bearings by sleeves. A cartridge spindle "
+        "within {spindle_close_mm} mm of the crank's figure goes, to {spindle_far_mm} mm if the chainline may move "
+        "by half of it."
     ),
     area=Area.BRACKET,
     joint="bracket",
@@ -165,7 +167,8 @@ WIDTH = rule(
     plain=(
         "Shell + cups outside it + spacers must be what the crank's spindle wants, within its preload range. A crank "
         "that lists several widths of this shell's family is built for the widest of them: the difference goes into "
-        "spacers. A plate behind a cup (of a chain guide or a front derailleur) takes the place of 2.5 mm."
+        "spacers. A plate behind a cup (of a chain guide or a front derailleur) takes the place of "
+        "{bracket_plate_mm} mm."
     ),
     area=Area.BRACKET,
     joint="bracket",
@@ -289,8 +292,8 @@ HEIGHT = rule(
     "bracket-height",
     title="Pedals clear the ground",
     plain=(
-        "Bracket height less the arm is what a pedal has to spare; under 85 mm it may strike in a bend. Said where "
-        "wheel, drop and arm are known."
+        "Bracket height less the arm is what a pedal has to spare; under {pedal_clear_mm} mm it may strike in a "
+        "bend. Said where wheel, drop and arm are known."
     ),
     area=Area.BRACKET,
     joint="bracket",

@@ -6,27 +6,29 @@ from collections.abc import Mapping
 from typing import Any
 
 from unkett.core.calc.base import SLACK
-from unkett.core.rules.base import at, beside, rule
+from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, way_out
+from unkett.core.rules.roles import at, beside
 from unkett.core.rules.view import View, require
-from unkett.core.standards import lookup, rows_where
+from unkett.core.standards import limit_of, lookup, rows_where
 from unkett.core.vocabulary import Area, enums
 from unkett.core.words import in_sentence
 
-SIZE_TOLERANCE_MM = 0.1  # two spacers, or a stack and a body, count as equal within this
-LOCKRING_HOLDS_MM = 0.7  # a stack may be this much too long while the lockring still takes three threads
-DISHED_LEAST_TEETH = 34  # a smaller largest sprocket does not hang over the body
-COG_LINE_MM = 3.0
+SIZE_TOLERANCE_MM = limit_of("cassette_stack_off_mm")
+LOCKRING_HOLDS_MM = limit_of("lockring_holds_mm")
+DISHED_LEAST_TEETH = limit_of("dished_least_teeth")
+COG_LINE_MM = limit_of("cog_line_mm")
 
 SEAT = rule(
     "freehub-seat",
     title="Cassette sits on the freehub body",
     plain=(
-        "Cassette and body must be of one family. Within the nine-spline and the stepped family a longer body "
-        "wants a spacer of the difference behind the largest sprocket. A stack up to 0.7 mm too long goes if "
-        "the lockring still holds three threads; a dished largest sprocket of 34 teeth or more makes up what "
-        "its overhang is. A hub whose body swaps takes the body the cassette needs. A lone cog on a long body "
-        "wants spacers that set its line; a freewheel on a fixed hub's thread leaves the lockring's thread free."
+        "Cassette and body must be of one family. Within the nine-spline and the stepped family a longer body wants "
+        "a spacer of the difference behind the largest sprocket. A stack up to {lockring_holds_mm} mm too long goes "
+        "if the lockring still holds three threads; a dished largest sprocket of {dished_least_teeth} teeth or more "
+        "makes up what its overhang is. A hub whose body swaps takes the body the cassette needs. A lone cog on a "
+        "long body wants spacers that set its line; a freewheel on a fixed hub's thread leaves the lockring's thread "
+        "free."
     ),
     area=Area.DRIVETRAIN,
     joint="cassette",
@@ -224,8 +226,9 @@ ROOM = rule(
     "freewheel-room",
     title="Screw-on freewheel has room on the hub",
     plain=(
-        "The hub's spacing sets how many sprockets a screw-on freewheel "
-        "may have: 120 six, 126 seven (eight tight), 130 and up eight."
+        "The hub's spacing sets how many sprockets a screw-on freewheel may have: 120 mm {freewheel_room.120.most}, "
+        "126 mm {freewheel_room.126.most} ({freewheel_room.126.tight} tight), 130 mm and up "
+        "{freewheel_room.130.most}."
     ),
     area=Area.WHEELS,
     joint="cassette",
@@ -238,7 +241,7 @@ ROOM = rule(
     figures={"count": ("sprockets there", "")},
     sources=("axles",),
 )
-MOST_SPROCKETS = 8
+MOST_SPROCKETS = limit_of("freewheel_most_sprockets")
 
 
 @ROOM.look(may="hub.freehub", silences=True)
@@ -268,7 +271,7 @@ GEAR_HUB = rule(
     plain=(
         "The lever has as many positions as the hub has gears and speaks its code. The cog lies within the hub's "
         "figures; ring ÷ cog is not under the hub's least ratio, so that the torque does not break it; cog and "
-        "ring lie in one line within 3 mm; the axle's flats take turn washers made for this dropout."
+        "ring lie in one line within {cog_line_mm} mm; the axle's flats take turn washers made for this dropout."
     ),
     area=Area.DRIVETRAIN,
     joint="shifting",

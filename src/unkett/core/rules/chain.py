@@ -16,16 +16,19 @@ from unkett.core.calc.chain import (
 )
 from unkett.core.calc.chain import chain_length as length_of
 from unkett.core.calc.gears import CHAIN_PITCH_MM, pitch_radius
-from unkett.core.rules.base import at, beside, rule
+from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, unmeasured, way_out
+from unkett.core.rules.roles import at, beside
 from unkett.core.rules.view import View
 from unkett.core.settings import Settings
+from unkett.core.standards import limit_of
 from unkett.core.vocabulary import Area
 from unkett.core.words import a
 
 SPRUNG_USES = ("xc", "trail", "enduro", "downhill")
-DROPOUT_LINKS = 2  # links that a long dropout may take up
-LEAST_RING, LEAST_SPROCKET = 16, 9  # the smallest there are
+DROPOUT_LINKS = limit_of("dropout_links")
+LEAST_RING, LEAST_SPROCKET = int(limit_of("smallest_ring_teeth")), int(limit_of("smallest_sprocket_teeth"))
+NARROW_WIDE = range(int(limit_of("narrow_wide_least_speeds")), int(limit_of("narrow_wide_most_speeds")) + 1)
 
 WIDTH = rule(
     "chain-width",
@@ -76,9 +79,9 @@ RING_CHAIN = rule(
     "ring-chain",
     title="Chain sits on the rings",
     plain=(
-        "Where the rings say which chains they take: the chain's class must be among them, or one class "
-        "narrower. Single narrow-wide rings take 9 to 12. A 3/32 in chain does not go over 1/8 in teeth; a 1/8 in "
-        "chain runs on a lone 3/32 in ring."
+        "Where the rings say which chains they take: the chain's class must be among them, or one class narrower. "
+        "Single narrow-wide rings take {narrow_wide_least_speeds} to {narrow_wide_most_speeds}. A 3/32 in chain does "
+        "not go over 1/8 in teeth; a 1/8 in chain runs on a lone 3/32 in ring."
     ),
     area=Area.DRIVETRAIN,
     joint="chain",
@@ -98,7 +101,7 @@ RING_CHAIN = rule(
 def ring_chain(chain: View, rings: View) -> Outcome | None:
     takes = rings.speeds
     if takes is None and rings.tooth_profile == "narrow_wide" and rings.count == 1:
-        takes = (9, 10, 11, 12)
+        takes = tuple(NARROW_WIDE)
     if takes is None:
         return None
     has, classes = chain_class(chain.speeds), {chain_class(attr) for attr in takes}

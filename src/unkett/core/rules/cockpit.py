@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from unkett.core.calc.base import SLACK
-from unkett.core.rules.base import at, rule
+from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, near, need, no_go, way_out
+from unkett.core.rules.roles import at
 from unkett.core.rules.view import View, require
-from unkett.core.standards import lookup, table
+from unkett.core.standards import limit_of, lookup, table
 from unkett.core.vocabulary import Area
 
-CLAMP_TOLERANCE_MM = 0.1
-GRIP_TOLERANCE_MM = 0.4
-SHOCK_TOLERANCE_MM = 0.5
+CLAMP_TOLERANCE_MM = limit_of("bar_clamp_off_mm")
+GRIP_TOLERANCE_MM = limit_of("grip_off_mm")
+SHOCK_TOLERANCE_MM = limit_of("shock_off_mm")
 SHIMMED_BARS = ("steel", "aluminium")
-BAR_END_BORE_MM = (20.0, 22.0)
+BAR_END_BORE_MM = (limit_of("bar_end_bore_least_mm"), limit_of("bar_end_bore_most_mm"))
 
 BAR = rule(
     "stem-bar",
@@ -72,9 +73,10 @@ CONTROLS = rule(
     "bar-controls",
     title="Lever or shifter fits the bar",
     plain=(
-        "The clamp must be the bar's (22.2 flat, 23.8 to 24.2 drop) and the bar of the family it is made for: flat, "
-        "riser and swept are one, drop and bullhorn another, a base bar stands alone. A shifter in the bar's end wants "
-        "a bore of 20 to 22 mm, straight as deep as its plug."
+        "The clamp must be the bar's ({bar_families.flat.grip_mm} mm flat, {bar_families.drop.grip_mm} to 24.2 mm "
+        "drop) and the bar of the family it is made for: flat, riser and swept are one, drop and bullhorn another, a "
+        "base bar stands alone. A shifter in the bar's end wants a bore of {bar_end_bore_least_mm} to "
+        "{bar_end_bore_most_mm} mm, straight as deep as its plug."
     ),
     area=Area.STEERING,
     joint="bar",
@@ -85,7 +87,10 @@ CONTROLS = rule(
     messages={
         "fits": "Clamp and shape are the bar's.",
         "end_bore": "The bar's end is {bar.bore_mm:g} mm inside: look that it is straight as deep as the plug.",
-        "other_bore": "The bar's end is {bar.bore_mm:g} mm inside; the plug wants 20 to 22.",
+        "other_bore": (
+            "The bar's end is {bar.bore_mm:g} mm inside; the plug wants {bar_end_bore_least_mm} to "
+            "{bar_end_bore_most_mm}."
+        ),
         "other_shape": "It is not made for this bar ({bar.shape}).",
         "other_clamp": "Its clamp is {control.clamp_mm:g} mm; the bar is {bar.grip_mm:g}.",
     },

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from unkett.core.errors import CoreError
-from unkett.core.rules.base import ENDS, at, rule
+from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, unmeasured, way_out
+from unkett.core.rules.roles import ENDS, at
 from unkett.core.rules.view import View
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import SLOTS, Area, enums, kind_of

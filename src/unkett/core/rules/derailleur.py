@@ -5,22 +5,24 @@ from __future__ import annotations
 from typing import Any
 
 from unkett.core.calc.gears import capacity as capacity_of
-from unkett.core.rules.base import at, beside, rule
+from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, way_out
+from unkett.core.rules.roles import at, beside
 from unkett.core.rules.view import View, require
+from unkett.core.standards import limit_of
 from unkett.core.vocabulary import Area
 
-OVER_CAPACITY_TEETH = 2
-OVER_LARGEST_TEETH = 2
-UNDER_SMALLEST_TEETH = 1
-RING_DIFFERENCE_OVER_TEETH = 2
+OVER_CAPACITY_TEETH = limit_of("over_capacity_teeth")
+OVER_LARGEST_TEETH = limit_of("over_largest_teeth")
+UNDER_SMALLEST_TEETH = limit_of("under_smallest_teeth")
+RING_DIFFERENCE_OVER_TEETH = limit_of("ring_difference_over_teeth")
 
 LARGEST = rule(
     "largest-sprocket",
     title="Derailleur reaches under the largest sprocket",
     plain=(
-        "The largest sprocket must not exceed the derailleur's figure. Up to two teeth more go on a plain "
-        "M10 hanger with the B-screw in, or a hanger extender, at the price of slower shifting."
+        "The largest sprocket must not exceed the derailleur's figure. Up to {over_largest_teeth} teeth more go on a "
+        "plain M10 hanger with the B-screw in, or a hanger extender, at the price of slower shifting."
     ),
     area=Area.DRIVETRAIN,
     joint="shifting",
@@ -55,7 +57,11 @@ def reach(cassette: View, derailleur: View, frame: View) -> Outcome:
     if require(frame).hanger != "m10":
         return no_go("no_extender", *ways, **figures)
     needs = (
-        need("turn the B-screw in, check the gap of the upper pulley", either=1, gap_mm=[5, 15]),
+        need(
+            "turn the B-screw in, check the gap of the upper pulley",
+            either=1,
+            gap_mm=[limit_of("upper_pulley_gap_least_mm"), limit_of("upper_pulley_gap_most_mm")],
+        ),
         need("hanger extender", either=1),
     )
     return goes_if("over", *needs, **figures)
@@ -65,8 +71,8 @@ SMALLEST = rule(
     "smallest-sprocket",
     title="Upper pulley clears the smallest sprocket",
     plain=(
-        "The smallest sprocket must not be under the derailleur's figure; one tooth under goes if the "
-        "upper pulley is looked at in top gear."
+        "The smallest sprocket must not be under the derailleur's figure; {under_smallest_teeth} tooth under goes if "
+        "the upper pulley is looked at in top gear."
     ),
     area=Area.DRIVETRAIN,
     joint="shifting",
@@ -220,8 +226,8 @@ DIFFERENCE = rule(
     "ring-difference",
     title="Rings differ no more than the rear derailleur takes",
     plain=(
-        "The largest less the smallest ring must not exceed the derailleur's figure. Up to two teeth over go if "
-        "small/small is kept out of. A single ring has no difference."
+        "The largest less the smallest ring must not exceed the derailleur's figure. Up to {over_capacity_teeth} "
+        "teeth over go if small/small is kept out of. A single ring has no difference."
     ),
     area=Area.DRIVETRAIN,
     joint="shifting",

@@ -6,19 +6,20 @@ from typing import Any
 
 from unkett.core.calc.base import SLACK
 from unkett.core.calc.chain import chain_class, class_title
-from unkett.core.rules.base import BIKE, at, beside, rule
+from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, fill, goes, goes_if, near, need, no_go, way_out
+from unkett.core.rules.roles import BIKE, at, beside
 from unkett.core.rules.view import View, require
-from unkett.core.standards import lookup
+from unkett.core.standards import limit_of, lookup
 from unkett.core.vocabulary import Area
 from unkett.core.words import a
 
-BAND_TOLERANCE_MM = 0.3
-OUTER_OVER_TEETH = 1
-OUTER_UNDER_TEETH = 4
-DIFFERENCE_OVER_TEETH = 1
-LINE_CLOSE_MM = 3.0
-LINE_FAR_MM = 5.0
+BAND_TOLERANCE_MM = limit_of("band_off_mm")
+OUTER_OVER_TEETH = limit_of("outer_over_teeth")
+OUTER_UNDER_TEETH = limit_of("outer_under_teeth")
+DIFFERENCE_OVER_TEETH = limit_of("outer_difference_over_teeth")
+LINE_CLOSE_MM = limit_of("front_line_close_mm")
+LINE_FAR_MM = limit_of("front_line_far_mm")
 BANDS_MM = {code: row["diameter_mm"] for code, row in lookup("derailleur_bands", "code").items()}
 
 FRONT = rule(

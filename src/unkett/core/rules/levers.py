@@ -4,16 +4,18 @@ from __future__ import annotations
 
 from unkett.core.calc.base import SLACK
 from unkett.core.calc.lines import line_drag
-from unkett.core.rules.base import BIKE, at_both_ends, beside, both_ends, rule
+from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, way_out
+from unkett.core.rules.roles import BIKE, at_both_ends, beside, both_ends
 from unkett.core.rules.view import View, require
+from unkett.core.standards import limit_of
 from unkett.core.vocabulary import Area
 from unkett.core.words import a, in_sentence
 
-USED_HOUSING_MU = 0.10
-HIDDEN_LOSS_MAX_PCT = 35.0
-HOUSING_RADIUS_MIN_MM = 35.0
-HOSE_RADIUS_MIN_MM = 25.0
+USED_HOUSING_MU = limit_of("used_housing_mu")
+HIDDEN_LOSS_MAX_PCT = limit_of("hidden_loss_max_pct")
+HOUSING_RADIUS_MIN_MM = limit_of("housing_radius_min_mm")
+HOSE_RADIUS_MIN_MM = limit_of("hose_radius_min_mm")
 CABLE_CALIPERS = ("cable", "cable_hydraulic")
 
 ACTUATION = rule(
@@ -232,8 +234,9 @@ DRAG = rule(
     "brake-line-drag",
     title="Brake line is not bent too tightly",
     plain=(
-        "A cable pulled through bar, stem and headset loses force in every bend: exp(−μθ). It goes at best if "
-        "not more than 35 % is lost with used housing and no bend is tighter than 35 mm. A hose kinks below 25 mm."
+        "A cable pulled through bar, stem and headset loses force in every bend: exp(−μθ). It goes at best if not "
+        "more than {hidden_loss_max_pct} % is lost with used housing and no bend is tighter than "
+        "{housing_radius_min_mm} mm. A hose kinks below {hose_radius_min_mm} mm."
     ),
     area=Area.BRAKES,
     joint=both_ends("lever"),
@@ -249,7 +252,10 @@ DRAG = rule(
         "too_tight": "A bend of {line.radius_min_mm:g} mm radius is too tight for brake housing.",
         "kinks": "A hose bent to {line.radius_min_mm:g} mm radius kinks.",
     },
-    figures={"loss_pct": ("(1 − exp(−0.10 × θ)) × 100", "%"), "total_deg": ("sum of the bends", "°")},
+    figures={
+        "loss_pct": ("(1 − exp(−{used_housing_mu} × θ)) × 100", "%"),
+        "total_deg": ("sum of the bends", "°"),
+    },
     sources=("belt-friction", "brake-practice"),
     safety=True,
 )

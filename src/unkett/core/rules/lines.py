@@ -5,23 +5,24 @@ from __future__ import annotations
 import math
 
 from unkett.core.calc.base import SLACK
-from unkett.core.rules.base import at, beside, rule
+from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, way_out
+from unkett.core.rules.roles import at, beside
 from unkett.core.rules.view import View
-from unkett.core.standards import lookup
+from unkett.core.standards import limit_of, lookup
 from unkett.core.vocabulary import Area
 
 LINES = ("front_brake_line", "rear_brake_line", "rear_shift_line", "front_shift_line", "dropper_line")
 JOINTS_OF = ("front_line", "rear_line", "shift_lines", "shift_lines", "shift_lines")
-LOOSE_MM = 80.0  # more than this over its need hangs out and buckles
+LOOSE_MM = limit_of("line_loose_mm")
 
 LENGTH = rule(
     "line-length",
     title="Line reaches with the bar turned",
     plain=(
         "A line is at least as long as its path with the bar turned fully to either side and the suspension at its "
-        "longest; a shorter one pulls the brake or changes gear in a bend. One that is over 80 mm longer hangs out, "
-        "catches and pushes the caliper: it is cut shorter."
+        "longest; a shorter one pulls the brake or changes gear in a bend. One that is over {line_loose_mm} mm "
+        "longer hangs out, catches and pushes the caliper: it is cut shorter."
     ),
     area=Area.BRAKES,
     joint=JOINTS_OF,

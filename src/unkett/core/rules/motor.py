@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from unkett.core.rules.base import beside, rule
+from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, way_out
+from unkett.core.rules.roles import beside
 from unkett.core.rules.view import View, require
+from unkett.core.standards import limit_of
 from unkett.core.vocabulary import Area
 
-WIDTH_TOLERANCE_MM = 0.5
+WIDTH_TOLERANCE_MM = limit_of("motor_width_off_mm")
 WEAK_FORKS = ("carbon", "magnesium")
 
 SHELL = rule(

@@ -5,12 +5,14 @@ from __future__ import annotations
 from unkett.core.calc.base import SLACK
 from unkett.core.calc.brakes import reach_from_bolt
 from unkett.core.calc.wheels import real_width
-from unkett.core.rules.base import HOLDER, at_both_ends, beside, both_ends, end_of, rule
+from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, unmeasured, way_out
+from unkett.core.rules.roles import HOLDER, at_both_ends, beside, both_ends, end_of
 from unkett.core.rules.view import View, require
+from unkett.core.standards import limit_of
 from unkett.core.vocabulary import Area
 
-PAD_SLOT_MM = 6.0
+PAD_SLOT_MM = limit_of("pad_slot_mm")
 BOLTED = ("dual_pivot",)
 ON_BOSSES = ("linear_pull", "cantilever", "u_brake")
 RIM_BRAKES = (*BOLTED, *ON_BOSSES)
@@ -20,7 +22,7 @@ REACH = rule(
     title="Pads reach the rim",
     plain=(
         "A bolted brake must reach from its bolt to the track (bolt radius less half the rim size). Bosses are "
-        "placed for one rim size; the pads' slots give 6 mm of radius."
+        "placed for one rim size; the pads' slots give {pad_slot_mm} mm of radius."
     ),
     area=Area.BRAKES,
     joint=both_ends("brake"),
@@ -100,7 +102,10 @@ def track(caliper: View, rim: View) -> Outcome | None:
 BOLT = rule(
     "rim-brake-bolt",
     title="Brake bolt suits its hole",
-    plain="Recessed bolts want an 8 mm hole behind, nutted ones go through. Where either is unknown it is looked at.",
+    plain=(
+        "Recessed bolts want a hole of {bolt_hole_mm} mm behind, nutted ones go through. Where either is "
+        "unknown it is looked at."
+    ),
     area=Area.BRAKES,
     joint=both_ends("brake"),
     parts=at_both_ends(holder=HOLDER, caliper="{end}_caliper"),

@@ -4,25 +4,26 @@ from __future__ import annotations
 
 from unkett.core.calc.base import SLACK
 from unkett.core.calc.dropper import seat_room
-from unkett.core.rules.base import BIKE, at, beside, rule
+from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
+from unkett.core.rules.roles import BIKE, at, beside
 from unkett.core.rules.view import View, require
-from unkett.core.standards import lookup
+from unkett.core.standards import limit_of, lookup
 from unkett.core.vocabulary import Area
 
-CLAMP_TOLERANCE_MM = 0.1
-GRIP_TOLERANCE_MM = 0.4
-SHIM_LENGTH_MM = 80.0
+CLAMP_TOLERANCE_MM = limit_of("seatpost_off_mm")
+GRIP_TOLERANCE_MM = limit_of("dropper_lever_off_mm")
+SHIM_LENGTH_MM = limit_of("shim_length_mm")
 BY_LINE = ("cable", "hydraulic")
 
 POST = rule(
     "seatpost-fit",
     title="Seatpost goes in the seat tube",
     plain=(
-        "Equal within 0.1 mm goes; a smaller post takes a shim of at least 80 mm; a larger one does not go. With the "
-        "rider's saddle height the insertion is worked out: not less than the post's least, not more than the open "
-        "depth. Without it the least insertion must not exceed the depth, or the mark be seen in the tube. A set-back "
-        "post is turned forward only where its maker allows it."
+        "Equal within {seatpost_off_mm} mm goes; a smaller post takes a shim of at least {shim_length_mm} mm; a "
+        "larger one does not go. With the rider's saddle height the insertion is worked out: not less than the "
+        "post's least, not more than the open depth. Without it the least insertion must not exceed the depth, or "
+        "the mark be seen in the tube. A set-back post is turned forward only where its maker allows it."
     ),
     area=Area.SEAT,
     joint="post",

@@ -9,16 +9,17 @@ from typing import Any
 from unkett.core.calc.base import SLACK
 from unkett.core.calc.gears import gears_within, index_error
 from unkett.core.errors import InputError
-from unkett.core.rules.base import at, beside, rule
+from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
+from unkett.core.rules.roles import at, beside
 from unkett.core.rules.view import View, require
 from unkett.core.settings import Settings
-from unkett.core.standards import Row, rows_where, table
+from unkett.core.standards import Row, limit_of, rows_where, table
 from unkett.core.vocabulary import Area
 
-PULL_TOLERANCE_MM = 0.03
-RATIO_TOLERANCE = 0.015
-PITCH_TOLERANCE_MM = 0.1
+PULL_TOLERANCE_MM = limit_of("pull_off_mm")
+RATIO_TOLERANCE = limit_of("shift_ratio_off")
+PITCH_TOLERANCE_MM = limit_of("sprocket_pitch_off_mm")
 
 
 CLICKS = rule(

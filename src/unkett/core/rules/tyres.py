@@ -6,24 +6,26 @@ from typing import Any
 
 from unkett.core.calc.base import SLACK
 from unkett.core.calc.wheels import hookless_limits, real_width, tyre_pressure_limit
-from unkett.core.rules.base import HOLDER, at_both_ends, beside, both_ends, rule
+from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
+from unkett.core.rules.roles import HOLDER, at_both_ends, beside, both_ends
 from unkett.core.rules.view import View, require
-from unkett.core.standards import lookup, table
+from unkett.core.standards import limit_of, lookup, table
 from unkett.core.vocabulary import Area
 
-CLEARANCE_OVER_MM = 2.0
-RADIUS_SMALL_MM = 6.0
-RADIUS_LARGE_MM = 15.0
-VALVE_OVER_DEPTH_MM = 15.0
-HOLE_TOLERANCE_MM = 0.5
+CLEARANCE_OVER_MM = limit_of("tyre_room_over_mm")
+RADIUS_SMALL_MM = limit_of("wheel_radius_small_mm")
+RADIUS_LARGE_MM = limit_of("wheel_radius_large_mm")
+VALVE_OVER_DEPTH_MM = limit_of("valve_over_depth_mm")
+HOLE_TOLERANCE_MM = limit_of("valve_hole_off_mm")
 
 SEAT = rule(
     "tyre-seat",
     title="Tyre sits on the rim",
     plain=(
-        "The bead seat diameters must be equal: names mislead, the number decides. Tubulars only on tubular rims. "
-        "A hookless rim wants a tyre marked for it, tubeless, at least 28 mm and wide enough for the rim."
+        "The bead seat diameters must be equal: names mislead, the number decides. Tubulars only on tubular rims. A "
+        "hookless rim wants a tyre marked for it, tubeless, at least {hookless.hookless.least_width_mm} mm and wide "
+        "enough for the rim."
     ),
     area=Area.WHEELS,
     joint=both_ends("tyre"),
@@ -37,7 +39,13 @@ SEAT = rule(
         "hookless_unknown": "The rim is hookless; not all that keeps the bead on it is known.",
         "too_narrow": "The rim is hookless and wants a tyre of {least_mm:.1f} mm at least; it is {tyre.width_mm:g}.",
     },
-    figures={"least_mm": ("28 mm, or 1.16 × the rim's inner width if that is more", "mm")},
+    figures={
+        "least_mm": (
+            "{hookless.hookless.least_width_mm} mm, or {hookless.hookless.width_per_inner} × the rim's inner width "
+            "if that is more",
+            "mm",
+        )
+    },
     sources=("rims-iso", "hookless"),
     safety=True,
 )
@@ -85,9 +93,11 @@ WIDTH = rule(
     "tyre-width",
     title="Tyre's width suits the rim",
     plain=(
-        "The rim maker's own limits win, 2 mm outside them at most. Else the inner width decides: 1.2 to 2.4 times "
-        "goes, 1.1 to 3.0 times if squirming or bottoming is accepted; wide tyres on old narrow rims to 52 mm on 17, "
-        "62 on 19 and 64 on 21. Tubulars are glued: nothing is said."
+        "The rim maker's own limits win, {rim_tyre_limits.hooked and hookless.listed_over_mm} mm outside them at "
+        "most. Else the inner width decides: {rim_tyre_limits.hooked and hookless.low} to {rim_tyre_limits.hooked "
+        "and hookless.high} times goes, {rim_tyre_limits.hooked and hookless.loose_low} to {rim_tyre_limits.hooked "
+        "and hookless.loose_high} times if squirming or bottoming is accepted; wide tyres on old narrow rims to 52 "
+        "mm on 17, 62 on 19 and 64 on 21. Tubulars are glued: nothing is said."
     ),
     area=Area.WHEELS,
     joint=both_ends("tyre"),
@@ -162,12 +172,15 @@ def width(rim: View, tyre: View) -> Outcome | None:
 PRESSURE = rule(
     "tyre-pressure",
     title="Pressure limit of rim and tyre",
-    plain="The lowest of the rim's and the tyre's limit, and never more than 5.0 bar on a hookless rim.",
+    plain=(
+        "The lowest of the rim's and the tyre's limit, and never more than {hookless.hookless.max_bar} bar on "
+        "a hookless rim."
+    ),
     area=Area.WHEELS,
     joint=both_ends("tyre"),
     parts=at_both_ends(rim="{end}_rim", tyre="{end}_tyre"),
     messages={"limit": "Never above {max_bar:.1f} bar."},
-    figures={"max_bar": ("lowest of rim, tyre and 5.0 on hookless", "bar")},
+    figures={"max_bar": ("lowest of rim, tyre and {hookless.hookless.max_bar} on hookless", "bar")},
     sources=("hookless", "maker-limits"),
     safety=True,
 )
@@ -184,7 +197,7 @@ CLEARANCE = rule(
     title="Tyre has room in frame or fork",
     plain=(
         "The real width counts: measured, else estimated from the rim, else nominal. Against the limit for this rim "
-        "size it goes, up to 2 mm over it goes if mud and buckles are watched, beyond not."
+        "size it goes, up to {tyre_room_over_mm} mm over it goes if mud and buckles are watched, beyond not."
     ),
     area=Area.WHEELS,
     joint=both_ends("tyre"),
@@ -228,8 +241,8 @@ SIZE = rule(
     title="Wheel size is one the frame is made for",
     plain=(
         "A rim size the frame or fork is designed for goes. Another is judged with its tyre, by how far the wheel's "
-        "outer radius moves against the designed size with the widest tyre stated for it: to 6 mm it goes, to 15 mm "
-        "if bracket height, toe room and handling are looked at."
+        "outer radius moves against the designed size with the widest tyre stated for it: to {wheel_radius_small_mm} "
+        "mm it goes, to {wheel_radius_large_mm} mm if bracket height, toe room and handling are looked at."
     ),
     area=Area.WHEELS,
     joint=both_ends("tyre"),
@@ -281,9 +294,9 @@ VALVE = rule(
     "valve-fit",
     title="Valve goes through the rim",
     plain=(
-        "The stem must be 15 mm longer than the rim is deep, or take an extender. A wide valve does not go through "
-        "a slim hole; a slim one in a wide hole takes a grommet. "
-        "Where nothing is noted of valve or hole, nothing is said."
+        "The stem must be {valve_over_depth_mm} mm longer than the rim is deep, or take an extender. A wide valve "
+        "does not go through a slim hole; a slim one in a wide hole takes a grommet. Where nothing is noted of valve "
+        "or hole, nothing is said."
     ),
     area=Area.WHEELS,
     joint=both_ends("tyre"),
@@ -294,7 +307,7 @@ VALVE = rule(
         "grommet": "A slim valve in a {rim.valve_hole_mm:g} mm hole wants a grommet.",
         "short": "The stem is {short_mm:.0f} mm short for a rim {rim.depth_mm:g} mm deep.",
     },
-    figures={"short_mm": ("depth + 15 − stem", "mm")},
+    figures={"short_mm": ("depth + {valve_over_depth_mm} − stem", "mm")},
     sources=("tyre-practice",),
 )
 

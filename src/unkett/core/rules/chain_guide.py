@@ -1,0 +1,156 @@
+"""What keeps the chain on the chainrings: tooth profile, guide, bash guard."""
+
+from __future__ import annotations
+
+from unkett.core.rules.base import rule
+from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, way_out
+from unkett.core.rules.roles import BIKE, at, beside
+from unkett.core.rules.view import View, require
+from unkett.core.standards import limit_of, lookup
+from unkett.core.vocabulary import Area
+
+OVAL_TEETH = limit_of("oval_teeth")
+
+RETENTION = rule(
+    "ring-retention",
+    title="Single ring keeps its chain",
+    plain=(
+        "On rough ground (gravel, cyclocross, cargo, cross-country to downhill, fat) a single ring keeps its chain "
+        "with narrow-wide teeth and a clutch together, or with a chain guide; with neither it drops off. On other "
+        "bikes, and where the use is not known, that is a remark."
+    ),
+    area=Area.DRIVETRAIN,
+    joint="rings",
+    parts={
+        "rings": at("chainrings"),
+        "derailleur": at("rear_derailleur"),
+        "guide": beside("chain_guide"),
+        "bike": BIKE,
+    },
+    messages={
+        "kept": "Narrow-wide teeth and a clutch keep the chain on.",
+        "guided": "A chain guide keeps the chain on.",
+        "smooth": "On smooth ground a single ring keeps its chain; on rough ground it may drop.",
+        "drops": "Without a guide, or narrow-wide teeth and a clutch, it will drop off on rough ground.",
+    },
+    sources=("maker-limits",),
+)
+
+
+ROUGH_USES = ("gravel", "cyclocross", "cargo", "xc", "trail", "enduro", "downhill", "fat")
+
+
+@RETENTION.look("rings.count", may="bike.use", silences=True)
+def rough(rings: View, bike: View) -> Outcome | None:
+    if rings.count > 1:
+        return SILENT
+    return None if bike.use in ROUGH_USES else goes("smooth")
+
+
+@RETENTION.look("rings.count guide", asks="rings.tooth_profile derailleur.clutch", may="bike.use")
+def retention(rings: View, derailleur: View, guide: View, bike: View) -> Outcome | None:
+    if rings.count > 1 or bike.use not in ROUGH_USES:
+        return None
+    if rings.tooth_profile == "narrow_wide" and derailleur.clutch:
+        return goes("kept")
+    if require(guide).there:
+        return goes("guided")
+    teeth, clutch = rings.tooth_profile, derailleur.clutch
+    if teeth in (None, "narrow_wide") and clutch is not False:
+        return (
+            goes("kept")
+            if require(rings).tooth_profile == "narrow_wide" and require(derailleur).clutch
+            else None
+        )
+    both = need("narrow-wide ring with a clutch derailleur", either=1)
+    return goes_if("drops", need("chain guide", either=1), both)
+
+
+GUIDE = rule(
+    "chain-guide",
+    title="Chain guide fits frame and ring",
+    plain=(
+        "The guide's mount must be the frame's; a plate goes behind the cup of any threaded shell. The ring must lie "
+        "within its range, an oval ring counting {oval_teeth} teeth more; a bash guard must cover the ring."
+    ),
+    area=Area.DRIVETRAIN,
+    joint="rings",
+    parts={"frame": "frame", "guide": at("chain_guide"), "rings": at("chainrings")},
+    messages={
+        "fits": "Mount and ring ({teeth} teeth) are the guide's.",
+        "no_mount": "Guide: {guide.mount}. Frame: {frame.guide_mount}. They do not go together.",
+        "no_cup": "The guide's plate sits behind a threaded cup; this shell has no thread.",
+        "out_of_range": "A ring of {teeth} teeth is outside the guide's {low} to {high}.",
+        "bash": "A ring of {teeth} teeth stands out over a bash guard for {bash}.",
+        "oval": "The guide does not take oval rings.",
+    },
+    figures={
+        "teeth": ("largest ring, two more when oval", ""),
+        "low": ("guide's smallest ring", ""),
+        "high": ("guide's largest ring", ""),
+        "bash": ("largest ring the bash guard covers", ""),
+    },
+    sources=("maker-limits",),
+)
+
+
+@GUIDE.look("guide.mount", asks="frame.guide_mount frame.bb_shell")
+def guide_mount(guide: View, frame: View) -> Outcome | None:
+    if guide.mount == "none":
+        return no_go("no_mount", way_out(guide, "mount", "!=", "none"))
+    if guide.mount == "bb_plate":
+        if lookup("bracket_shells", "code")[require(frame).bb_shell].get("drive_thread"):
+            return None
+        return no_go("no_cup", way_out(guide, "mount", "==", "iscg05"))
+    if require(frame).guide_mount == guide.mount:
+        return None
+    return no_go("no_mount", way_out(guide, "mount", "==", require(frame).guide_mount))
+
+
+@GUIDE.look(given="rings.shape guide.oval_ok")
+def oval(rings: View, guide: View) -> Outcome | None:
+    if rings.shape != "oval" or guide.oval_ok:
+        return None
+    return no_go("oval", way_out(rings, "shape", "==", "round"))
+
+
+@GUIDE.look(
+    "rings.largest_teeth", asks="rings.shape guide.oval_ok", may="guide.ring_max_teeth guide.ring_min_teeth"
+)
+def guide_range(rings: View, guide: View) -> Outcome | None:
+    """The ring within the guide's figures, where it is known whether it is oval."""
+    low, high = guide.ring_min_teeth, guide.ring_max_teeth
+    largest = rings.largest_teeth
+    figures = {"low": "?" if low is None else low, "high": "?" if high is None else high}
+    if high is not None and largest > high:
+        return no_go(
+            "out_of_range", way_out(guide, "ring_max_teeth", ">=", largest), teeth=largest, **figures
+        )
+    if low is not None and largest + OVAL_TEETH < low:
+        return no_go(
+            "out_of_range", way_out(guide, "ring_min_teeth", "<=", largest), teeth=largest, **figures
+        )
+    teeth = largest + (OVAL_TEETH if require(rings).shape == "oval" else 0)
+    if require(rings).shape == "oval" and not require(guide).oval_ok:
+        return None  # said already
+    if high is not None and teeth > high:
+        return no_go("out_of_range", way_out(guide, "ring_max_teeth", ">=", teeth), teeth=teeth, **figures)
+    if low is not None and teeth < low:
+        return no_go("out_of_range", way_out(guide, "ring_min_teeth", "<=", teeth), teeth=teeth, **figures)
+    return None
+
+
+@GUIDE.look("rings.largest_teeth", given="guide.bash_max_teeth", asks="rings.shape")
+def bash(rings: View, guide: View) -> Outcome | None:
+    teeth, most = rings.largest_teeth, guide.bash_max_teeth
+    if teeth <= most:
+        teeth += OVAL_TEETH if require(rings).shape == "oval" else 0
+    if teeth <= most:
+        return None
+    return no_go("bash", way_out(guide, "bash_max_teeth", ">=", teeth), teeth=teeth, bash=most)
+
+
+@GUIDE.look("guide.ring_min_teeth guide.ring_max_teeth rings.largest_teeth", may="rings.shape")
+def guide_fits(guide: View, rings: View) -> Outcome:
+    teeth = rings.largest_teeth + (OVAL_TEETH if rings.shape == "oval" else 0)
+    return goes("fits", teeth=teeth, low=guide.ring_min_teeth, high=guide.ring_max_teeth)

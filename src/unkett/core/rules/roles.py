@@ -1,0 +1,84 @@
+"""The parts of a joint by role: which slot, whether it must be there, what it calls its attributes."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from attrs import field, frozen
+
+from unkett.core.rules.view import View
+
+WANTED = "wanted"  # the rule says nothing but a No go of the others until a part stands there
+
+
+BESIDE = "beside"  # looked at where a part stands there
+
+
+@frozen(kw_only=True)
+class Role:
+    """A part of a joint: its slot, how it counts and the slot's own names of what the role calls otherwise."""
+
+    slot: str
+    presence: str = WANTED
+    names: Mapping[str, str] = field(factory=dict)
+
+    def own(self, name: str) -> str:
+        """The slot's own name of an attribute that the role calls `name`."""
+        return self.names.get(name, name)
+
+
+def at(slot: str, **names: str) -> Role:
+    """A part that must stand there; `works="mode"` reads the slot's `mode` under the role's name `works`."""
+    return Role(slot=slot, names=names)
+
+
+def beside(slot: str, **names: str) -> Role:
+    """A part that is looked at where it is recorded; where none is, nothing is asked for it."""
+    return Role(slot=slot, presence=BESIDE, names=names)
+
+
+BIKE = Role(slot="bike")
+
+
+Parts = Mapping[str, "Role | str"]
+
+
+ENDS = ("front", "rear")
+
+
+def both_ends(joint: str) -> tuple[str, ...]:
+    """The names of a joint that there is at both wheels."""
+    return tuple(f"{end}_{joint}" for end in ENDS)
+
+
+def at_both_ends(**roles: Role | str | Mapping[str, Role]) -> tuple[Parts, ...]:
+    """The same parts at both wheels: slots written `{end}_hub`, or one role per end."""
+    places = []
+    for end in ENDS:
+        here: dict[str, Role] = {}
+        for name, given in roles.items():
+            one = given if isinstance(given, (Role, str)) else given[end]
+            one = Role(slot=one) if isinstance(one, str) else one
+            here[name] = Role(slot=one.slot.replace("{end}", end), presence=one.presence, names=one.names)
+        places.append(here)
+    return tuple(places)
+
+
+_REAR = {
+    "brake_mount": "rear_brake_mount",
+    "native_rotor_mm": "rear_native_rotor_mm",
+    "rotor_max_mm": "rear_rotor_max_mm",
+    "bridge_radius_mm": "rear_bridge_radius_mm",
+    "post_bsd_mm": "rear_post_bsd_mm",
+    "axle_kind": "rear_axle_kind",
+    "axle_dia_mm": "rear_axle_dia_mm",
+    "spacing_mm": "rear_spacing_mm",
+}
+
+
+HOLDER: Mapping[str, Role] = {"front": at("fork"), "rear": at("frame", **_REAR)}  # what carries a wheel
+
+
+def end_of(view: View) -> str:
+    """The end of the bike that a holder or a wheel's part is at."""
+    return "front" if view.slot == "fork" or view.slot.startswith("front_") else "rear"

@@ -1,0 +1,211 @@
+"""Spokes: holes, lacing and length."""
+
+from __future__ import annotations
+
+from unkett.core.calc.base import SLACK
+from unkett.core.calc.spokes import (
+    LACING_CAUTION_DEG,
+    LACING_LIMIT_DEG,
+    flange_to_rim,
+    leaving_angle,
+    spoke_length,
+)
+from unkett.core.rules.base import rule
+from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, way_out
+from unkett.core.rules.roles import at_both_ends, beside, both_ends
+from unkett.core.rules.view import View, require
+from unkett.core.standards import limit_of
+from unkett.core.vocabulary import Area
+
+SPOKE_CLOSE_MM = limit_of("spoke_close_mm")
+
+
+SPOKE_FAR_MM = limit_of("spoke_far_mm")
+
+
+HOLES = rule(
+    "spoke-holes",
+    title="Hub and rim have as many holes",
+    plain="Hub and rim must have the same number of spoke holes.",
+    area=Area.WHEELS,
+    joint=both_ends("spokes"),
+    parts=at_both_ends(hub="{end}_hub", rim="{end}_rim"),
+    messages={
+        "same": "{hub.holes} holes in hub and rim.",
+        "other": "{hub.holes} holes in the hub, {rim.holes} in the rim.",
+    },
+    sources=("wheel-building",),
+    safety=True,
+)
+
+
+@HOLES.look("hub.holes rim.holes")
+def holes(hub: View, rim: View) -> Outcome:
+    if hub.holes == rim.holes:
+        return goes("same")
+    return no_go("other", way_out(rim, "holes", "==", hub.holes), way_out(hub, "holes", "==", rim.holes))
+
+
+LACING = rule(
+    "spoke-lacing",
+    title="Spokes lace into the hub",
+    plain=(
+        "Heads must be the hub's sort; a straight-pull hub fixes the crosses. Spokes that leave at "
+        "{lacing_limit_deg}° or more under their neighbour's head cannot be laced; from {lacing_caution_deg}° they "
+        "lean on it."
+    ),
+    area=Area.WHEELS,
+    joint=both_ends("spokes"),
+    parts=at_both_ends(hub="{end}_hub", spokes="{end}_spokes"),
+    messages={
+        "laces": "Heads are the hub's and the spokes leave at {leaves_deg:.0f}°.",
+        "other_head": "Spokes: {spokes.head}. Hub: {hub.spoke_head}. They do not go together.",
+        "fixed": "The hub fixes {hub.crosses_fixed} crosses; the spokes are for {spokes.crosses}.",
+        "too_many": "{spokes.crosses} crosses with {hub.holes} holes leave at {leaves_deg:.0f}°: it cannot be laced.",
+        "leans": (
+            "{spokes.crosses} crosses with {hub.holes} holes "
+            "leave at {leaves_deg:.0f}°: they lean on the next head."
+        ),
+    },
+    figures={"leaves_deg": ("crosses × 720 / holes", "°")},
+    sources=("wheel-building",),
+    safety=True,
+)
+
+
+@LACING.look("hub.spoke_head spokes.head")
+def heads(hub: View, spokes: View) -> Outcome | None:
+    if hub.spoke_head == spokes.head:
+        return None
+    return no_go("other_head", way_out(spokes, "head", "==", hub.spoke_head))
+
+
+@LACING.look("spokes.crosses hub.spoke_head", asks="hub.crosses_fixed")
+def fixed_crosses(hub: View, spokes: View) -> Outcome | None:
+    if hub.spoke_head != "straight_pull" or require(hub).crosses_fixed == spokes.crosses:
+        return None
+    return no_go("fixed", way_out(spokes, "crosses", "==", require(hub).crosses_fixed))
+
+
+@LACING.look("spokes.crosses hub.holes")
+def leaving(hub: View, spokes: View) -> Outcome:
+    leaves = leaving_angle(spokes.crosses, hub.holes)
+    if leaves >= LACING_LIMIT_DEG - SLACK:
+        most = int(LACING_LIMIT_DEG / leaving_angle(1, hub.holes) - SLACK)
+        return no_go("too_many", way_out(spokes, "crosses", "<=", most), leaves_deg=leaves)
+    if leaves >= LACING_CAUTION_DEG - SLACK:
+        return goes_if("leans", need("look at the heads: they may lean"), leaves_deg=leaves)
+    return goes("laces", leaves_deg=leaves)
+
+
+LENGTH = rule(
+    "spoke-length",
+    title="Spokes are as long as this wheel wants",
+    plain=(
+        "Each side's spokes against the length worked out from hub, rim and crossing: within {spoke_close_mm} mm "
+        "they go, to {spoke_far_mm} mm if nipples and ends are looked at, beyond not. The rotor's side of a disc "
+        "wheel and the driven side of a rear wheel are never laced radially. Straight-pull spokes are the hub "
+        "maker's business."
+    ),
+    area=Area.WHEELS,
+    joint=both_ends("spokes"),
+    parts=at_both_ends(hub="{end}_hub", rim="{end}_rim", spokes="{end}_spokes", rotor=beside("{end}_rotor")),
+    messages={
+        "to_lace": "The wheel is laced anew, with spokes cut to the lengths worked out.",
+        "right": "{side}: {has_mm:g} mm, worked out {wanted_mm:.1f}.",
+        "close": "{side}: {has_mm:g} mm are {off_mm:.1f} mm too {way} for {wanted_mm:.1f}.",
+        "off": "{side}: {has_mm:g} mm are {off_mm:.1f} mm too {way} for {wanted_mm:.1f}.",
+        "radial_disc": "A disc wheel is not laced radially on the rotor's side.",
+        "radial_driven": "A driven wheel is not laced radially on the drive side.",
+    },
+    figures={
+        "side": ("side of the wheel", ""),
+        "has_mm": ("length of the spokes there", "mm"),
+        "wanted_mm": ("length worked out for hub, rim and crosses", "mm"),
+        "off_mm": ("difference of the two", "mm"),
+        "way": ("long or short", ""),
+    },
+    sources=("wheel-building",),
+    safety=True,
+)
+
+
+_OF_WHEEL = "hub.holes rim.erd_mm"
+
+
+@LENGTH.look(may="hub.spoke_head spokes.head", silences=True)
+def bent_heads(hub: View, spokes: View) -> Outcome | None:
+    return SILENT if "straight_pull" in (hub.spoke_head, spokes.head) else None
+
+
+@LENGTH.look("spokes rotor", may="spokes.crosses spokes.crosses_left")
+def radial_disc(spokes: View, rotor: View) -> Outcome | None:
+    crosses = spokes.crosses if spokes.crosses_left is None else spokes.crosses_left
+    if rotor.empty or crosses != 0:
+        return None
+    return no_go("radial_disc", way_out(spokes, "crosses", ">=", 1))
+
+
+@LENGTH.look("spokes", may="spokes.crosses spokes.crosses_right")
+def radial_driven(spokes: View) -> Outcome | None:
+    crosses = spokes.crosses if spokes.crosses_right is None else spokes.crosses_right
+    if spokes.slot != "rear_spokes" or crosses != 0:
+        return None
+    return no_go("radial_driven", way_out(spokes, "crosses", ">=", 1))
+
+
+def _side(side: str, hub: View, rim: View, spokes: View) -> Outcome | None:
+    own = getattr(spokes, f"crosses_{side}")
+    if "straight_pull" in (hub.spoke_head, spokes.head):
+        return None
+    wants = spoke_length(
+        erd_mm=rim.erd_mm,
+        pcd_mm=getattr(hub, f"flange_pcd_{side}_mm"),
+        offset_mm=flange_to_rim(
+            offset_mm=getattr(hub, f"flange_offset_{side}_mm"), drilling_mm=rim.drilling_offset_mm, side=side
+        ),
+        spokes=hub.holes,
+        crosses=require(spokes).crosses if own is None else own,
+        hole_mm=hub.spoke_hole_mm or 2.6,
+    ).length_mm
+    if spokes.to_lace:
+        work = [need("relace the wheel")] if side == "left" else []
+        return goes_if(
+            "to_lace",
+            need("spokes", side=side, size_mm=round(wants, 1)),
+            *work,
+            side=side.capitalize(),
+            wanted_mm=wants,
+        )
+    has = getattr(require(spokes), f"length_{side}_mm")
+    off = has - wants
+    figures = {
+        "side": side.capitalize(),
+        "has_mm": has,
+        "wanted_mm": wants,
+        "off_mm": abs(off),
+        "way": "long" if off > 0 else "short",
+    }
+    if near(off, 0.0, SPOKE_CLOSE_MM):
+        return goes("right", **figures)
+    if near(off, 0.0, SPOKE_FAR_MM):
+        return goes_if("close", need("look at nipples and spoke ends", side=side), **figures)
+    return no_go("off", way_out(spokes, f"length_{side}_mm", "==", round(wants, 1)), **figures)
+
+
+@LENGTH.look(
+    f"hub.flange_pcd_left_mm hub.flange_offset_left_mm {_OF_WHEEL} spokes",
+    asks="spokes.crosses spokes.length_left_mm",
+    may="spokes.to_lace spokes.crosses_left rim.drilling_offset_mm hub.spoke_hole_mm hub.spoke_head spokes.head",
+)
+def left_side(hub: View, rim: View, spokes: View) -> Outcome | None:
+    return _side("left", hub, rim, spokes)
+
+
+@LENGTH.look(
+    f"hub.flange_pcd_right_mm hub.flange_offset_right_mm {_OF_WHEEL} spokes",
+    asks="spokes.crosses spokes.length_right_mm",
+    may="spokes.to_lace spokes.crosses_right rim.drilling_offset_mm hub.spoke_hole_mm hub.spoke_head spokes.head",
+)
+def right_side(hub: View, rim: View, spokes: View) -> Outcome | None:
+    return _side("right", hub, rim, spokes)
