@@ -136,14 +136,18 @@ def judge(bike: Bike, fitted: list[BikePart], workshop: Workshop) -> None:
     )
 
 
-def stale_bikes(workshop: Workshop) -> models.QuerySet[Bike]:
-    """Return the bikes whose verdict is of other rules, other settings or a day that has passed."""
+def is_stale(workshop: Workshop) -> models.Q:
+    """Return the condition of a verdict that is of other rules, other settings or a day that has passed."""
     mark = judged_by(workshop)
     other = models.Q(judged_by__lt=mark) | models.Q(
         judged_by__gt=mark
     )  # an index can answer this, not "unlike"
-    ended = models.Q(accepted_until__lt=timezone.localdate())
-    return Bike.objects.filter(models.Q(workshop=workshop) & (other | ended))
+    return other | models.Q(accepted_until__lt=timezone.localdate())
+
+
+def stale_bikes(workshop: Workshop) -> models.QuerySet[Bike]:
+    """Return the bikes whose verdict is to be renewed."""
+    return Bike.objects.filter(models.Q(workshop=workshop) & is_stale(workshop))
 
 
 def renew_batch(workshop: Workshop, bikes: models.QuerySet[Bike] | None = None, most: int = BATCH) -> int:

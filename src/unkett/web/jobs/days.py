@@ -13,7 +13,7 @@ from unkett.core.errors import bad
 from unkett.core.jobs.day_plan import Hand, Pin, Work, plan_days
 from unkett.core.jobs.step import Step
 from unkett.web.jobs.models import Board, Job, JobStep, WorkHours
-from unkett.web.jobs.queries import Sheet, jobs_seen_by, open_jobs
+from unkett.web.jobs.queries import JOB_NAMED, Sheet, jobs_seen_by, open_jobs
 from unkett.web.tasks.models import Task
 from unkett.web.tasks.services import Report, ask_for
 from unkett.web.workshop.errors import NotThere
@@ -59,17 +59,24 @@ def clock(minute: int) -> str:
 
 def today_of(actor: User) -> list[tuple[str, str, Job]]:
     """What is planned for today: from when to when, by whom, on which job."""
-    assert actor.workshop is not None
     board = board_of(actor.workshop)
     if board.first_day is None:
         return []
     first = (timezone.localdate() - board.first_day).days * DAY
-    jobs = {str(job.pk): job for job in jobs_seen_by(actor).filter(ended=None).select_related("plan__bike")}
+    today = [
+        (int(work), low, high, hand)
+        for (work, _), (low, high, hand, _) in sessions_in(board.content).items()
+        if first <= low < first + DAY
+    ]
+    if not today:
+        return []
+    mine = jobs_seen_by(actor).filter(ended=None, pk__in=[work for work, *_ in today])
+    jobs = mine.select_related("plan__bike").only(*JOB_NAMED).in_bulk()
     names = {str(user.pk): user.called for user in hands_of(actor.workshop)}
     rows = [
         (low, f"{clock(low)}–{clock(high)}", names.get(hand, ""), jobs[work])
-        for (work, _), (low, high, hand, _) in sessions_in(board.content).items()
-        if work in jobs and first <= low < first + DAY
+        for work, low, high, hand in today
+        if work in jobs
     ]
     return [row[1:] for row in sorted(rows, key=lambda row: row[:3])]
 
@@ -95,7 +102,6 @@ def keep_stands(*, actor: User, stands: int) -> Board:
     require(actor, "plan-days")
     if not 1 <= stands <= STANDS_MAX:
         raise bad("stands", f"{stands} given; 1 to {STANDS_MAX} allowed")
-    assert actor.workshop is not None
     board, _ = Board.objects.update_or_create(workshop=actor.workshop, defaults={"stands": stands})
     log(actor, "keep stands", board, after={"stands": stands})
     return board
@@ -119,7 +125,6 @@ def move_session(
     require(actor, "plan-days")
     if not jobs_seen_by(actor).filter(pk=job_id, ended=None).exists():
         raise NotThere
-    assert actor.workshop is not None
     if hand_id is not None and hand_id not in {one.pk for one in hands_of(actor.workshop)}:
         raise NotThere
     if not 0 <= session < 100:
@@ -143,7 +148,7 @@ def move_session(
 def work_out_days(task: Task, _report: Report) -> Any:
     """The plan of the next days, kept on the board; told in short."""
     actor = task.made_by
-    if actor is None or actor.workshop is None:
+    if actor is None:
         raise NotThere
     workshop = actor.workshop
     board, _ = Board.objects.get_or_create(workshop=workshop)

@@ -19,7 +19,6 @@ from unkett.web.workshop.services import log
 def write_step(*, actor: User, code: str, content: dict[str, Any]) -> StepOfOurs:
     """A workshop's own words for a step, or a step of its own. Raises InputError by name; then nothing is stored."""
     require(actor, "change-steps")
-    assert actor.workshop is not None
     rows = {row.code: row for row in shipped()}
     if code in rows:
         row = rows[code]
@@ -42,5 +41,4 @@ def drop_step(*, actor: User, code: str) -> None:
         raise NotThere
     log(actor, "drop step", row, before={"code": code, **row.content})
     row.delete()
-    assert actor.workshop is not None
     templates_of(actor.workshop)

@@ -24,6 +24,7 @@ from unkett.web.plans.queries import planned
 from unkett.web.workshop.models import User, Workshop
 
 IN_WORK_SHOWN = 8
+JOB_NAMED = ("promised", "plan__name", "plan__letter", "plan__bike__name")  # all that a list says of a job
 LONGEST_WAIT = datetime.timedelta(days=3)
 DUE_SOON = datetime.timedelta(days=14)
 
@@ -54,7 +55,6 @@ def sheet_of(actor: User, plan: Plan) -> JobSheet:
     found = planned(actor, plan.pk)
     looked = found.stands.bike.looked
     defects = [Defect(slot=one["slot"], defect=code, do=one["how"]) for code, one in looked.items()]
-    assert actor.workshop is not None
     return job_steps(
         found.stands.build,
         found.build,
@@ -167,7 +167,7 @@ def open_jobs(actor: User) -> list[Sheet]:
 
 def jobs_in_work(actor: User) -> list[Job]:
     """The jobs with the nearest promises, how far they are and until when they wait; without their steps."""
-    mine = jobs_seen_by(actor).filter(ended=None).select_related("plan__bike")
+    mine = jobs_seen_by(actor).filter(ended=None).select_related("plan__bike").only(*JOB_NAMED)
     counted = mine.annotate(
         step_count=Count("steps"), done_count=Count("steps", filter=Q(steps__done_at__isnull=False))
     )
@@ -188,4 +188,4 @@ def follow_ups_of(actor: User) -> Iterable[FollowUp]:
     mine = FollowUp.objects.filter(
         bike__workshop_id=actor.workshop_id, bike__status=Status.HERE, done_at=None
     )
-    return mine.filter(due__lte=until).select_related("bike")[:50]
+    return mine.filter(due__lte=until).select_related("bike").only("what", "due", "bike__name")[:50]

@@ -9,7 +9,7 @@ from django.db.models.functions import Cast
 from unkett.core.finding import Verdict
 from unkett.web.bikes.judging import renewed, stale_bikes
 from unkett.web.bikes.models import Bike, BikePart, Status
-from unkett.web.bikes.permissions import bikes_gone_from, bikes_seen_by
+from unkett.web.bikes.permissions import bikes_gone_from, every_bike_of
 from unkett.web.plans.models import Plan, State
 from unkett.web.rulebook.queries import codes_called
 from unkett.web.workshop.models import User
@@ -37,7 +37,7 @@ class Yard:
 
 def _found(actor: User, find: str) -> QuerySet[Bike]:
     """The actor's bikes that hold these words in name, customer, frame number, plan or bench name."""
-    bikes = bikes_seen_by(actor).filter(status=Status.HERE)
+    bikes = every_bike_of(actor).filter(status=Status.HERE)
     if not find:
         return bikes
     words = Q(name__icontains=find) | Q(customer__name__icontains=find) | Q(frame_number__icontains=find)

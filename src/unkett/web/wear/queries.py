@@ -106,4 +106,5 @@ def wear_due(actor: User) -> list[WearReading]:
         latest=True, struck=False, part__bike=F("bike"), bike__status=Status.HERE
     )
     found = mine.filter(Q(worn=True) | Q(due__lte=until), bike__workshop_id=actor.workshop_id)
-    return list(found.select_related("bike").order_by("-worn", "due", "pk")[:DUE_SHOWN])
+    named = found.select_related("bike").only("slot", "sort", "value", "due", "worn", "bike__name")
+    return list(named.order_by("-worn", "due", "pk")[:DUE_SHOWN])

@@ -84,7 +84,6 @@ class DaysPage:
 
     @cached_property
     def board(self) -> Board:
-        assert self.actor.workshop is not None
         return board_of(self.actor.workshop)
 
     @cached_property
@@ -97,7 +96,6 @@ class DaysPage:
 
     @cached_property
     def people(self) -> list[User]:
-        assert self.actor.workshop is not None
         return hands_of(self.actor.workshop)
 
     @property
