@@ -1,3 +1,5 @@
+from importlib import import_module
+
 from django.apps import AppConfig
 
 
@@ -5,3 +7,7 @@ class Config(AppConfig):
     name = "unkett.web.workshop"
     label = "workshop"
     default_auto_field = "django.db.models.BigAutoField"
+
+    def ready(self) -> None:
+        """Connect what listens to sign-ins, whatever is imported first."""
+        import_module("unkett.web.workshop.security")
