@@ -22,7 +22,7 @@ FILE_LINES, FUNCTION_LINES = 400, 60
 LONGER_FILES = {
     "core/build.py": 462,
     "core/calc/bracket.py": 564,
-    "core/engine.py": 603,
+    "core/engine.py": 609,
     "core/figures.py": 404,
     "core/identify/sorts.py": 420,
     "core/jobs/steps.py": 441,

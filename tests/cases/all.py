@@ -1,6 +1,17 @@
 """Every table of rule cases."""
 
-from tests.cases import Case, bracket, brakes, drivetrain, lines, steering, transmission, wheels
+from tests.cases import (
+    Case,
+    bracket,
+    brakes,
+    double_readings,
+    drivetrain,
+    let_pass,
+    lines,
+    steering,
+    transmission,
+    wheels,
+)
 
 CASES: list[Case] = [
     *drivetrain.CASES,
@@ -10,4 +21,6 @@ CASES: list[Case] = [
     *lines.CASES,
     *wheels.CASES,
     *steering.CASES,
+    *double_readings.CASES,
+    *let_pass.CASES,
 ]

@@ -128,7 +128,7 @@ CALIPER_MOUNT = [
         needs=("turn the flat mount's plate",),
     ),
     mount(
-        "goes_if", "turn_plate", fork={**FLAT_140, "native_rotor_mm": None}, front_caliper={"mount": "flat"}
+        "unmeasured", "missing", fork={**FLAT_140, "native_rotor_mm": None}, front_caliper={"mount": "flat"}
     ),
     mount("goes", "same", fork={**FLAT_140, "native_rotor_mm": 160}, front_caliper={"mount": "flat"}),
     mount("goes", "same", fork=FLAT_140, front_caliper={"mount": "flat"}, front_rotor={"diameter_mm": 140}),
@@ -203,11 +203,16 @@ CALIPER_MOUNT = [
     tabs("no_go", "no_way", rear_rotor={"diameter_mm": 203}),
     tabs("no_go", "other_adapter", rear_brake_adapter={**IS_PLATE, "caliper_side": "flat"}, rear_rotor=None),
     # flat mounts: in front 140 or 160 by turning the plate, behind 160 wants a plate
-    tabs("goes_if", "needs_adapter", frame={"rear_brake_mount": "flat"}, rear_caliper={"mount": "flat"}),
+    tabs(
+        "goes_if",
+        "needs_adapter",
+        frame={"rear_brake_mount": "flat", "rear_native_rotor_mm": 140},
+        rear_caliper={"mount": "flat"},
+    ),
     tabs(
         "goes",
         "same",
-        frame={"rear_brake_mount": "flat"},
+        frame={"rear_brake_mount": "flat", "rear_native_rotor_mm": 140},
         rear_caliper={"mount": "flat"},
         rear_rotor={"diameter_mm": 140},
     ),

@@ -3,7 +3,8 @@
 import pytest
 
 from unkett.core.build import build_from
-from unkett.core.engine import check, difference
+from unkett.core.difference import difference
+from unkett.core.engine import check
 from unkett.core.errors import CoreError
 from unkett.core.finding import Verdict
 from unkett.core.rules.base import RULES, rule

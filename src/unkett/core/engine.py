@@ -24,6 +24,7 @@ from unkett.core.rules.outcome import Outcome
 from unkett.core.rules.view import Lack, Seen, Stands, looked_at, run_look
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.vocabulary import SLOTS, describe, kind_of, measured_by, slots_of_kind
+from unkett.core.vocabulary.double_readings import MISREAD
 from unkett.core.vocabulary.types import AttributeType, Bool, Choice, Either, ListOf, Whole
 from unkett.core.words import a, in_sentence, listed, told
 
@@ -108,6 +109,12 @@ class Standing:
     def with_values(self, slot: str, values: Mapping[str, Any]) -> Standing:
         """The same bike with other values in a slot, as `Kind.read` gives them."""
         return self._but(slot, Standing(values={**self.values, slot: values}, empty=self.empty - {slot}))
+
+    def reread(self, slot: str, attrs: Mapping[str, Any]) -> Standing:
+        """The same bike with a part read as `attrs` has it; what is derived from it is worked out again."""
+        kind = kind_of(slot)
+        own = {name: value for name, value in attrs.items() if name not in kind.derived}
+        return self.with_values(slot, kind.read(own))
 
     def emptied(self, slot: str) -> Standing:
         """The same bike, known to have nothing in a slot."""
@@ -205,6 +212,43 @@ def _rows_of(kind: AttributeType, standing: Standing) -> list[Any]:
     return list(dict.fromkeys(made))
 
 
+def _judged(rule: Rule, site: Site, standing: Standing, settings: Settings) -> Finding | None:
+    """What a rule says at one place; where two readings of a part do not agree, once with each of them.
+
+    A No go with both is one; else neither reading wins, and both are measured again.
+    """
+    values = standing.values
+    doubts = [
+        (slot, one.pair)
+        for slot, pairs in site.read_twice.items()
+        if slot in values
+        for one in values[slot].get(MISREAD, ())
+        if one.pair in pairs
+    ]
+    if not doubts:
+        return _run(rule, site, standing, settings)
+    branches = [standing]
+    for slot, pair in doubts:
+        branches = [
+            branch.reread(slot, attrs) for branch in branches for attrs in pair.readings(branch.values[slot])
+        ]
+    said = [_run(rule, site, branch, settings) for branch in branches]
+    found = [finding for finding in said if finding is not None]
+    if not found:
+        return None
+    if len(found) == len(said) and all(finding.verdict is Verdict.NO_GO for finding in found):
+        return found[0]
+    if not site.wanted <= values.keys():
+        return None
+    asks = tuple(dict.fromkeys((slot, name) for slot, pair in doubts for name in pair.names))
+    outcome = Outcome(verdict=Verdict.UNMEASURED, key="two_readings", asks=asks)
+    slot, pair = doubts[0]
+    first, again = (describe(slot, name).title for name in pair.names)
+    whose = _slot_title(slot).capitalize()
+    says = f"{whose}: {in_sentence(first)} and {in_sentence(again)} do not agree; one of the two is misread."
+    return _finding(rule, site, outcome, standing, says)
+
+
 def _run(
     rule: Rule, site: Site, standing: Standing, settings: Settings, depth: int = BRANCH_DEPTH
 ) -> Finding | None:
@@ -269,9 +313,9 @@ def _branches(standing: Standing, slot: str, attr: str | None) -> list[Standing]
         return [standing.emptied(slot), standing.with_values(slot, _NOTHING)]
     if slot not in standing.values:
         return []
-    kind, known = kind_of(slot), standing.values[slot]
+    known = standing.values[slot]
     values = trial_values(describe(slot, attr).type, attr, standing)
-    return [standing.with_values(slot, kind.read({**known, attr: value})) for value in values]
+    return [standing.reread(slot, {**known, attr: value}) for value in values]
 
 
 def _whatever(branches: list[Finding], slot: str, attr: str | None) -> Finding:
@@ -395,7 +439,7 @@ def _concerns(site: Site, values: Mapping[str, Mapping[str, Any]]) -> bool:
 
 def said_at(rule: Rule, site: Site, standing: Standing, settings: Settings = DEFAULTS) -> Finding | None:
     """What a rule says at one place of a bike."""
-    return _run(rule, site, standing, settings) if _concerns(site, standing.values) else None
+    return _judged(rule, site, standing, settings) if _concerns(site, standing.values) else None
 
 
 def _findings(rules: Iterable[Rule], standing: Standing, settings: Settings) -> tuple[Finding, ...]:
@@ -530,7 +574,7 @@ class SlotChecker:
             if key not in memo:
                 # a copy of its own: threads share the checker
                 standing = standing or self._standing.with_values(self._slot, values)
-                memo[key] = _run(rule, site, standing, self._settings)
+                memo[key] = _judged(rule, site, standing, self._settings)
             finding = memo[key]
             if finding is not None:
                 yield finding
@@ -539,7 +583,7 @@ class SlotChecker:
         """What the same rules say with nothing in the slot."""
         values = self._standing.values
         found = [
-            _run(rule, site, self._standing, self._settings)
+            _judged(rule, site, self._standing, self._settings)
             for rule, site, _, _ in self._sites
             if _concerns(site, values)
         ]
@@ -563,41 +607,3 @@ class SlotChecker:
             if worst_yet is None or finding.verdict.order < worst_yet.order:
                 worst_yet = finding.verdict
         return worst_yet or Verdict.UNMEASURED
-
-
-@frozen(kw_only=True)
-class Difference:
-    """What a plan changes in the findings; `causes` names the changed slots behind each finding."""
-
-    new: tuple[Finding, ...]
-    gone: tuple[Finding, ...]
-    stay: tuple[Finding, ...]
-    causes: Mapping[tuple[str, tuple[str, ...]], tuple[str, ...]] = field(factory=dict)
-
-
-def site_of(finding: Finding) -> Site:
-    """The rule's place on the bike that a finding speaks of."""
-    return next(
-        site
-        for site in RULES[finding.rule].sites
-        if site.joint == finding.joint and set(finding.slots) <= set(site.slots)
-    )
-
-
-def difference(before: Check, after: Check, changed_slots: Iterable[str]) -> Difference:
-    """Which findings of `after` are new or changed, which are gone and which stay.
-
-    A finding counts as new when its joint said nothing before or says something else now; its
-    causes are the changed slots among those it looks at.
-    """
-    was = {finding.about: finding for finding in before.findings}
-    now = {finding.about: finding for finding in after.findings}
-    changed = set(changed_slots)
-    new = tuple(f for f in after.findings if f.about not in was or was[f.about].says != f.says)
-    gone = tuple(f for f in before.findings if f.about not in now)
-    stay = tuple(f for f in after.findings if f.about in was and was[f.about].says == f.says)
-    causes = {}
-    for finding in (*new, *gone):
-        looked_at = site_of(finding).slots
-        causes[finding.about] = tuple(slot for slot in SLOTS if slot in changed and slot in looked_at)
-    return Difference(new=new, gone=gone, stay=stay, causes=causes)

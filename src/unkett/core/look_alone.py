@@ -9,6 +9,7 @@ from unkett.core.finding import Verdict
 from unkett.core.rules.base import Site
 from unkett.core.rules.view import STOPS, Lack, LookFunction, Seen, Stands, View, looked_at, run_look
 from unkett.core.settings import DEFAULTS, Settings
+from unkett.core.vocabulary.double_readings import MISREAD
 
 
 class Looked:
@@ -41,6 +42,10 @@ class LookAlone:
         self._silenced_later = any(look.silences for look, _ in site.looks[n + 1 :])
         place_of = {slot: place for place, slot in enumerate(rows)}
         self._slots = [(slot, place_of[slot], rows[slot]) for slot in dict.fromkeys(site.slots)]
+        self._misread = [
+            (place_of[slot], {n for n, one in enumerate(rows[slot]) if MISREAD in (one.values or ())})
+            for slot in site.read_twice
+        ]
         self._plan: list[tuple[LookFunction, tuple[Settings, ...], list[tuple[int, Looked]]]] = []
         for at, (look, seen) in enumerate(site.looks[: n + 1]):
             if at == n or look.silences:
@@ -52,6 +57,8 @@ class LookAlone:
 
         No go: the rule says so too. Unmeasured: the rule says so or, for another look, No go. None: anything.
         """
+        if any(places[place] in rows for place, rows in self._misread):
+            return None  # the rule is judged with each reading
         lacks = False
         for function, more, roles in self._plan:
             views = [looked.views[places[place]] or looked.view(places[place]) for place, looked in roles]

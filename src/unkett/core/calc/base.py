@@ -18,10 +18,10 @@ from attrs import frozen
 from unkett.core.build import Build, plain
 from unkett.core.errors import CoreError, Fault, InputError, listed, nearest, shown
 from unkett.core.scene import Scene
+from unkett.core.standards import SLACK
 from unkett.core.vocabulary.types import AttributeType
 
 FORMAT = "unkett.calc/1"
-SLACK = 1e-9
 
 P = ParamSpec("P")
 R = TypeVar("R")

@@ -6,10 +6,10 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Input, Result, TraceLine, calculation, figure
+from unkett.core.calc.base import Input, Result, TraceLine, calculation, figure
 from unkett.core.calc.fields import LENGTH, LINK_PITCH, OFFSETS, RINGS, SPROCKETS
 from unkett.core.errors import bad
-from unkett.core.standards import table
+from unkett.core.standards import SLACK, table
 from unkett.core.vocabulary.types import ListOf, Number, Whole
 
 RING_SPACING_MM = 7.0

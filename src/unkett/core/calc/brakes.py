@@ -6,10 +6,11 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Cautioned, Input, Result, TraceLine, Values, calculation, figure
+from unkett.core.calc.base import Cautioned, Input, Result, TraceLine, Values, calculation, figure
 from unkett.core.calc.fields import BSD, LENGTH, OFFSET, ROTOR, ByName
 from unkett.core.errors import bad
 from unkett.core.scene import Box, Line, Scene, Shape, Text
+from unkett.core.standards import SLACK
 from unkett.core.vocabulary import enums
 from unkett.core.vocabulary.types import Choice, Number
 

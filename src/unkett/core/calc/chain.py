@@ -9,7 +9,6 @@ from attrs import frozen
 
 from unkett.core.build import Build
 from unkett.core.calc.base import (
-    SLACK,
     Input,
     Result,
     TraceLine,
@@ -23,7 +22,7 @@ from unkett.core.calc.fields import CASSETTE, CHAINRINGS, LENGTH, RING, SPROCKET
 from unkett.core.calc.gears import CHAIN_PITCH_MM, MM_PER_INCH, capacity, pitch_radius
 from unkett.core.errors import bad
 from unkett.core.scene import Box, Circle, Scene, Shape, Text, dimension
-from unkett.core.standards import table
+from unkett.core.standards import SLACK, table
 from unkett.core.vocabulary.types import Bool, Number, Whole
 
 TEETH_PER_PAIR = 4  # one tooth of capacity takes up half a link, so four teeth take up one pair

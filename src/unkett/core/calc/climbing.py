@@ -6,8 +6,9 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Input, Result, TraceLine, calculation, figure
+from unkett.core.calc.base import Input, Result, TraceLine, calculation, figure
 from unkett.core.errors import bad
+from unkett.core.standards import SLACK
 from unkett.core.vocabulary.types import Number
 
 GRAVITY = 9.80665

@@ -6,9 +6,10 @@ from typing import Any
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Input, Result, TraceLine, Values, calculation, figure
+from unkett.core.calc.base import Input, Result, TraceLine, Values, calculation, figure
 from unkett.core.calc.fields import LENGTH
 from unkett.core.scene import Box, Circle, Line, Scene, Shape, Text, upright
+from unkett.core.standards import SLACK
 from unkett.core.vocabulary.types import ListOf, Record
 
 

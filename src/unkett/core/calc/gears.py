@@ -9,9 +9,10 @@ import math
 from attrs import frozen
 
 from unkett.core.build import bead_seat_from, tyre_width_from
-from unkett.core.calc.base import SLACK, Input, Result, TraceLine, calculation, figure
+from unkett.core.calc.base import Input, Result, TraceLine, calculation, figure
 from unkett.core.calc.fields import CASSETTE, CHAINRINGS
 from unkett.core.errors import bad
+from unkett.core.standards import SLACK
 from unkett.core.vocabulary.types import Number, Whole
 
 MM_PER_INCH = 25.4

@@ -8,9 +8,10 @@ from collections.abc import Sequence
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Input, Result, TraceLine, calculation, figure
+from unkett.core.calc.base import Input, Result, TraceLine, calculation, figure
 from unkett.core.calc.fields import LENGTH, OFFSET
 from unkett.core.errors import bad
+from unkett.core.standards import SLACK
 from unkett.core.vocabulary.enums import Enumeration
 from unkett.core.vocabulary.types import Choice, Either, ListOf, Number, Record
 

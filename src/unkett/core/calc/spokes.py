@@ -6,10 +6,10 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK, Cautioned, Input, Result, TraceLine, Values, calculation, figure
+from unkett.core.calc.base import Cautioned, Input, Result, TraceLine, Values, calculation, figure
 from unkett.core.errors import bad
 from unkett.core.scene import Circle, Line, Point, Scene, Shape, Text
-from unkett.core.standards import limit_of
+from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary.types import Number, Whole
 
 

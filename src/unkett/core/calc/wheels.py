@@ -5,10 +5,10 @@ from __future__ import annotations
 from attrs import frozen
 
 from unkett.core.build import bead_seat_from, tyre_width_from
-from unkett.core.calc.base import SLACK, Input, Result, TraceLine, calculation, figure
+from unkett.core.calc.base import Input, Result, TraceLine, calculation, figure
 from unkett.core.calc.brakes import reach_for_another_rim
 from unkett.core.calc.fields import BSD, LENGTH, PRESSURE
-from unkett.core.standards import Row, table
+from unkett.core.standards import SLACK, Row, table
 from unkett.core.vocabulary import enums
 from unkett.core.vocabulary.types import Choice, Number
 

@@ -7,10 +7,9 @@ from typing import Any
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK
 from unkett.core.errors import Fault, InputError, bad, listed, nearest, shown
 from unkett.core.identify.sorts import SORTS, Measure, Sort, expected
-from unkett.core.standards import Row
+from unkett.core.standards import SLACK, Row
 from unkett.core.vocabulary.types import Number
 
 __all__ = [

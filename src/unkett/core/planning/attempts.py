@@ -7,7 +7,8 @@ from collections.abc import Iterator, Mapping, Sequence
 from attrs import frozen
 
 from unkett.core.build import Build, part_attrs_for
-from unkett.core.engine import Check, check_again, site_of
+from unkett.core.difference import site_of
+from unkett.core.engine import Check, check_again
 from unkett.core.finding import Finding, Verdict
 from unkett.core.planning.wish import Requirement, ShelfPart
 from unkett.core.settings import DEFAULTS, Settings

@@ -10,7 +10,7 @@ from typing import Any
 from attrs import frozen
 
 from unkett.core.build import plain
-from unkett.core.engine import difference
+from unkett.core.difference import difference
 from unkett.core.finding import Verdict
 from unkett.core.planning.changes import Standing, Way
 from unkett.core.planning.reading import question_from

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from unkett.core.calc.base import SLACK
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, near, need, no_go, way_out
 from unkett.core.rules.roles import HOLDER, at_both_ends, both_ends, end_of
 from unkett.core.rules.view import View, require
-from unkett.core.standards import Row, limit_of, table
+from unkett.core.standards import SLACK, Row, limit_of, table
 from unkett.core.vocabulary import Area
 
 AXLE_TOLERANCE_MM = limit_of("axle_off_mm")

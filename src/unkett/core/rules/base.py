@@ -41,6 +41,7 @@ from unkett.core.rules.view import LookFunction, Seen
 from unkett.core.settings import SETTINGS
 from unkett.core.standards import SOURCES, with_limits
 from unkett.core.vocabulary import SLOTS, Area, kind_of, measured_by
+from unkett.core.vocabulary.double_readings import MISREAD, Pair, pairs_of
 
 Quotes = tuple[tuple[str, tuple[str, ...]], ...]  # what a message quotes: by role, the attributes
 
@@ -89,7 +90,26 @@ class Site:
             if seen_part.slot == slot
             for name in seen_part.names.values()
         }
-        return tuple(sorted(names))
+        return tuple(sorted({*names, MISREAD} if slot in self.read_twice else names))
+
+    @functools.cached_property
+    def read_twice(self) -> Mapping[str, tuple[Pair, ...]]:
+        """By slot the pairs of readings that should agree of which the looks read one. A rule that reads of itself
+        which pairs differ has none.
+        """
+        read = {
+            (seen.slot, name) for _, looks in self.looks for seen in looks for name in seen.names.values()
+        }
+        found = {
+            slot: tuple(
+                pair
+                for pair in pairs_of(kind_of(slot).name)
+                if any((slot, name) in self.measured for name in pair.names)
+            )
+            for slot in self.slots
+            if (slot, MISREAD) not in read
+        }
+        return {slot: pairs for slot, pairs in found.items() if pairs}
 
     def decided_by_look(self, n: int) -> Mapping[str, frozenset[str]]:
         """What the n-th look alone decides by, by slot: all but what is only shown that it and earlier looks that may
@@ -101,6 +121,8 @@ class Site:
                 for seen_part in seen:
                     decided = {own for name, own in seen_part.names.items() if name not in seen_part.shows}
                     names.setdefault(seen_part.slot, set()).update(decided)
+        for slot in self.read_twice:
+            names.setdefault(slot, set()).add(MISREAD)
         return {slot: frozenset(found) for slot, found in names.items()}
 
     @functools.cached_property

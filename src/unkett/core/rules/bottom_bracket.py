@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-from unkett.core.calc.base import SLACK
 from unkett.core.calc.bracket import crank_spacing
-from unkett.core.calc.wheels import bracket_height
 from unkett.core.rules.base import rule
-from unkett.core.rules.outcome import Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
+from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
 from unkett.core.rules.roles import at, beside
 from unkett.core.rules.view import View, require
-from unkett.core.standards import limit_of, lookup, table
+from unkett.core.standards import SLACK, limit_of, lookup, table
 from unkett.core.vocabulary import Area
 
 WIDTH_TOLERANCE_MM = limit_of("shell_width_off_mm")
@@ -19,16 +17,15 @@ SPACER_TOLERANCE_MM = limit_of("bracket_spacers_off_mm")
 PLATE_MM = limit_of("bracket_plate_mm")
 SPINDLE_CLOSE_MM = limit_of("spindle_close_mm")
 SPINDLE_FAR_MM = limit_of("spindle_far_mm")
-PEDAL_CLEAR_MM = limit_of("pedal_clear_mm")
 CARTRIDGE_SPINDLES = ("square_jis", "square_iso", "spline8", "spline10", "one_piece")
 
 SHELL = rule(
     "bb-shell",
     title="Bracket goes in the shell",
     plain=(
-        "A bracket goes in a shell of its own code and a listed width. A few shells take another bracket by "
-        "a sleeve, by adapter cups or by tapping. A 30 mm spindle is more than some shells can hold. A cast motor "
-        "housing takes no bracket."
+        "A bracket goes in a shell of its own code and a listed width. A few shells take another bracket by a "
+        "sleeve, by adapter cups or by tapping. A thick spindle is more than some shells can hold: in a threaded "
+        "shell its bearings must stand outside. A cast motor housing takes no bracket."
     ),
     area=Area.BRACKET,
     joint="bracket",
@@ -39,8 +36,9 @@ SHELL = rule(
         "other_shell": "Bracket: {bracket.shell}. Shell: {frame.bb_shell}. They do not go together.",
         "cast": "A cast motor housing is its own bracket: none goes in.",
         "other_width": "The shell is {frame.bb_shell_width_mm:g} mm wide; the bracket is made for {widths}.",
-        "small_bearings": "A 30 mm spindle leaves room for small bearings only: short life.",
-        "cannot_hold": "This shell cannot hold a 30 mm spindle.",
+        "small_bearings": "{bracket.spindle}: it leaves room for small bearings only, with a short life.",
+        "cannot_hold": "{bracket.spindle}: this shell has no room for it and its bearings.",
+        "adapter_cups": "{bracket.spindle}: it goes in this shell in adapter cups.",
     },
     figures={
         "by": ("what converts the shell", ""),
@@ -83,24 +81,84 @@ def width(frame: View, bracket: View) -> Outcome | None:
     return no_go("other_width", way, widths=", ".join(f"{item:g}" for item in widths))
 
 
-@SHELL.look("frame.bb_shell", given="bracket.spindle")
-def thirty_in_shell(frame: View, bracket: View) -> Outcome | None:
-    """A 30 mm spindle in a shell that has no room for it, whatever the bracket is."""
-    if bracket.spindle != "d30" or lookup("bracket_shells", "code")[frame.bb_shell]["holds_30"] != "no":
-        return None
-    return no_go("cannot_hold", way_out(bracket, "spindle", "!=", "d30"))
+def room_for(spindle: str, shell: str) -> str:
+    """What a shell's room means for a spindle, by the table; empty where there is room."""
+    return next(
+        (
+            row["room"]
+            for row in table("spindle_room").rows
+            if shell in row["shells"] and spindle in row["spindles"]
+        ),
+        "",
+    )
+
+
+@SHELL.look("frame.bb_shell", given="bracket.spindle", may="bracket.shell")
+def spindle_in_shell(frame: View, bracket: View) -> Outcome | None:
+    """A spindle in a shell that has no room for it, whatever the bracket is."""
+    room = room_for(bracket.spindle, frame.bb_shell)
+    if room == "no":
+        return no_go("cannot_hold", way_out(bracket, "spindle", "!=", bracket.spindle))
+    if room == "adapter cups" and bracket.shell == frame.bb_shell:
+        return goes_if("adapter_cups", need("adapter cups", fits="bsa"))
+    return None
 
 
 @SHELL.look("bracket.shell", given="bracket.spindle", asks="bracket.flanges_mm")
-def thirty(bracket: View) -> Outcome | None:
-    """What a 30 mm spindle means for the bracket's own shell."""
-    if bracket.spindle != "d30":
-        return None
-    holds = lookup("bracket_shells", "code")[bracket.shell]["holds_30"]
-    if holds == "small bearings":
+def spindle_in_bracket(bracket: View) -> Outcome | None:
+    """What a spindle means for the bracket's own shell."""
+    room = room_for(bracket.spindle, bracket.shell)
+    if room == "small balls":
         return goes_if("small_bearings", need("small-ball bearings, replaced more often"))
-    if holds == "no" or (holds == "external" and require(bracket).flanges_mm == 0):
-        return no_go("cannot_hold", way_out(bracket, "spindle", "!=", "d30"))
+    flanges = bracket.flanges_mm
+    if room == "outside" and bracket.spindle == "d30":
+        flanges = require(bracket).flanges_mm
+    if room == "no" or (room == "outside" and flanges == 0):
+        return no_go("cannot_hold", way_out(bracket, "spindle", "!=", bracket.spindle))
+    return None
+
+
+CRANK_SHELL = rule(
+    "crank-shell",
+    title="Crank has room in the shell",
+    plain=(
+        "Where no bracket is recorded the crank alone is held against the shell: its spindle must have room there. A "
+        "one-piece crank goes in its own shell only, and a cast motor housing takes the motor's own cranks."
+    ),
+    area=Area.BRACKET,
+    joint="bracket",
+    parts={"frame": "frame", "crank": "crank", "bracket": beside("bottom_bracket"), "motor": beside("motor")},
+    messages={
+        "cannot_hold": "{crank.spindle}: this shell has no room for it and its bearings.",
+        "small_bearings": "{crank.spindle}: it leaves room for small bearings only, with a short life.",
+        "adapter_cups": "{crank.spindle}: it goes in this shell in adapter cups.",
+        "one_piece": "A one-piece crank goes in a shell of 51.3 mm only.",
+        "cast": "A cast motor housing takes the motor's own cranks only.",
+    },
+    sources=("bracket-shells",),
+)
+
+
+@CRANK_SHELL.look(may="bracket.shell", silences=True)
+def has_no_bracket(bracket: View) -> Outcome | None:
+    return None if bracket.empty else SILENT
+
+
+@CRANK_SHELL.look(given="frame.bb_shell crank.spindle", asks="motor")
+def crank_in_shell(frame: View, crank: View, motor: View) -> Outcome | None:
+    shell, spindle = frame.bb_shell, crank.spindle
+    other = way_out(crank, "spindle", "!=", spindle)
+    if shell == "motor_cast":
+        return None if require(motor).there else no_go("cast", other)  # with a motor its own rule speaks
+    if spindle == "one_piece" != shell:
+        return no_go("one_piece", other)
+    room = room_for(spindle, shell)
+    if room == "no":
+        return no_go("cannot_hold", other)
+    if room == "small balls":
+        return goes_if("small_bearings", need("small-ball bearings, replaced more often"))
+    if room == "adapter cups":
+        return goes_if("adapter_cups", need("adapter cups", fits="bsa"))
     return None
 
 
@@ -286,70 +344,3 @@ def how_wide(crank: View, bracket: View) -> Outcome | None:
         else:
             require(crank, "shell_widths_mm")
     return None
-
-
-HEIGHT = rule(
-    "bracket-height",
-    title="Pedals clear the ground",
-    plain=(
-        "Bracket height less the arm is what a pedal has to spare; under {pedal_clear_mm} mm it may strike in a "
-        "bend. Said where wheel, drop and arm are known."
-    ),
-    area=Area.BRACKET,
-    joint="bracket",
-    parts={
-        "frame": "frame",
-        "crank": "crank",
-        "rim": at("rear_rim"),
-        "tyre": at("rear_tyre"),
-    },
-    messages={
-        "clear": "The bracket is {height_mm:.0f} mm high; {left_mm:.0f} mm are left under the arm.",
-        "strikes": "The bracket is {height_mm:.0f} mm high; {left_mm:.0f} mm under the arm: a pedal may strike.",
-    },
-    figures={
-        "height_mm": ("outer radius of the rear wheel − bracket drop", "mm"),
-        "left_mm": ("height − arm", "mm"),
-    },
-    sources=("tyre-practice",),
-)
-
-
-@HEIGHT.look(given="frame.bb_drop_mm crank.arm_mm rim.bsd_mm", may="tyre.width_mm tyre.width_measured_mm")
-def pedal_height(frame: View, crank: View, rim: View, tyre: View) -> Outcome | None:
-    height = bracket_height(
-        drop_mm=frame.bb_drop_mm,
-        bsd_mm=rim.bsd_mm,
-        nominal_mm=tyre.width_mm,
-        measured_mm=tyre.width_measured_mm,
-    )
-    if height is None:
-        return None
-    left = height - crank.arm_mm
-    figures = {"height_mm": height, "left_mm": left}
-    if left >= PEDAL_CLEAR_MM - SLACK:
-        return goes("clear", **figures)
-    return goes_if("strikes", need("pedal may strike in a bend"), **figures)
-
-
-PEDAL = rule(
-    "pedal-thread",
-    title="Pedals screw into the arms",
-    plain="9/16 in pedals go in 9/16 in arms, 1/2 in in one-piece cranks. The left pedal has a left-hand thread.",
-    area=Area.BRACKET,
-    joint="bracket",
-    parts={"crank": "crank", "pedals": "pedals"},
-    messages={
-        "same": "Pedals and arms have one thread; the left pedal is left-hand.",
-        "other": "The pedals have another thread than the arms.",
-    },
-    sources=("pedal-threads",),
-    safety=True,
-)
-
-
-@PEDAL.look("crank.pedal_thread pedals.thread")
-def pedal_thread(crank: View, pedals: View) -> Outcome:
-    if crank.pedal_thread == pedals.thread:
-        return goes("same")
-    return no_go("other", way_out(pedals, "thread", "==", crank.pedal_thread))

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from attrs import frozen
 
-from unkett.core.calc.base import SLACK
 from unkett.core.calc.brakes import (
     POST_STEPS_MM,
     caliper_place,
@@ -28,13 +27,14 @@ from unkett.core.rules.outcome import (
 )
 from unkett.core.rules.roles import HOLDER, at_both_ends, beside, both_ends, end_of
 from unkett.core.rules.view import View, require
-from unkett.core.standards import disc_mounts, limit_of, table
+from unkett.core.standards import SLACK, disc_mounts, limit_of, lookup, table
 from unkett.core.vocabulary import Area
 
 CLOSE_MM = limit_of("caliper_close_mm")
 EDGE_MM = limit_of("caliper_edge_mm")
 WASHERS_MM = limit_of("caliper_washers_mm")
 DISC_MOUNTS = disc_mounts()
+FLAT_NATIVES_MM = tuple(lookup("native_rotors", "code")["flat, native not stated"]["rotors_mm"])
 
 
 def _fits(rotor_mm: float, place_mm: float) -> bool:
@@ -133,9 +133,10 @@ CALIPER = rule(
     title="Caliper bolts to frame or fork",
     plain=(
         "Caliper and mount must be alike, or joined by an adapter made for both, for this end and for the rotor. "
-        "Post mounts go by steps of 20, 23, 40 and 43 mm over the bare mount's rotor; a plate lifts or moves out, "
-        "it never lowers, so a rotor smaller than the bare mount's never goes. A plate for 51 mm tabs stamped for "
-        "either end is measured first (rear 140 excepted). Rim brakes want the frame's own bolt or bosses."
+        "Post mounts go by steps of 20, 23, 40 and 43 mm over the bare mount's rotor; a plate lifts or moves out, it "
+        "never lowers, so a rotor smaller than the bare mount's never goes. A plate for 51 mm tabs stamped for "
+        "either end is measured first (rear 140 excepted). A flat mount whose own rotor is not read may be for 140 "
+        "or 160: where that matters it is asked for. Rim brakes want the frame's own bolt or bosses."
     ),
     area=Area.BRAKES,
     joint=both_ends("brake"),
@@ -253,6 +254,23 @@ def adapter_for_rotor(holder: View, caliper: View, rotor: View, adapter: View) -
     if rotor.empty:
         return SILENT
     require(rotor, "diameter_mm")
+    return _with_each_native(holder, lambda one: _adapter_for(one, caliper, rotor, adapter))
+
+
+def _with_each_native(holder: View, judge: Callable[[View], Outcome | None]) -> Outcome | None:
+    """Judge a mount; a flat one whose own rotor is not read with each that there is, and asked for where they differ.
+
+    A mount that is not said to be for 140 may be for 160, where a 140 rotor never goes.
+    """
+    if holder.brake_mount != "flat" or holder.native_rotor_mm is not None:
+        return judge(holder)
+    said = [judge(holder.with_reading("native_rotor_mm", native)) for native in FLAT_NATIVES_MM]
+    if len({None if one is None else (one.verdict, one.key) for one in said}) > 1:
+        require(holder, "native_rotor_mm")  # not read, so the look stops here
+    return said[0]
+
+
+def _adapter_for(holder: View, caliper: View, rotor: View, adapter: View) -> Outcome | None:
     seat = _seat(holder, caliper, rotor, adapter)
     if seat.wrong == "other_adapter" or seat.wrong == "other_end":
         return None  # said already
@@ -346,6 +364,10 @@ def is_disc_caliper(caliper: View) -> Outcome | None:
 def position(holder: View, caliper: View, rotor: View, adapter: View) -> Outcome | None:
     if caliper.bolts_to not in DISC_MOUNTS or holder.brake_mount not in DISC_MOUNTS:
         return None
+    return _with_each_native(holder, lambda one: _position(one, caliper, rotor, adapter))
+
+
+def _position(holder: View, caliper: View, rotor: View, adapter: View) -> Outcome | None:
     seat = _seat(holder, caliper, rotor, adapter)
     place = seat.rotor_mm if seat.rotor_mm is not None else seat.needs_mm
     if place is None:

@@ -5,18 +5,18 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from unkett.core.calc.base import SLACK
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, way_out
 from unkett.core.rules.roles import at, beside
 from unkett.core.rules.view import View, require
-from unkett.core.standards import limit_of, lookup, rows_where
+from unkett.core.standards import SLACK, limit_of, lookup, rows_where
 from unkett.core.vocabulary import Area, enums
 from unkett.core.words import in_sentence
 
 SIZE_TOLERANCE_MM = limit_of("cassette_stack_off_mm")
 LOCKRING_HOLDS_MM = limit_of("lockring_holds_mm")
 DISHED_LEAST_TEETH = limit_of("dished_least_teeth")
+DISHED_SPROCKETS = limit_of("dished_sprockets")
 COG_LINE_MM = limit_of("cog_line_mm")
 
 SEAT = rule(
@@ -26,9 +26,9 @@ SEAT = rule(
         "Cassette and body must be of one family. Within the nine-spline and the stepped family a longer body wants "
         "a spacer of the difference behind the largest sprocket. A stack up to {lockring_holds_mm} mm too long goes "
         "if the lockring still holds three threads; a dished largest sprocket of {dished_least_teeth} teeth or more "
-        "makes up what its overhang is. A hub whose body swaps takes the body the cassette needs. A lone cog on a "
-        "long body wants spacers that set its line; a freewheel on a fixed hub's thread leaves the lockring's thread "
-        "free."
+        "makes up what its overhang is; eleven sprockets are made both ways, so there it is measured. A hub whose "
+        "body swaps takes the body the cassette needs. A lone cog on a long body wants spacers that set its line; a "
+        "freewheel on a fixed hub's thread leaves the lockring's thread free."
     ),
     area=Area.DRIVETRAIN,
     joint="cassette",
@@ -133,12 +133,17 @@ def stack_on_body(cassette: View, hub: View) -> Outcome | None:
     too_long = -stack.short_of(body)
     if too_long > SIZE_TOLERANCE_MM + SLACK:
         return _too_long(cassette, hub, too_long, figures)
-    dished = cassette.mount == "spline9_road11" and (cassette.dished_mm or 0) > 0
-    if dished and (cassette.largest_teeth or 0) >= DISHED_LEAST_TEETH:
+    if cassette.mount == "spline9_road11" and _may_hang(cassette):
         shorter = _Stack(cassette, dished=True)
         if require(cassette).dished_mm >= stack.stack_mm - shorter.stack_mm - SLACK:
             stack = shorter
     return _with_spacer(hub, stack.short_of(body), {**figures, "stack_mm": stack.stack_mm})
+
+
+def _may_hang(cassette: View) -> bool:
+    """Whether the largest sprocket may hang over the body: eleven with a big one are made both ways."""
+    big = (cassette.largest_teeth or 0) >= DISHED_LEAST_TEETH
+    return big and (cassette.sprockets == DISHED_SPROCKETS or (cassette.dished_mm or 0) > 0)
 
 
 def _too_long(cassette: View, hub: View, too_long: float, figures: dict[str, Any]) -> Outcome:

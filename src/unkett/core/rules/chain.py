@@ -17,17 +17,20 @@ from unkett.core.calc.chain import (
 from unkett.core.calc.chain import chain_length as length_of
 from unkett.core.calc.gears import CHAIN_PITCH_MM, pitch_radius
 from unkett.core.rules.base import rule
-from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, unmeasured, way_out
+from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, unmeasured, way_out
 from unkett.core.rules.roles import at, beside
-from unkett.core.rules.view import View
+from unkett.core.rules.view import View, require
 from unkett.core.settings import Settings
-from unkett.core.standards import limit_of
+from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
 from unkett.core.words import a
 
 SPRUNG_USES = ("xc", "trail", "enduro", "downhill")
 DROPOUT_LINKS = limit_of("dropout_links")
 LEAST_RING, LEAST_SPROCKET = int(limit_of("smallest_ring_teeth")), int(limit_of("smallest_sprocket_teeth"))
+TOOTH_PLAY_LEAST_MM = limit_of("tooth_play_least_mm")
+TOOTH_PLAY_MOST_MM = limit_of("tooth_play_most_mm")
+ONE_CHAIN_LINKS = int(limit_of("one_chain_links"))
 NARROW_WIDE = range(int(limit_of("narrow_wide_least_speeds")), int(limit_of("narrow_wide_most_speeds")) + 1)
 
 WIDTH = rule(
@@ -36,7 +39,9 @@ WIDTH = rule(
     plain=(
         "A chain of the cassette's own class goes. One class narrower goes, shifting a little slower. A wider "
         "one rubs the neighbouring sprocket; two classes narrower does not sit on the teeth. A 3/32 in chain "
-        "does not go over 1/8 in teeth; a 1/8 in chain runs on a lone 3/32 in cog."
+        "does not go over 1/8 in teeth; a 1/8 in chain runs on a lone 3/32 in cog. A tooth that is measured must have "
+        "{tooth_play_least_mm} to {tooth_play_most_mm} mm of play between the chain's inner plates; on more than one "
+        "sprocket the class counts as well."
     ),
     area=Area.DRIVETRAIN,
     joint="chain",
@@ -48,6 +53,9 @@ WIDTH = rule(
         "too_wide": "{A_chain} chain is too wide for {a_cassette} cassette: it rubs.",
         "lone_cog": "A 1/8 in chain runs on a lone 3/32 in cog, with some play.",
         "eighth": "The teeth are 1/8 in wide: a 3/32 in chain does not go over them.",
+        "tooth_wide": "Tooth {cassette.tooth_mm:g} mm; chain {chain.inner_width_mm:g} mm inside: it does not go on.",
+        "tooth_play": "Tooth {cassette.tooth_mm:g} mm; chain {chain.inner_width_mm:g} mm inside: some play.",
+        "tooth_fits": "Tooth {cassette.tooth_mm:g} mm; chain {chain.inner_width_mm:g} mm inside.",
     },
     figures={"A_chain": ("class of the chain", ""), "a_cassette": ("class of the cassette", "")},
     sources=("sprocket-pitches",),
@@ -59,8 +67,27 @@ def _classes(chain: int, other: int) -> dict[str, str]:
     return {"A_chain": has[:1].upper() + has[1:], "a_cassette": a(class_title(other))}
 
 
-@WIDTH.look("chain.speeds cassette.speeds", may="cassette.sprockets")
-def width(chain: View, cassette: View) -> Outcome:
+def _tooth(tooth_mm: float, chain: View, other: View, *, at_the: str) -> Outcome:
+    """What the tooth's play between the chain's inner plates means."""
+    play = chain.inner_width_mm - tooth_mm
+    if play < TOOTH_PLAY_LEAST_MM - SLACK:
+        return no_go(
+            "tooth_wide", way_out(other, "tooth_mm", "<=", chain.inner_width_mm - TOOTH_PLAY_LEAST_MM)
+        )
+    if play <= TOOTH_PLAY_MOST_MM + SLACK:
+        return goes("tooth_fits")
+    return goes_if("tooth_play", need(f"a little play at the {at_the}"))
+
+
+@WIDTH.look(given="chain.inner_width_mm cassette.tooth_mm", may="cassette.sprockets")
+def cassette_tooth(chain: View, cassette: View) -> Outcome:
+    return _tooth(cassette.tooth_mm, chain, cassette, at_the="cog")
+
+
+@WIDTH.look("chain.speeds cassette.speeds", may="cassette.sprockets cassette.tooth_mm chain.inner_width_mm")
+def width(chain: View, cassette: View) -> Outcome | None:
+    if cassette.sprockets == 1 and None not in (cassette.tooth_mm, chain.inner_width_mm):
+        return None  # the measured tooth has said it
     has, wants = chain_class(chain.speeds), chain_class(cassette.speeds)
     figures = _classes(has, wants)
     ways = (way_out(chain, "speeds", "==", cassette.speeds),)
@@ -81,7 +108,8 @@ RING_CHAIN = rule(
     plain=(
         "Where the rings say which chains they take: the chain's class must be among them, or one class narrower. "
         "Single narrow-wide rings take {narrow_wide_least_speeds} to {narrow_wide_most_speeds}. A 3/32 in chain does "
-        "not go over 1/8 in teeth; a 1/8 in chain runs on a lone 3/32 in ring."
+        "not go over 1/8 in teeth; a 1/8 in chain runs on a lone 3/32 in ring. A measured tooth must have play "
+        "between the chain's inner plates."
     ),
     area=Area.DRIVETRAIN,
     joint="chain",
@@ -91,15 +119,27 @@ RING_CHAIN = rule(
         "narrower": "{A_chain} chain is one class narrower than the rings are made for.",
         "lone_ring": "A 1/8 in chain runs on a lone 3/32 in ring, with some play.",
         "other": "The rings do not take {a_chain} chain.",
+        "tooth_wide": "Tooth {rings.tooth_mm:g} mm; chain {chain.inner_width_mm:g} mm inside: it does not go on.",
+        "tooth_play": "Tooth {rings.tooth_mm:g} mm; chain {chain.inner_width_mm:g} mm inside: some play.",
+        "tooth_fits": "Tooth {rings.tooth_mm:g} mm; chain {chain.inner_width_mm:g} mm inside.",
     },
     figures={"a_chain": ("class of the chain", ""), "A_chain": ("class of the chain", "")},
     sources=("sprocket-pitches",),
 )
 
 
-@RING_CHAIN.look("chain.speeds", may="rings.speeds rings.tooth_profile rings.count")
+@RING_CHAIN.look(given="chain.inner_width_mm rings.tooth_mm")
+def ring_tooth(chain: View, rings: View) -> Outcome:
+    return _tooth(rings.tooth_mm, chain, rings, at_the="ring")
+
+
+@RING_CHAIN.look(
+    "chain.speeds", may="rings.speeds rings.tooth_profile rings.count rings.tooth_mm chain.inner_width_mm"
+)
 def ring_chain(chain: View, rings: View) -> Outcome | None:
     takes = rings.speeds
+    if rings.count == 1 and None not in (rings.tooth_mm, chain.inner_width_mm):
+        return None  # the measured tooth has said it
     if takes is None and rings.tooth_profile == "narrow_wide" and rings.count == 1:
         takes = tuple(NARROW_WIDE)
     if takes is None:
@@ -114,6 +154,39 @@ def ring_chain(chain: View, rings: View) -> Outcome | None:
     if single_wide(has) and has + 1 in classes and rings.count == 1:
         return goes_if("lone_ring", need("a little play at the ring"), **figures)
     return no_go("other", way_out(rings, "speeds", "has", chain.speeds), **figures)
+
+
+JOINTS = rule(
+    "chain-joints",
+    title="Chain is of one piece",
+    plain=(
+        "A chain is closed in one place. Pieces joined to a longer chain are accepted on a plain bike; a cargo bike, "
+        "a tandem or a motor tears joints, so up to {one_chain_links} links theirs is one piece. A longer one is "
+        "joined of new pieces of one sort, since none is sold that long; the strict school buys it off the reel."
+    ),
+    area=Area.DRIVETRAIN,
+    joint="chain",
+    parts={"chain": "chain", "motor": beside("motor"), "bike": at("bike")},
+    messages={
+        "joined": "The chain is closed in {chain.joints} places.",
+        "loaded": "The chain is closed in {chain.joints} places: under this load it is one piece.",
+        "too_long_for_one": "{chain.links} links are sold in no one piece: all pieces are new and of one sort.",
+    },
+    sources=("chain-iso",),
+    safety=True,
+)
+LOADED_USES = ("cargo", "tandem")
+
+
+@JOINTS.look(given="chain.joints", asks="bike.use chain.links motor", silences=True)
+def joined(chain: View, motor: View, bike: View) -> Outcome:
+    if chain.joints <= 1:
+        return SILENT
+    if motor.there or require(bike).use in LOADED_USES or require(motor).there:
+        if require(chain).links > ONE_CHAIN_LINKS:
+            return goes_if("too_long_for_one", need("chain joined of new pieces of one sort"))
+        return no_go("loaded", way_out(chain, "joints", "<=", 1))
+    return goes_if("joined", need("a chain closed in more than one place"))
 
 
 LENGTH = rule(

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from unkett.core.calc.base import SLACK
 from unkett.core.calc.bracket import seated_chainlines
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, way_out
 from unkett.core.rules.roles import BIKE, at
 from unkett.core.rules.view import View, require
 from unkett.core.settings import Settings
-from unkett.core.standards import limit_of
+from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
 
 LINE_CLOSE_MM = limit_of("chainline_close_mm")

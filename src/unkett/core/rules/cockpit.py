@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from unkett.core.calc.base import SLACK
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, near, need, no_go, way_out
 from unkett.core.rules.roles import at
 from unkett.core.rules.view import View, require
-from unkett.core.standards import limit_of, lookup, table
+from unkett.core.standards import SLACK, limit_of, lookup, table
 from unkett.core.vocabulary import Area
 
 CLAMP_TOLERANCE_MM = limit_of("bar_clamp_off_mm")

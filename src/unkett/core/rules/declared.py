@@ -25,7 +25,7 @@ from unkett.core.standards import lookup
 from unkett.core.vocabulary import kind_of
 
 VIEW = frozenset(
-    {"slot", "empty", "recorded", "there", "own_name"}
+    {"slot", "empty", "recorded", "there", "own_name", "with_reading"}
 )  # what every part has beside its readings
 OUTCOMES = frozenset({"goes", "goes_if", "no_go", "unmeasured"})
 FOLDER = Path(__file__).parent

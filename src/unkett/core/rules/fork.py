@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from unkett.core.calc.base import SLACK
 from unkett.core.calc.geometry import fork_swap
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, way_out
 from unkett.core.rules.view import View, require
-from unkett.core.standards import limit_of
+from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
 
 SHORT_FORK_MM = limit_of("short_fork_mm")

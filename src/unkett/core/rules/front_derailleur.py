@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-from unkett.core.calc.base import SLACK
 from unkett.core.calc.chain import chain_class, class_title
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, fill, goes, goes_if, near, need, no_go, way_out
 from unkett.core.rules.roles import BIKE, at, beside
 from unkett.core.rules.view import View, require
-from unkett.core.standards import limit_of, lookup
+from unkett.core.standards import SLACK, limit_of, lookup
 from unkett.core.vocabulary import Area
 from unkett.core.words import a
 

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from unkett.core.calc.base import SLACK
 from unkett.core.calc.lines import line_drag
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, way_out
 from unkett.core.rules.roles import BIKE, at_both_ends, beside, both_ends
 from unkett.core.rules.view import View, require
-from unkett.core.standards import limit_of
+from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
 from unkett.core.words import a, in_sentence
 
@@ -16,6 +15,9 @@ USED_HOUSING_MU = limit_of("used_housing_mu")
 HIDDEN_LOSS_MAX_PCT = limit_of("hidden_loss_max_pct")
 HOUSING_RADIUS_MIN_MM = limit_of("housing_radius_min_mm")
 HOSE_RADIUS_MIN_MM = limit_of("hose_radius_min_mm")
+ALWAYS_SHORT = ("dual_pivot", "cantilever", "u_brake")
+LONG_ARM_MM = limit_of("long_arm_mm")
+SHORT_ARM_MM = limit_of("short_arm_mm")
 CABLE_CALIPERS = ("cable", "cable_hydraulic")
 
 ACTUATION = rule(
@@ -108,7 +110,9 @@ PULL = rule(
     title="Lever pulls as much cable as the brake wants",
     plain=(
         "Short-pull levers go with short-pull brakes, long with long. A short lever on a long brake meets the "
-        "bar before the brake is on; a long lever on a short brake feels hard and grabs."
+        "bar before the brake is on; a long lever on a short brake feels hard and grabs. Dual-pivot brakes, "
+        "cantilevers and U-brakes always want a short pull; linear-pull arms of {long_arm_mm} mm and more a long one, "
+        "of {short_arm_mm} mm and less a short one; of other brakes it is read."
     ),
     area=Area.BRAKES,
     joint=both_ends("lever"),
@@ -128,12 +132,27 @@ def has_cable(lever: View, caliper: View) -> Outcome | None:
     return SILENT if "hydraulic" in (lever.actuation, caliper.actuation) else None
 
 
-@PULL.look("lever.cable_pull caliper.cable_pull")
+def _wanted_pull(caliper: View) -> str:
+    """The pull a brake wants: read, else told by its sort or by the length of its arms, else asked for."""
+    if caliper.cable_pull is not None:
+        return str(caliper.cable_pull)
+    if caliper.type in ALWAYS_SHORT:
+        return "short"
+    if caliper.type == "linear_pull" and caliper.arm_mm is not None:
+        if caliper.arm_mm >= LONG_ARM_MM - SLACK:
+            return "long"
+        if caliper.arm_mm <= SHORT_ARM_MM + SLACK:
+            return "short"
+    return str(require(caliper).cable_pull)
+
+
+@PULL.look("lever.cable_pull caliper", asks="caliper.cable_pull", may="caliper.type caliper.arm_mm")
 def cable_pull(lever: View, caliper: View) -> Outcome:
-    if lever.cable_pull == caliper.cable_pull:
+    wanted = _wanted_pull(caliper)
+    if lever.cable_pull == wanted:
         return goes("same")
     ways = (
-        way_out(lever, "cable_pull", "==", caliper.cable_pull),
+        way_out(lever, "cable_pull", "==", wanted),
         way_out(caliper, "cable_pull", "==", lever.cable_pull),
     )
     return no_go("short_on_long" if lever.cable_pull == "short" else "long_on_short", *ways)

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import math
 
-from unkett.core.calc.base import SLACK
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, way_out
 from unkett.core.rules.roles import at, beside
-from unkett.core.rules.view import View
-from unkett.core.standards import limit_of, lookup
-from unkett.core.vocabulary import Area
+from unkett.core.rules.view import View, require
+from unkett.core.standards import SLACK, limit_of, lookup
+from unkett.core.vocabulary import Area, enums
+from unkett.core.words import in_sentence, listed
 
 LINES = ("front_brake_line", "rear_brake_line", "rear_shift_line", "front_shift_line", "dropper_line")
 JOINTS_OF = ("front_line", "rear_line", "shift_lines", "shift_lines", "shift_lines")
@@ -59,8 +59,10 @@ ROUTE = rule(
     "line-route",
     title="Frame and bar let the line run so",
     plain=(
-        "A route with bare pieces wants stops: a frame made for housing all the way has none. A route that is hidden "
-        "through stem and headset wants a frame and a bar that take it in; a hidden bar wants a frame that goes on so."
+        "A route with bare pieces wants stops: a frame made for housing all the way has none; single stops are "
+        "clamped on round metal tubes, or housing runs all the way, never clamped on carbon. A route that is hidden "
+        "through stem and headset wants a frame and a bar that take it in; a hidden bar wants a frame that goes on "
+        "so."
     ),
     area=Area.BRAKES,
     joint=JOINTS_OF,
@@ -71,7 +73,9 @@ ROUTE = rule(
         "not_hidden": "The route is hidden; the frame's lines run outside.",
         "outside": "The frame hides its lines; this route runs outside.",
         "hidden_bar": "The bar hides its lines through the stem; the frame's run outside.",
+        "stop_missing": "The route's bare pieces need stops; the frame has none on: {missing}.",
     },
+    figures={"missing": ("where stops are missing", "")},
     sources=("line-routes",),
 )
 HIDDEN = "fully_hidden"
@@ -97,3 +101,16 @@ def route(line: View, frame: View) -> Outcome:
     if not hidden and not inside and frame.routing == HIDDEN:
         return no_go("outside", *ways)
     return goes("runs")
+
+
+@ROUTE.look(given="line.route frame.cable_stops", asks="frame.material")
+def stops(line: View, frame: View) -> Outcome | None:
+    row = lookup("routes", "code")[line.route]
+    lacking = [stop for stop in row.get("stops", ()) if stop not in frame.cable_stops]
+    if not lacking:
+        return None
+    missing = listed([in_sentence(enums.CABLE_STOP.title(stop)) for stop in lacking])
+    if require(frame).material == "carbon":  # nothing is clamped on it
+        return goes_if("stop_missing", need("housing all the way, tied"), missing=missing)
+    full = need("housing all the way, tied", either=1)
+    return goes_if("stop_missing", need("clamp-on cable stops", either=1), full, missing=missing)

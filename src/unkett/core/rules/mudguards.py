@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from unkett.core.calc.base import SLACK
 from unkett.core.calc.wheels import real_width
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, near, no_go, unmeasured, way_out
 from unkett.core.rules.roles import HOLDER, at_both_ends, beside, both_ends
 from unkett.core.rules.view import View, require
-from unkett.core.standards import limit_of
+from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
 
 GUARD_SIDE_MM = limit_of("guard_side_mm")

@@ -7,10 +7,9 @@ from typing import TYPE_CHECKING, Any
 
 from attrs import field, frozen
 
-from unkett.core.calc.base import SLACK
 from unkett.core.errors import CoreError
 from unkett.core.finding import Verdict
-from unkett.core.standards import lookup
+from unkett.core.standards import SLACK, lookup
 from unkett.core.vocabulary import kind_of
 
 if TYPE_CHECKING:

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from unkett.core.calc.base import SLACK
 from unkett.core.calc.brakes import reach_from_bolt
 from unkett.core.calc.wheels import real_width
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, unmeasured, way_out
 from unkett.core.rules.roles import HOLDER, at_both_ends, beside, both_ends, end_of
 from unkett.core.rules.view import View, require
-from unkett.core.standards import limit_of
+from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
 
 PAD_SLOT_MM = limit_of("pad_slot_mm")

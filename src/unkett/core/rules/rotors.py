@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from unkett.core.calc.base import SLACK
 from unkett.core.calc.brakes import (
     WORN_UNDER_NEW_MM,
     least_thickness,
@@ -18,7 +17,7 @@ from unkett.core.rules.outcome import (
 )
 from unkett.core.rules.roles import HOLDER, at_both_ends, beside, both_ends
 from unkett.core.rules.view import View, require
-from unkett.core.standards import limit_of, table
+from unkett.core.standards import SLACK, limit_of, table
 from unkett.core.vocabulary import Area
 
 ORDER_SOON_MM = limit_of("rotor_order_soon_mm")

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from unkett.core.calc.base import SLACK
 from unkett.core.calc.dropper import seat_room
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
 from unkett.core.rules.roles import BIKE, at, beside
 from unkett.core.rules.view import View, require
-from unkett.core.standards import limit_of, lookup
+from unkett.core.standards import SLACK, limit_of, lookup
 from unkett.core.vocabulary import Area
 
 CLAMP_TOLERANCE_MM = limit_of("seatpost_off_mm")

@@ -6,7 +6,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from unkett.core.calc.base import SLACK
 from unkett.core.calc.gears import gears_within, index_error
 from unkett.core.errors import InputError
 from unkett.core.rules.base import rule
@@ -14,7 +13,7 @@ from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need
 from unkett.core.rules.roles import at, beside
 from unkett.core.rules.view import View, require
 from unkett.core.settings import Settings
-from unkett.core.standards import Row, limit_of, rows_where, table
+from unkett.core.standards import SLACK, Row, limit_of, rows_where, table
 from unkett.core.vocabulary import Area
 
 PULL_TOLERANCE_MM = limit_of("pull_off_mm")

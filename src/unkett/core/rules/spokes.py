@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from unkett.core.calc.base import SLACK
 from unkett.core.calc.spokes import (
     LACING_CAUTION_DEG,
     LACING_LIMIT_DEG,
@@ -14,9 +13,13 @@ from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, way_out
 from unkett.core.rules.roles import at_both_ends, beside, both_ends
 from unkett.core.rules.view import View, require
-from unkett.core.standards import limit_of
+from unkett.core.standards import SLACK, limit_of, table
 from unkett.core.vocabulary import Area
 
+HOLE_UNDER_MM = limit_of("spoke_hole_under_mm")
+PLAY_MM = limit_of("spoke_play_mm")
+PLAY_WASHERS_MM = limit_of("spoke_play_washers_mm")
+NIPPLE_OFF_MM = limit_of("nipple_off_mm")
 SPOKE_CLOSE_MM = limit_of("spoke_close_mm")
 
 
@@ -52,7 +55,8 @@ LACING = rule(
     plain=(
         "Heads must be the hub's sort; a straight-pull hub fixes the crosses. Spokes that leave at "
         "{lacing_limit_deg}° or more under their neighbour's head cannot be laced; from {lacing_caution_deg}° they "
-        "lean on it."
+        "lean on it. The thread must pass the hub's hole; the wire may have {spoke_play_mm} mm of play in it, to "
+        "{spoke_play_washers_mm} mm with washers under the heads; the nipples are threaded for the wire."
     ),
     area=Area.WHEELS,
     joint=both_ends("spokes"),
@@ -66,8 +70,17 @@ LACING = rule(
             "{spokes.crosses} crosses with {hub.holes} holes "
             "leave at {leaves_deg:.0f}°: they lean on the next head."
         ),
+        "hole_tight": "Hub holes {hub.spoke_hole_mm:g} mm; the spoke's thread needs {thread_mm:g} mm: try one.",
+        "hole_small": "Hub holes {hub.spoke_hole_mm:g} mm; the spoke's thread needs {thread_mm:g} mm.",
+        "head_loose": "Play of the wire in the hub's holes {play_mm:.1f} mm: washers under the heads.",
+        "head_too_loose": "Play of the wire in the hub's holes {play_mm:.1f} mm: the heads pull through.",
+        "nipples": "Nipples for {spokes.nipple_gauge_mm:g} mm; spokes {spokes.gauge_mm:g} mm.",
     },
-    figures={"leaves_deg": ("crosses × 720 / holes", "°")},
+    figures={
+        "leaves_deg": ("crosses × 720 / holes", "°"),
+        "thread_mm": ("hole that the thread needs", "mm"),
+        "play_mm": ("hole − wire", "mm"),
+    },
     sources=("wheel-building",),
     safety=True,
 )
@@ -96,6 +109,36 @@ def leaving(hub: View, spokes: View) -> Outcome:
     if leaves >= LACING_CAUTION_DEG - SLACK:
         return goes_if("leans", need("look at the heads: they may lean"), leaves_deg=leaves)
     return goes("laces", leaves_deg=leaves)
+
+
+def _thread_hole(gauge_mm: float) -> float:
+    """The hole that the thread of a gauge needs, by the table; of a wire between two gauges that of the thicker."""
+    rows = sorted(table("spoke_threads").rows, key=lambda row: row["gauge_mm"])
+    thicker = [row["thread_mm"] for row in rows if row["gauge_mm"] >= gauge_mm - NIPPLE_OFF_MM - SLACK]
+    return float(thicker[0] if thicker else rows[-1]["thread_mm"])
+
+
+@LACING.look("spokes.gauge_mm", given="hub.spoke_hole_mm")
+def wire_in_hole(spokes: View, hub: View) -> Outcome | None:
+    thread, play = _thread_hole(spokes.gauge_mm), hub.spoke_hole_mm - spokes.gauge_mm
+    figures = {"thread_mm": thread, "play_mm": play}
+    if hub.spoke_hole_mm < thread - HOLE_UNDER_MM - SLACK:
+        return no_go("hole_small", way_out(hub, "spoke_hole_mm", ">=", thread), **figures)
+    if play > PLAY_WASHERS_MM + SLACK:
+        way = way_out(spokes, "gauge_mm", ">=", round(hub.spoke_hole_mm - PLAY_WASHERS_MM, 2))
+        return no_go("head_too_loose", way, **figures)
+    if hub.spoke_hole_mm < thread - SLACK:
+        return goes_if("hole_tight", need("try one spoke in the hub's hole"), **figures)
+    if play > PLAY_MM + SLACK:
+        return goes_if("head_loose", need("washers under the spoke heads"), **figures)
+    return None
+
+
+@LACING.look("spokes.gauge_mm", given="spokes.nipple_gauge_mm")
+def nipples(spokes: View) -> Outcome | None:
+    if near(spokes.gauge_mm, spokes.nipple_gauge_mm, NIPPLE_OFF_MM):
+        return None
+    return no_go("nipples", way_out(spokes, "nipple_gauge_mm", "==", spokes.gauge_mm))
 
 
 LENGTH = rule(

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-from unkett.core.calc.base import SLACK
 from unkett.core.calc.steering import steerer_cut
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
 from unkett.core.rules.roles import beside
 from unkett.core.rules.view import View, require
-from unkett.core.standards import limit_of, table
+from unkett.core.standards import SLACK, limit_of, table
 from unkett.core.vocabulary import Area
 
 SIZE_TOLERANCE_MM = limit_of("steering_off_mm")

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-from unkett.core.calc.base import SLACK
 from unkett.core.calc.wheels import hookless_limits, real_width, tyre_pressure_limit
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
 from unkett.core.rules.roles import HOLDER, at_both_ends, beside, both_ends
 from unkett.core.rules.view import View, require
-from unkett.core.standards import limit_of, lookup, table
+from unkett.core.standards import SLACK, limit_of, lookup, table
 from unkett.core.vocabulary import Area
 
 CLEARANCE_OVER_MM = limit_of("tyre_room_over_mm")

@@ -60,6 +60,13 @@ class View:
         """The slot's own name of an attribute that the role calls `name`."""
         return str(self._renamed.get(name, name))
 
+    def with_reading(self, name: str, value: Any) -> View:
+        """Return the same part with one reading as it would be, to judge it both ways."""
+        other = object.__new__(type(self))
+        other.__dict__.update(self.__dict__)
+        other.__dict__[name] = value
+        return other
+
 
 V = TypeVar("V", bound=View)
 

@@ -18,6 +18,7 @@ from unkett.core.errors import CoreError, nearest
 from unkett.core.settings import SETTINGS
 from unkett.core.standards.columns import check_row, refers
 
+SLACK = 1e-9  # room that every comparison of two figures leaves
 FOLDER = Path(__file__).parent
 SURE = ("open standard", "common practice", "derived")
 

@@ -8,11 +8,12 @@ from __future__ import annotations
 
 from enum import Enum
 
-from attrs import frozen
+from attrs import evolve, frozen
 
 from unkett.core.standards.columns import refers
 from unkett.core.vocabulary import enums
 from unkett.core.vocabulary.declare import Attribute, Derived, Kind, choice, kind, mm, number
+from unkett.core.vocabulary.double_readings import misread_of
 from unkett.core.vocabulary.kinds_drive import DRIVE_KINDS
 from unkett.core.vocabulary.kinds_frame import CHASSIS_KINDS
 from unkett.core.vocabulary.kinds_wheel import WHEEL_AND_BRAKE_KINDS
@@ -61,7 +62,17 @@ class Slot:
     title: str
 
 
-KINDS: dict[str, Kind] = {k.name: k for k in (*CHASSIS_KINDS, *DRIVE_KINDS, *WHEEL_AND_BRAKE_KINDS)}
+def _read_twice(declared: Kind) -> Kind:
+    """Return a kind with the derived value that tells which of its readings do not agree."""
+    misread = misread_of(declared.name)
+    if misread is None:
+        return declared
+    return evolve(declared, derived={**declared.derived, misread.name: misread})
+
+
+KINDS: dict[str, Kind] = {
+    k.name: _read_twice(k) for k in (*CHASSIS_KINDS, *DRIVE_KINDS, *WHEEL_AND_BRAKE_KINDS)
+}
 
 # What a rule may ask of the bike as a whole; not a part, so not in KINDS.
 BIKE = kind(

@@ -207,7 +207,7 @@ RAILS = Enumeration(
 POST_ACTUATION = _enumeration(
     "post_actuation", none="None", cable="Cable", hydraulic="Hydraulic", electronic="Electronic"
 )
-THREAD_HAND = _enumeration("thread_hand", left="Left-hand", right="Right-hand")
+THREAD_HAND = _enumeration("thread_hand", left="Left-hand", right="Right-hand", none="No thread")
 TOOTH_PROFILE = _enumeration(
     "tooth_profile", plain="Plain teeth", narrow_wide="Narrow-wide teeth", ramped="Ramped and pinned"
 )

@@ -89,6 +89,7 @@ CHAINRINGS = kind(
     choice("tooth_profile", "Tooth profile", "Every other tooth wide: narrow-wide.", enums.TOOTH_PROFILE),
     choice("shape", "Shape", "Measure across, twice.", enums.RING_SHAPE),
     whole_list("speeds", "Chains it takes", "Printed on the ring, by speeds.", 1, SPEEDS_MAX, 8, 12),
+    mm("tooth_mm", "Tooth width", "Caliper on a plain or narrow tooth.", 1.7, 2.1, 3.0),
     yes_no("threaded_in", "Threads in the ring itself", "Bolts screw into the ring, no nuts behind it."),
     derived=(
         counted("count", "teeth"),
@@ -174,6 +175,7 @@ CASSETTE = kind(
         "Count the splines; screw-on: the notches stand still turning backwards.",
         enums.FREEHUB,
     ),
+    mm("tooth_mm", "Tooth width", "Caliper on a plain or narrow tooth.", 1.7, 2.1, 3.0),
     mm("sprocket_pitch_mm", "Sprocket pitch", "Stack from first to last sprocket ÷ gaps.", 3.4, 5.5),
     mm(
         "dished_mm", "Overhang behind the body", "How far the largest sprocket hangs behind the spider.", 0, 4

@@ -172,6 +172,16 @@ SPOKES = kind(
     ),
     choice("head", "Head", "Bent or straight.", enums.SPOKE_HEAD),
     mm("gauge_mm", "Gauge", "Caliper near the head.", 1.8, 2.0),
+    unless_printed(
+        mm(
+            "nipple_gauge_mm",
+            "Nipple gauge",
+            "Printed on their box: the spoke gauge they are threaded for.",
+            1.8,
+            2.0,
+        ),
+        "as the spokes",
+    ),
 )
 
 ROTOR = kind(
@@ -218,6 +228,7 @@ CALIPER = kind(
     choice("cable_side", "Cable enters", "From behind: the side the housing comes in.", enums.SIDE),
     choice("bolt", "Bolt", "Long with a nut, or short with a sleeve.", enums.BOLT),
     mm("pad_height_mm", "Pad height", "Of the friction material.", 10, 17),
+    mm("arm_mm", "Arm length", "Linear pull: boss centre to the cable.", 80, 110),
     yes_no("cutoff_sensor", "Cut-off sensor", "A switch for the motor in the caliper."),
     derived=(Derived(name="bolts_to", of=("mount", "type"), function=_bolts_to),),
 )

@@ -9,7 +9,8 @@ from attrs import frozen
 from django.db.models import Q, QuerySet
 
 from unkett.core.build import Build, Part, stored_part
-from unkett.core.engine import Check, Difference, check_again, difference
+from unkett.core.difference import Difference, difference
+from unkett.core.engine import Check, check_again
 from unkett.core.routes import as_planned
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.judging import accepting

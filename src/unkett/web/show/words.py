@@ -8,7 +8,7 @@ from typing import Any
 from attrs import frozen
 
 from unkett.core.build import Build, part_attrs_for
-from unkett.core.engine import site_of
+from unkett.core.difference import site_of
 from unkett.core.finding import Finding
 from unkett.core.identify import SORTS
 from unkett.core.planning.attempts import targets

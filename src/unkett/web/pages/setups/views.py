@@ -11,7 +11,7 @@ from django import forms
 from django.http import HttpResponse
 from django.shortcuts import redirect
 
-from unkett.core.engine import difference
+from unkett.core.difference import difference
 from unkett.core.errors import Fault, InputError
 from unkett.core.finding import Finding
 from unkett.core.setups import Compared, compared
