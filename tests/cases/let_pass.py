@@ -183,3 +183,72 @@ STOPS = [
 CASES: list[Case] = [
     *HANG, *FLAT, *PLACE, *PULL, *ROOM, *ALONE, *TOOTH, *RING, *WIRE, *JOINTS, *STOPS,
 ]  # fmt: skip
+
+# handbook corrections: smaller wheels, hairs of size, plates, what lies above a carbon steerer, routes by brake
+size = table(
+    "wheel-size", frame={"design_bsd_mm": [630], "tyre_max_mm": {"630": 38}}, rear_rim={"bsd_mm": 622}
+)
+SIZE = [
+    size("goes_if", "lower", rear_tyre={"width_mm": 25}, figures={"change_mm": 17},  # −4 + 25 − 38
+         needs=("check brake reach and room", "a lower bracket")),
+    size("goes_if", "far", rear_tyre={"width_mm": 27}),
+    size("no_go", "too_far", rear_tyre={"width_mm": 58}),  # −4 + 58 − 38 = 16 larger
+]  # fmt: skip
+hair = table("stem-bar", stem={"bar_clamp_mm": 26.0}, handlebar={"clamp_mm": 25.8})
+HAIR = [
+    hair("goes_if", "as_one", needs=("a clamp a hair larger than the bar",)),
+    hair("no_go", "other", handlebar={"clamp_mm": 25.4}),
+]
+damper = table("shock-fit", frame={"shock_eye_to_eye_mm": 205, "shock_stroke_mm": 60},
+               shock={"eye_to_eye_mm": 205, "stroke_mm": 60, "mount": "trunnion"})  # fmt: skip
+SHOCK = [
+    damper("unmeasured", "missing", asks=("frame.shock_mount",)),
+    damper("no_go", "other_mount", frame={"shock_mount": "eyelet"}),
+    damper("goes", "fits", frame={"shock_mount": "trunnion"}),
+    damper(
+        "unmeasured", "missing", frame={"shock_mount": "eyelet"}, shock={"mount": None}, asks=("shock.mount",)
+    ),
+]
+bare = table(
+    "stem-spacers", spacers={"below_mm": 10, "above_mm": 0}, fork={"steerer_material": "carbon"}, stem={}
+)
+BARE = [
+    bare("goes_if", "nothing_above", needs=("one spacer above the stem",)),
+    bare("goes", "within", spacers={"above_mm": 5}),
+    bare("goes", "within", fork={"steerer_material": "steel"}),
+    bare("unmeasured", "missing", fork={"steerer_material": None}, asks=("fork.steerer_material",)),
+]
+plate = table(
+    "bb-width",
+    frame={"bb_shell": "bsa", "bb_shell_width_mm": 68},
+    bottom_bracket={"shell": "bsa"},
+    crank={"shell_widths_mm": [68, 73]},
+    chain_guide={"mount": "bb_plate"},
+)
+PLATE = [
+    plate(
+        "goes_if", "shell_spacers", needs=("cup spacers",), figures={"spacers_mm": 5}
+    ),  # 2.5 of it the plate
+    plate("goes", "shell_spaced", bottom_bracket={"spacers_mm": 2.5}),
+]
+guide = table(
+    "chain-guide",
+    frame={"guide_mount": "none", "bb_shell": "bsa"},
+    chain_guide={"mount": "iscg05", "ring_min_teeth": 30, "ring_max_teeth": 36},
+    chainrings={"teeth": [36], "shape": "round"},
+)
+GUIDE = [
+    guide("no_go", "no_mount", ways=("chain_guide.mount",)),  # behind the threaded cup
+    guide("no_go", "no_mount", frame={"bb_shell": "pf30"}, ways=("frame.guide_mount",)),
+    guide("no_go", "out_of_range", frame={"guide_mount": "iscg05"}, chain_guide={"oval_ok": True},
+          chainrings={"shape": "oval"}, figures={"ring": "36 T oval, which stands out like 38 T", "teeth": 38}),
+]  # fmt: skip
+RIM, HANGER, DISC = "rear_top_tube_stops", "rear_hanger", "rear_disc_full"
+to_brake = table("line-route", frame={"routing": "external"}, rear_brake_line={"route": RIM})
+LEADS = [
+    to_brake("goes", "runs", rear_caliper={"type": "dual_pivot"}),
+    to_brake("no_go", "other_brake", rear_caliper={"type": "disc"}),
+    to_brake("no_go", "other_brake", rear_brake_line={"route": HANGER}, rear_caliper={"type": "disc"}),
+    to_brake("goes", "runs", rear_brake_line={"route": DISC}, rear_caliper={"type": "disc"}),
+]
+CASES += [*SIZE, *HAIR, *SHOCK, *BARE, *PLATE, *GUIDE, *LEADS]

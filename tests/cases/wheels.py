@@ -239,8 +239,8 @@ SIZE = [
         figures={"change_mm": 15},
     ),
     size(
-        "no_go",
-        "too_far",
+        "goes_if",
+        "lower",
         frame={"tyre_max_mm": {"622": 44}},
         rear_rim={"bsd_mm": 584},
         figures={"change_mm": 16},

@@ -94,7 +94,7 @@ def told(now: Build, then: Build | None = None) -> list[LineTold]:
 def ways_of(build: Build, slot: str) -> list[Line]:
     """The line by each route it may take, the shortest first."""
     ground = Ground.of(build)
-    found = [line_of(build, slot, code, ground) for code, _ in routes_for(slot)]
+    found = [line_of(build, slot, code, ground) for code, _ in routes_for(slot, build)]
     return sorted((line for line in found if line is not None), key=lambda line: line.need_mm)
 
 

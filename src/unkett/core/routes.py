@@ -258,9 +258,16 @@ class Line:
         return [{"type": piece.type, "length_mm": piece.need_mm} for piece in self.pieces]
 
 
-def routes_for(slot: str) -> list[tuple[str, str]]:
-    """The routes that a line may take: code and title."""
-    return [(row["code"], row["title"]) for row in table("routes").rows if slot in row["fits"]]
+def routes_for(slot: str, build: Build | None = None) -> list[tuple[str, str]]:
+    """The routes that a line may take, code and title; on a bike a brake's line leads to the brake that is there."""
+    at_brake = build is not None and slot.endswith("_brake_line")
+    caliper = build.filled().get(slot.replace("_brake_line", "_caliper")) if build and at_brake else None
+    there = caliper.attrs.get("type") if caliper else None
+    return [
+        (row["code"], row["title"])
+        for row in table("routes").rows
+        if slot in row["fits"] and (there is None or there in row.get("brakes", (there,)))
+    ]
 
 
 @frozen(kw_only=True)

@@ -230,6 +230,8 @@ def _seat(numbers: _Numbers, head_top: Point) -> dict[str, Point]:
     saddle = numbers.or_assume("bike", "saddle_height_mm", max(tube + 150.0, 560.0))
     rail = numbers.or_assume("saddle", "rail_height_mm", 48.0)
     setback = numbers.get("seatpost", "setback_mm") or 0.0
+    if numbers.get("seatpost", "turned"):
+        setback = -setback
     up = 180 - angle
     height = max(saddle, tube + rail + 20.0)
     clamp, top = _along((0.0, 0.0), height - rail, up), _along((0.0, 0.0), height, up)

@@ -322,6 +322,16 @@ def by_list(frame: View, crank: View, bracket: View, guide: View, fd: View) -> O
     if near(there, spare, SPACER_TOLERANCE_MM):
         return goes("shell_spaced", spacers_mm=spare)
     left = spare - there
+    plates = _plates(guide, fd)
+    other = left + (bracket.spacers_mm or 0.0) if plates else 0.0
+    if plates and near(other, spare / 2, SPACER_TOLERANCE_MM):  # the plate is the drive side's half
+        one = need(
+            "cup spacers",
+            size_mm=round(left, 2),
+            count=1,
+            where="on the left; the plate takes the drive side",
+        )
+        return goes_if("shell_spacers", one, spacers_mm=spare)
     half = need("cup spacers", size_mm=round(left / 2, 2), count=2, where="one on each side")
     return goes_if("shell_spacers", half, spacers_mm=spare)
 

@@ -156,7 +156,10 @@ def _too_long(cassette: View, hub: View, too_long: float, figures: dict[str, Any
         return goes_if("lockring_short", need("count the lockring's threads: three at least"), **figures)
     if (cassette.mount, hub.freehub) == ("spline9_road11", "spline9") and _hangs(cassette, too_long):
         return _with_spacer(hub, 0.0, figures)
-    return no_go("body_too_short", *_ways(cassette, hub), **figures)
+    ways = _ways(cassette, hub)
+    if (cassette.mount, hub.freehub) == ("spline9_road11", "spline9") and not cassette.left_out:
+        ways = (*ways, way_out(cassette, "left_out", "==", 1))  # ten of the eleven
+    return no_go("body_too_short", *ways, **figures)
 
 
 def _hangs(cassette: View, too_long: float) -> bool:

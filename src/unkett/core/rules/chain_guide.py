@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, way_out
 from unkett.core.rules.roles import BIKE, at, beside
@@ -9,7 +11,7 @@ from unkett.core.rules.view import View, require
 from unkett.core.standards import limit_of, lookup
 from unkett.core.vocabulary import Area
 
-OVAL_TEETH = limit_of("oval_teeth")
+OVAL_TEETH = int(limit_of("oval_teeth"))
 
 RETENTION = rule(
     "ring-retention",
@@ -77,15 +79,16 @@ GUIDE = rule(
     joint="rings",
     parts={"frame": "frame", "guide": at("chain_guide"), "rings": at("chainrings")},
     messages={
-        "fits": "Mount and ring ({teeth} teeth) are the guide's.",
+        "fits": "Mount and chainring ({ring}) are the guide's.",
         "no_mount": "Guide: {guide.mount}. Frame: {frame.guide_mount}. They do not go together.",
         "no_cup": "The guide's plate sits behind a threaded cup; this shell has no thread.",
-        "out_of_range": "A ring of {teeth} teeth is outside the guide's {low} to {high}.",
-        "bash": "A ring of {teeth} teeth stands out over a bash guard for {bash}.",
+        "out_of_range": "Chainring {ring}; the guide takes {low} to {high} T.",
+        "bash": "Chainring {ring}; the bash guard covers {bash} T.",
         "oval": "The guide does not take oval rings.",
     },
     figures={
-        "teeth": ("largest ring, two more when oval", ""),
+        "teeth": ("largest ring, more when oval", ""),
+        "ring": ("largest ring in words: how an oval one counts", ""),
         "low": ("guide's smallest ring", ""),
         "high": ("guide's largest ring", ""),
         "bash": ("largest ring the bash guard covers", ""),
@@ -99,19 +102,42 @@ def guide_mount(guide: View, frame: View) -> Outcome | None:
     if guide.mount == "none":
         return no_go("no_mount", way_out(guide, "mount", "!=", "none"))
     if guide.mount == "bb_plate":
-        if lookup("bracket_shells", "code")[require(frame).bb_shell].get("drive_thread"):
+        if _threaded(require(frame).bb_shell):
             return None
-        return no_go("no_cup", way_out(guide, "mount", "==", "iscg05"))
-    if require(frame).guide_mount == guide.mount:
+        if frame.guide_mount in (None, "none"):
+            return no_go("no_cup", way_out(frame, "bb_shell", "==", "bsa"))
+        return no_go("no_cup", way_out(guide, "mount", "==", frame.guide_mount))
+    own = require(frame).guide_mount
+    if own == guide.mount:
         return None
-    return no_go("no_mount", way_out(guide, "mount", "==", require(frame).guide_mount))
+    if own != "none":
+        return no_go("no_mount", way_out(guide, "mount", "==", own))
+    if _threaded(require(frame).bb_shell):
+        return no_go("no_mount", way_out(guide, "mount", "==", "bb_plate"))
+    return no_go("no_mount", way_out(frame, "guide_mount", "==", guide.mount))
+
+
+def _threaded(shell: str) -> bool:
+    return bool(lookup("bracket_shells", "code")[shell].get("drive_thread"))
 
 
 @GUIDE.look(given="rings.shape guide.oval_ok")
 def oval(rings: View, guide: View) -> Outcome | None:
     if rings.shape != "oval" or guide.oval_ok:
         return None
-    return no_go("oval", way_out(rings, "shape", "==", "round"))
+    return no_go("oval", way_out(rings, "shape", "==", "round"), way_out(guide, "oval_ok", "==", True))
+
+
+def _counted(rings: View, teeth: int) -> int:
+    """The teeth by which a ring stands out: an oval one like a larger one."""
+    return teeth + OVAL_TEETH if rings.shape == "oval" else teeth
+
+
+def _ring(rings: View) -> dict[str, Any]:
+    """The largest ring in figures and in words, with why an oval one counts as more."""
+    teeth = _counted(rings, rings.largest_teeth)
+    oval = f"{rings.largest_teeth} T oval, which stands out like {teeth} T"
+    return {"teeth": teeth, "ring": oval if rings.shape == "oval" else f"{teeth} T"}
 
 
 @GUIDE.look(
@@ -124,19 +150,23 @@ def guide_range(rings: View, guide: View) -> Outcome | None:
     figures = {"low": "?" if low is None else low, "high": "?" if high is None else high}
     if high is not None and largest > high:
         return no_go(
-            "out_of_range", way_out(guide, "ring_max_teeth", ">=", largest), teeth=largest, **figures
+            "out_of_range",
+            way_out(guide, "ring_max_teeth", ">=", _counted(rings, largest)),
+            **_ring(rings),
+            **figures,
         )
     if low is not None and largest + OVAL_TEETH < low:
         return no_go(
-            "out_of_range", way_out(guide, "ring_min_teeth", "<=", largest), teeth=largest, **figures
+            "out_of_range", way_out(guide, "ring_min_teeth", "<=", largest), **_ring(rings), **figures
         )
-    teeth = largest + (OVAL_TEETH if require(rings).shape == "oval" else 0)
+    require(rings, "shape")
+    teeth = _counted(rings, largest)
     if require(rings).shape == "oval" and not require(guide).oval_ok:
         return None  # said already
     if high is not None and teeth > high:
-        return no_go("out_of_range", way_out(guide, "ring_max_teeth", ">=", teeth), teeth=teeth, **figures)
+        return no_go("out_of_range", way_out(guide, "ring_max_teeth", ">=", teeth), **_ring(rings), **figures)
     if low is not None and teeth < low:
-        return no_go("out_of_range", way_out(guide, "ring_min_teeth", "<=", teeth), teeth=teeth, **figures)
+        return no_go("out_of_range", way_out(guide, "ring_min_teeth", "<=", teeth), **_ring(rings), **figures)
     return None
 
 
@@ -147,10 +177,10 @@ def bash(rings: View, guide: View) -> Outcome | None:
         teeth += OVAL_TEETH if require(rings).shape == "oval" else 0
     if teeth <= most:
         return None
-    return no_go("bash", way_out(guide, "bash_max_teeth", ">=", teeth), teeth=teeth, bash=most)
+    way = way_out(guide, "bash_max_teeth", ">=", _counted(rings, rings.largest_teeth))
+    return no_go("bash", way, bash=most, **_ring(rings))
 
 
 @GUIDE.look("guide.ring_min_teeth guide.ring_max_teeth rings.largest_teeth", may="rings.shape")
 def guide_fits(guide: View, rings: View) -> Outcome:
-    teeth = rings.largest_teeth + (OVAL_TEETH if rings.shape == "oval" else 0)
-    return goes("fits", teeth=teeth, low=guide.ring_min_teeth, high=guide.ring_max_teeth)
+    return goes("fits", **_ring(rings), low=guide.ring_min_teeth, high=guide.ring_max_teeth)

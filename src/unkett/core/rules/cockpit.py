@@ -19,14 +19,16 @@ BAR = rule(
     "stem-bar",
     title="Bar sits in the stem's clamp",
     plain=(
-        "Clamp and bar must be equal. A larger clamp takes a smaller steel or aluminium bar through a sleeve that "
-        "is made, never a carbon one; never the other way; 25.4 and 26.0 never mix."
+        "Clamp and bar must be equal. A larger clamp takes a smaller steel or aluminium bar through a sleeve that is "
+        "made, never a carbon one; never the other way; 25.4 and 26.0 never mix; a 25.8 bar is taken in a 26.0 clamp "
+        "if the hair between them is accepted."
     ),
     area=Area.STEERING,
     joint="bar",
     parts={"stem": "stem", "bar": at("handlebar")},
     messages={
         "same": "Clamp and bar are both {bar.clamp_mm:g} mm.",
+        "as_one": "Bar {bar.clamp_mm:g} mm; clamp {stem.bar_clamp_mm:g} mm: the trade takes them as one size.",
         "sleeve": "A {bar.clamp_mm:g} mm bar in a {stem.bar_clamp_mm:g} mm clamp takes a sleeve.",
         "carbon": "A bar of {bar.material} does not go in a sleeve.",
         "other": "A {bar.clamp_mm:g} mm bar does not go in a {stem.bar_clamp_mm:g} mm clamp.",
@@ -42,6 +44,9 @@ def clamped(stem: View, bar: View) -> Outcome:
     if near(clamp, size, CLAMP_TOLERANCE_MM):
         return goes("same")
     same = way_out(bar, "clamp_mm", "==", clamp)
+    for row in table("bars_as_one").rows:
+        if near(row["clamp_mm"], clamp, SLACK) and near(row["bar_mm"], size, SLACK):
+            return goes_if("as_one", need("a clamp a hair larger than the bar"))
     for row in table("bar_sleeves").rows:
         if near(row["clamp_mm"], clamp, CLAMP_TOLERANCE_MM) and near(row["bar_mm"], size, CLAMP_TOLERANCE_MM):
             if require(bar).material not in SHIMMED_BARS:
@@ -152,13 +157,14 @@ def plugs(grips: View) -> Outcome:
 SHOCK = rule(
     "shock-fit",
     title="Shock is the frame's",
-    plain="Length and stroke of the rear shock must be the frame's, within half a millimetre.",
+    plain="Length, stroke and mount of the rear shock must be the frame's, the sizes within {shock_off_mm} mm.",
     area=Area.STEERING,
     joint="shock",
     parts={"frame": "frame", "shock": "shock"},
     messages={
         "fits": "Length and stroke are the frame's.",
         "other_length": "The shock is {shock.eye_to_eye_mm:g} mm long; the frame wants {frame.shock_eye_to_eye_mm:g}.",
+        "other_mount": "Shock: {shock.mount}. Frame: {frame.shock_mount}. They are incompatible.",
         "other_stroke": "The shock's stroke is {shock.stroke_mm:g} mm; the frame wants {frame.shock_stroke_mm:g}.",
     },
     sources=("maker-limits",),
@@ -171,6 +177,18 @@ def length(frame: View, shock: View) -> Outcome | None:
     if near(frame.shock_eye_to_eye_mm, shock.eye_to_eye_mm, SHOCK_TOLERANCE_MM):
         return None
     return no_go("other_length", way_out(shock, "eye_to_eye_mm", "==", frame.shock_eye_to_eye_mm))
+
+
+@SHOCK.look("frame.shock_mount shock", given="shock.mount")
+def mount(frame: View, shock: View) -> Outcome | None:
+    if frame.shock_mount == shock.mount:
+        return None
+    return no_go("other_mount", way_out(shock, "mount", "==", frame.shock_mount))
+
+
+@SHOCK.look("shock.mount", given="frame.shock_mount")
+def mount_unread(shock: View, frame: View) -> None:
+    """The frame's mount is read, so the shock's must be."""
 
 
 @SHOCK.look("frame.shock_stroke_mm shock.stroke_mm")

@@ -66,13 +66,22 @@ ROUTE = rule(
     ),
     area=Area.BRAKES,
     joint=JOINTS_OF,
-    parts=tuple({"line": at(slot), "frame": at("frame"), "bar": beside("handlebar")} for slot in LINES),
+    parts=tuple(
+        {
+            "line": at(slot),
+            "frame": at("frame"),
+            "bar": beside("handlebar"),
+            "caliper": beside("rear_caliper" if slot == "rear_brake_line" else "front_caliper"),
+        }
+        for slot in LINES
+    ),
     messages={
         "runs": "The frame takes the line so.",
         "no_stops": "The route has bare pieces; the frame has no stops.",
         "not_hidden": "The route is hidden; the frame's lines run outside.",
         "outside": "The frame hides its lines; this route runs outside.",
         "hidden_bar": "The bar hides its lines through the stem; the frame's run outside.",
+        "other_brake": "This route leads to another brake than {caliper.type}.",
         "stop_missing": "The route's bare pieces need stops; the frame has none on: {missing}.",
     },
     figures={"missing": ("where stops are missing", "")},
@@ -101,6 +110,14 @@ def route(line: View, frame: View) -> Outcome:
     if not hidden and not inside and frame.routing == HIDDEN:
         return no_go("outside", *ways)
     return goes("runs")
+
+
+@ROUTE.look(given="line.route caliper.type")
+def brake(line: View, caliper: View) -> Outcome | None:
+    brakes = lookup("routes", "code")[line.route].get("brakes")
+    if brakes is None or caliper.type in brakes:
+        return None
+    return no_go("other_brake", way_out(line, "route", "!=", line.route))
 
 
 @ROUTE.look(given="line.route frame.cable_stops", asks="frame.material")

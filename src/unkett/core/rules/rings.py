@@ -15,7 +15,7 @@ from unkett.core.vocabulary import Area, enums
 from unkett.core.words import in_sentence, listed
 
 Mounts = tuple[str, ...]
-OVAL_TEETH = limit_of("oval_teeth")
+OVAL_TEETH = int(limit_of("oval_teeth"))
 
 MOUNT = rule(
     "ring-mount",
@@ -138,11 +138,12 @@ CLEARANCE = rule(
     joint="rings",
     parts={"frame": "frame", "rings": at("chainrings")},
     messages={
-        "within": "{largest} teeth, the frame takes {limit}.",
-        "too_large": "{largest} teeth; the frame takes {limit} with this many rings.",
+        "within": "Chainring {ring}; frame maximum {limit} T.",
+        "too_large": "Chainring {ring}; frame maximum {limit} T with this many chainrings.",
     },
     figures={
-        "largest": ("largest ring, two more when oval", ""),
+        "largest": ("largest ring, more when oval", ""),
+        "ring": ("largest ring in words: how an oval one counts", ""),
         "limit": ("frame's limit for this number of rings", ""),
     },
     sources=("maker-limits",),
@@ -158,6 +159,15 @@ def ring_clearance(frame: View, rings: View) -> Outcome | None:
         return SILENT
     if largest <= limit < largest + OVAL_TEETH or rings.shape == "oval":
         largest += OVAL_TEETH if require(rings).shape == "oval" else 0
+    figures = {"largest": largest, "limit": limit, "ring": _in_words(rings, largest)}
     if largest <= limit:
-        return goes("within", largest=largest, limit=limit)
-    return no_go("too_large", way_out(rings, "largest_teeth", "<=", limit), largest=largest, limit=limit)
+        return goes("within", **figures)
+    most = limit - (largest - rings.largest_teeth)
+    return no_go("too_large", way_out(rings, "largest_teeth", "<=", most), **figures)
+
+
+def _in_words(rings: View, counted: float) -> str:
+    """The largest ring in words, with why an oval one counts as more."""
+    if counted == rings.largest_teeth:
+        return f"{counted} T"
+    return f"{rings.largest_teeth} T oval, which stands out like {counted:g} T"

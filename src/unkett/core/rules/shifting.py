@@ -42,7 +42,7 @@ CLICKS = rule(
         "equal": "{clicks} clicks for {sprockets} sprockets.",
         "one_left_out": "{clicks} clicks, {sprockets} sprockets of the same family: one click is unused.",
         "differ": "{clicks} clicks for {sprockets} sprockets.",
-        "differ_usable": "{clicks} clicks for {sprockets} sprockets: {clean} gears run clean, {usable} are usable.",
+        "differ_usable": "Shifter {clicks} positions; cassette {sprockets} sprockets: only {usable} gears usable.",
         "electronic_differ": "The derailleur is programmed for {clicks}; the cassette has {sprockets}.",
         "friction": "A friction lever takes {sprockets} sprockets as they come.",
         "friction_short": "The lever pulls {total_mm:.1f} mm; {sprockets} sprockets want {needed_mm:.1f} mm.",

@@ -280,12 +280,21 @@ SPACERS = rule(
     parts={"spacers": "spacers", "stem": "stem", "fork": "fork"},
     messages={
         "within": "{spacers.below_mm:g} mm of spacers under the stem.",
+        "nothing_above": "Carbon steerer, nothing above the stem: the clamp's edge is where the steerer ends.",
         "too_many": "{spacers.below_mm:g} mm of spacers under the stem; {limit_mm:g} is the most.",
     },
     figures={"limit_mm": ("maker's limit, or {carbon_spacers_mm} mm on carbon", "mm")},
     sources=("steering-practice", "maker-limits"),
     safety=True,
 )
+
+
+@SPACERS.look(given="spacers.above_mm", asks="fork.steerer_material", may="stem.mount")
+def nothing_above(spacers: View, stem: View, fork: View) -> Outcome | None:
+    """The edge of a clamp that ends with the steerer crushes carbon."""
+    if spacers.above_mm > SLACK or stem.mount == "quill" or require(fork).steerer_material != "carbon":
+        return None
+    return goes_if("nothing_above", need("one spacer above the stem"))
 
 
 @SPACERS.look("spacers.below_mm", asks="fork.steerer_material", may="stem.max_spacers_mm")

@@ -241,7 +241,8 @@ SIZE = rule(
     plain=(
         "A rim size the frame or fork is designed for goes. Another is judged with its tyre, by how far the wheel's "
         "outer radius moves against the designed size with the widest tyre stated for it: to {wheel_radius_small_mm} "
-        "mm it goes, to {wheel_radius_large_mm} mm if bracket height, toe room and handling are looked at."
+        "mm it goes, to {wheel_radius_large_mm} mm if bracket height, toe room and handling are looked at. A wheel "
+        "that is smaller still goes if the lower bracket is accepted; a larger one does not."
     ),
     area=Area.WHEELS,
     joint=both_ends("tyre"),
@@ -251,6 +252,7 @@ SIZE = rule(
         "close": "In radius {change_mm:.1f} mm off the {design_mm} mm wheel this end is made for.",
         "far": "In radius {change_mm:.1f} mm off the {design_mm} mm wheel this end is made for.",
         "too_far": "In radius {change_mm:.1f} mm off the {design_mm} mm wheel this end is made for.",
+        "lower": "Radius {change_mm:.1f} mm under the widest {design_mm} mm wheel: the bracket is lower.",
         "widest_unknown": "The widest tyre of the size this end is made for is not known.",
     },
     figures={
@@ -273,16 +275,19 @@ def wheel_size(holder: View, rim: View, tyre: View) -> Outcome:
     wide = tyre.width_measured_mm or require(tyre).width_mm
     stated = {size: (holder.tyre_max_mm or {}).get(size) for size in holder.design_bsd_mm}
     known = [
-        (abs((rim.bsd_mm - design) / 2 + wide - widest), design)
+        ((rim.bsd_mm - design) / 2 + wide - widest, design)
         for design, widest in stated.items()
         if widest is not None
     ]
     if not known:
         return unmeasured("widest_unknown", (holder, "tyre_max_mm"))
-    change, design = min(known)
+    larger, design = min(known, key=lambda one: abs(one[0]))
+    change = abs(larger)
     figures: dict[str, Any] = {"change_mm": change, "design_mm": design}
     if change <= RADIUS_SMALL_MM + SLACK:
         return goes_if("close", need("check brake reach and room"), **figures)
+    if larger < -RADIUS_LARGE_MM - SLACK:
+        return goes_if("lower", need("check brake reach and room"), need("a lower bracket"), **figures)
     if change <= RADIUS_LARGE_MM + SLACK:
         caution = "bracket height, toe room and handling change"
         return goes_if("far", need("check brake reach and room", caution=caution), **figures)

@@ -161,7 +161,8 @@ def _seat(facts: Facts) -> Sheet:
     ]
     angle, setback = facts.get("frame", "seat_angle_deg"), facts.get("seatpost", "setback_mm")
     if angle is not None and setback is not None:
-        found = seat_angle(saddle_forward_mm=-setback, saddle_height_mm=height, seat_angle_deg=angle)
+        forward = setback if facts.get("seatpost", "turned") else -setback
+        found = seat_angle(saddle_forward_mm=forward, saddle_height_mm=height, seat_angle_deg=angle)
         title = "seat angle, effective"
         numbers.append(
             Number(name="seat_angle", title=title, value=found.effective_deg, unit="°", trace=found.trace)

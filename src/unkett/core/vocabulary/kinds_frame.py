@@ -243,6 +243,12 @@ FRAME = kind(
     yes_no("battery_in_seat_tube", "Battery in the seat tube", "Look down the tube with the post out."),
     mm("shock_eye_to_eye_mm", "Shock length", "Bolt centre to bolt centre, no air in it.", 165, 230),
     mm("shock_stroke_mm", "Shock stroke", "Maker's figure, or rod showing at full length.", 38, 65),
+    choice(
+        "shock_mount",
+        "Shock mount",
+        "Seen: eyes at both ends, or bolts into the shock's side.",
+        enums.SHOCK_MOUNT,
+    ),
     mm("wheel_travel_mm", "Rear travel", "Maker's figure.", 0, 200),
 )
 
