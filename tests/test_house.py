@@ -21,14 +21,11 @@ FILE_LINES, FUNCTION_LINES = 400, 60
 # Files and functions that are longer still, with the length they may have: shorten them, never lengthen.
 LONGER_FILES = {
     "core/build.py": 462,
-    "core/calc/bracket.py": 564,
     "core/engine.py": 609,
     "core/figures.py": 404,
     "core/identify/sorts.py": 420,
     "core/jobs/steps.py": 441,
     "core/planning/model.py": 453,
-    "core/routes.py": 512,
-    "core/vocabulary/kinds_frame.py": 470,
     "web/tables/sheets.py": 601,
 }
 LONGER_FUNCTIONS = {

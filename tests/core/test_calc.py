@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from tests.core.calc_examples import GOOD
 from unkett.core.calc.base import figures_of
-from unkett.core.calc.bracket import spindle_choice
+from unkett.core.calc.bottom_bracket import spindle_choice
 from unkett.core.calc.brakes import caliper_place
 from unkett.core.calc.chain import belt_length, chain_length
 from unkett.core.calc.gears import capacity, gears, index_error, overlapping, pitch_radius, smallest_ring

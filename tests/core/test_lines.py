@@ -16,9 +16,10 @@ from unkett.core.build import Part, build_from
 from unkett.core.calc.cutting import cut_list
 from unkett.core.calc.lines import line_path
 from unkett.core.calc.registry import CALCULATIONS
+from unkett.core.curves import LEAST_MM
 from unkett.core.errors import InputError
 from unkett.core.lines import inners_from, pieces_of, small_parts, told
-from unkett.core.routes import LEAST_MM, as_planned, figures_of, line_of, routes_for
+from unkett.core.routes import as_planned, figures_of, line_of, routes_for
 from unkett.core.rules.lines import LINES
 from unkett.core.standards import table
 from unkett.core.vocabulary import enums

@@ -13,8 +13,8 @@ from attrs import frozen
 
 from unkett.core.build import Build, Part, bead_seat_from, part_attrs_for, tyre_width_from
 from unkett.core.calc.base import TraceLine
-from unkett.core.calc.bracket import Chainline, Seated, seated_chainlines
 from unkett.core.calc.chain import ChainLength, chain_length, is_sprung
+from unkett.core.calc.chainline import Chainline, Seated, seated_chainlines
 from unkett.core.calc.climbing import climb
 from unkett.core.calc.gears import Gears, circumference, gear_table, overlapping, speed_at
 from unkett.core.calc.steering import ToeRoom, toe_room

@@ -2,9 +2,10 @@
 
 from unkett.core.calc import (
     bar,
-    bracket,
+    bottom_bracket,
     brakes,
     chain,
+    chainline,
     climbing,
     cutting,
     dropper,
@@ -22,9 +23,10 @@ from unkett.core.calc.base import CALCULATIONS
 __all__ = [
     "CALCULATIONS",
     "bar",
-    "bracket",
+    "bottom_bracket",
     "brakes",
     "chain",
+    "chainline",
     "climbing",
     "cutting",
     "dropper",

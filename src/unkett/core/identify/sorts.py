@@ -7,7 +7,7 @@ from typing import Any
 
 from attrs import frozen
 
-from unkett.core.calc.bracket import bcd
+from unkett.core.calc.bottom_bracket import bcd
 from unkett.core.standards import COLUMNS, Row, table
 
 COUNT_TOLERANCE = 0.25

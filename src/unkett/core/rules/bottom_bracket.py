@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from unkett.core.calc.bracket import crank_spacing
+from unkett.core.calc.bottom_bracket import crank_spacing
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
 from unkett.core.rules.roles import at, beside

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from unkett.core.calc.bracket import seated_chainlines
+from unkett.core.calc.chainline import seated_chainlines
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, way_out
 from unkett.core.rules.roles import BIKE, at

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from unkett.core.build import Build
-from unkett.core.calc.bracket import Seated, crank_spacing
+from unkett.core.calc.bottom_bracket import crank_spacing
+from unkett.core.calc.chainline import Seated
 from unkett.core.drawing.bracket import bracket_scene, chainline_scene
 from unkett.core.figures import Facts, chainline_of
 from unkett.core.settings import DEFAULTS, Settings

@@ -14,8 +14,9 @@ from unkett.core.standards.columns import refers
 from unkett.core.vocabulary import enums
 from unkett.core.vocabulary.declare import Attribute, Derived, Kind, choice, kind, mm, number
 from unkett.core.vocabulary.double_readings import misread_of
+from unkett.core.vocabulary.kinds_cockpit import COCKPIT_KINDS
 from unkett.core.vocabulary.kinds_drive import DRIVE_KINDS
-from unkett.core.vocabulary.kinds_frame import CHASSIS_KINDS
+from unkett.core.vocabulary.kinds_frame import FRAME_KINDS
 from unkett.core.vocabulary.kinds_wheel import WHEEL_AND_BRAKE_KINDS
 
 __all__ = [
@@ -71,7 +72,7 @@ def _read_twice(declared: Kind) -> Kind:
 
 
 KINDS: dict[str, Kind] = {
-    k.name: _read_twice(k) for k in (*CHASSIS_KINDS, *DRIVE_KINDS, *WHEEL_AND_BRAKE_KINDS)
+    k.name: _read_twice(k) for k in (*FRAME_KINDS, *COCKPIT_KINDS, *DRIVE_KINDS, *WHEEL_AND_BRAKE_KINDS)
 }
 
 # What a rule may ask of the bike as a whole; not a part, so not in KINDS.

@@ -268,3 +268,13 @@ def places(name: str, title: str, how: str) -> Attribute:
 
 def code(name: str, title: str, how: str) -> Attribute:
     return Attribute(name=name, title=title, how=how, type=Code())
+
+
+def headset_code(name: str, title: str) -> Attribute:
+    """A headset identification code, bare (ZS44) or with what it carries (ZS44/28.6)."""
+    form = "a headset code such as ZS44 or ZS44/28.6 (EC, ZS or IS, the bore, then what it carries)"
+    pattern = r"(EC|ZS|IS)\d{2}(\.\d)?(/\d{2}(\.\d)?)?"
+    how = "Bore of the head tube with the caliper; cup outside (EC), flush (ZS) or bearing in the frame (IS)."
+    return Attribute(
+        name=name, title=title, how=how, type=Code(form=form, pattern=pattern, upper=("EC", "ZS", "IS"))
+    )
