@@ -6,6 +6,7 @@ from tests.cases import (
     brakes,
     double_readings,
     drivetrain,
+    fittings,
     let_pass,
     lines,
     steering,
@@ -23,4 +24,5 @@ CASES: list[Case] = [
     *steering.CASES,
     *double_readings.CASES,
     *let_pass.CASES,
+    *fittings.CASES,
 ]

@@ -39,9 +39,9 @@ def values(kind: Any, usual: tuple[Any, ...]) -> st.SearchStrategy[Any]:
     if isinstance(kind, Choice):
         return st.sampled_from(sorted(kind.of.codes))
     if isinstance(kind, Code):
-        return st.sampled_from(
-            ["ZS44", "EC34/28.6", "IS42/28.6", "ZS56/40", "EC99"] if "headset" in kind.form else ["a", "b"]
-        )
+        if "headset" in kind.form:
+            return st.sampled_from(["ZS44", "EC34/28.6", "IS42/28.6", "ZS56/40", "EC99"])
+        return st.sampled_from(["15x28x7", "17x30x7"] if "outer" in kind.form else ["a", "b"])
     if isinstance(kind, Either):
         return values(kind.one, ()) | values(kind.other, ())
     if isinstance(kind, Pair):

@@ -159,7 +159,15 @@ def test_order_of_parts_changes_nothing() -> None:
     each(CASES, examine)
 
 
-SILENT_UNTIL_READ = {("stem-spacers", "above_mm")}  # a clause that speaks only once its own figure is read
+# clauses that speak only once a figure of their own is read: of a bike without it nothing is asked
+SILENT_UNTIL_READ = {
+    ("stem-spacers", "above_mm"),
+    ("chain-tension", "coaster"),
+    *(
+        ("inner-head", name)
+        for name in ("inner_mm", "inner_length_mm", "housing_od_mm", "stop_bore_mm", "length_mm")
+    ),
+}
 SAFETY_CASES = [case for case in CASES if case.verdict and RULES[case.rule].safety]
 
 

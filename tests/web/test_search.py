@@ -163,7 +163,7 @@ def test_which_of_our_bikes_can_use_it(client, owner, bike, catalogue) -> None:
     page = client.get(reverse("catalogue:part", args=[catalogue["Eight"].pk])).text
     assert "Pier bike" in page
     assert "No go" in page
-    assert "9 clicks for 8 sprockets" in page
+    assert "Shifter 9 positions; cassette 8 sprockets" in page
 
 
 def test_a_part_is_in_the_catalogue_once(workshop, catalogue) -> None:

@@ -62,9 +62,9 @@ def for_a_motor(bracket: View) -> Outcome | None:
     return no_go("cast", way_out(bracket, "shell", "!=", "motor_cast"))
 
 
-@SHELL.look("frame.bb_shell bracket.shell")
+@SHELL.look("frame.bb_shell bracket.shell", may="bracket.shells")
 def code(frame: View, bracket: View) -> Outcome | None:
-    if bracket.shell == frame.bb_shell:
+    if frame.bb_shell in (bracket.shell, *(bracket.shells or ())):
         return None
     for row in table("bracket_conversions").rows:
         if (row["shell"], row["bracket"]) == (frame.bb_shell, bracket.shell):
@@ -72,9 +72,13 @@ def code(frame: View, bracket: View) -> Outcome | None:
     return no_go("other_shell", way_out(bracket, "shell", "==", frame.bb_shell))
 
 
-@SHELL.look("frame.bb_shell_width_mm bracket.shell_widths_mm", may="frame.bb_shell bracket.shell")
+@SHELL.look(
+    "frame.bb_shell_width_mm bracket.shell_widths_mm", may="frame.bb_shell bracket.shell bracket.shells"
+)
 def width(frame: View, bracket: View) -> Outcome | None:
     widths = bracket.shell_widths_mm
+    if bracket.shells and frame.bb_shell in bracket.shells:  # of several shells those of this one count
+        widths = [*widths, *lookup("bracket_shells", "code")[frame.bb_shell]["widths_mm"]]
     if any(near(frame.bb_shell_width_mm, item, WIDTH_TOLERANCE_MM) for item in widths):
         return None if None in (frame.bb_shell, bracket.shell) else goes("fits")
     way = way_out(bracket, "shell_widths_mm", "has", frame.bb_shell_width_mm)
@@ -144,12 +148,19 @@ def has_no_bracket(bracket: View) -> Outcome | None:
     return None if bracket.empty else SILENT
 
 
-@CRANK_SHELL.look(given="frame.bb_shell crank.spindle", asks="motor")
-def crank_in_shell(frame: View, crank: View, motor: View) -> Outcome | None:
+@CRANK_SHELL.look("crank", given="frame.bb_shell", asks="motor")
+def cast_housing(frame: View, crank: View, motor: View) -> Outcome | None:
+    if frame.bb_shell != "motor_cast" or require(motor).there:
+        return None  # with a motor its own rule speaks
+    return no_go("cast", way_out(frame, "bb_shell", "!=", "motor_cast"))
+
+
+@CRANK_SHELL.look(given="frame.bb_shell crank.spindle")
+def crank_in_shell(frame: View, crank: View) -> Outcome | None:
     shell, spindle = frame.bb_shell, crank.spindle
     other = way_out(crank, "spindle", "!=", spindle)
     if shell == "motor_cast":
-        return None if require(motor).there else no_go("cast", other)  # with a motor its own rule speaks
+        return None
     if spindle == "one_piece" != shell:
         return no_go("one_piece", other)
     room = room_for(spindle, shell)

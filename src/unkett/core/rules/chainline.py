@@ -7,7 +7,7 @@ from typing import Any
 from unkett.core.calc.chainline import seated_chainlines
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, way_out
-from unkett.core.rules.roles import BIKE, at
+from unkett.core.rules.roles import BIKE, at, beside
 from unkett.core.rules.view import View, require
 from unkett.core.settings import Settings
 from unkett.core.standards import SLACK, limit_of
@@ -62,9 +62,11 @@ def lone_sprocket(cassette: View) -> Outcome | None:
 
 
 @ANGLE.look(
-    "rings.teeth cassette.sprockets crank.chainline_mm hub.spacing_mm frame.chainstay_mm",
-    asks="cassette.pitches_mm",
-    may="cassette.teeth crank.ring_offset_mm crank.rings hub.axle_kind bike.use",
+    "rings.teeth cassette.sprockets crank hub.spacing_mm frame.chainstay_mm",
+    asks="cassette.pitches_mm crank.chainline_mm",
+    may=(
+        "cassette.teeth crank.ring_offset_mm crank.rings crank.line_at_zero_mm rings.offset_mm hub.axle_kind bike.use"
+    ),
 )
 def lean(
     rings: View, cassette: View, crank: View, hub: View, frame: View, bike: View, settings: Settings
@@ -73,8 +75,9 @@ def lean(
     if count == 1:
         return None
     teeth = cassette.teeth or tuple(range(11, 11 + count))
+    line = own_line(crank, rings)
     best = seated_chainlines(
-        chainline_mm=crank.chainline_mm,
+        chainline_mm=require(crank).chainline_mm if line is None else line,
         crank_rings=crank.rings,
         offsets_mm=crank.ring_offset_mm,
         axle_kind=hub.axle_kind,
@@ -112,24 +115,43 @@ LINE = rule(
     ),
     area=Area.BRACKET,
     joint="rings",
-    parts={"crank": "crank", "frame": "frame"},
+    parts={"crank": "crank", "frame": "frame", "rings": beside("chainrings")},
     messages={
-        "close": "Crank {crank.chainline_mm:g} mm, frame {frame.chainline_mm:g} mm.",
+        "close": "Crank {line_mm:g} mm, frame {frame.chainline_mm:g} mm.",
         "off": "The crank's chainline is {off_mm:.1f} mm further {way} than the frame's.",
         "too_near": "The crank's chainline is {off_mm:.1f} mm nearer the frame than it is made for.",
     },
-    figures={"off_mm": ("difference of the chainlines", "mm"), "way": ("which way the rings move", "")},
+    figures={
+        "line_mm": (
+            "the crank's chainline; of a ring bolted to the arm its line without offset − its offset",
+            "mm",
+        ),
+        "off_mm": ("difference of the chainlines", "mm"),
+        "way": ("which way the rings move", ""),
+    },
     sources=("chainline-geometry",),
 )
 
 
-@LINE.look("crank.chainline_mm frame.chainline_mm")
-def crank_line(crank: View, frame: View) -> Outcome:
-    off = crank.chainline_mm - frame.chainline_mm
+def own_line(crank: View, rings: View) -> float | None:
+    """The chainline: of a ring bolted to the arm by its offset, else the crank's own figure."""
+    if crank.line_at_zero_mm is not None and rings.offset_mm is not None:
+        return float(crank.line_at_zero_mm - rings.offset_mm)
+    line: float | None = crank.chainline_mm
+    return line
+
+
+@LINE.look("frame.chainline_mm crank", asks="crank.chainline_mm", may="crank.line_at_zero_mm rings.offset_mm")
+def crank_line(crank: View, frame: View, rings: View) -> Outcome:
+    line = own_line(crank, rings)
+    if line is None:
+        line = require(crank).chainline_mm
+    off = line - frame.chainline_mm
     if near(off, 0.0, LINE_CLOSE_MM):
-        return goes("close", off_mm=abs(off))
+        return goes("close", off_mm=abs(off), line_mm=line)
     if off < 0 and not near(off, 0.0, LINE_FAR_MM):
-        return no_go("too_near", way_out(crank, "chainline_mm", "==", frame.chainline_mm), off_mm=-off)
+        way = way_out(crank, "chainline_mm", "==", frame.chainline_mm)
+        return no_go("too_near", way, off_mm=-off, line_mm=line)
     ring = need("look at ring and stay: 3 mm at least")
     arm = need("look at arm and stay: 2 mm at least")
-    return goes_if("off", ring, arm, off_mm=abs(off), way="out" if off > 0 else "in")
+    return goes_if("off", ring, arm, off_mm=abs(off), line_mm=line, way="out" if off > 0 else "in")

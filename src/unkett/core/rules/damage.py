@@ -17,10 +17,13 @@ _JOINT_OF_KIND = {
     "dropper_lever": "post", "dropper_line": "post", "bottom_bracket": "bracket", "crank": "bracket",
     "pedals": "bracket", "chainrings": "rings", "chain_guide": "rings", "front_derailleur": "rings",
     "chain": "chain", "cassette": "cassette", "rear_derailleur": "shifting", "motor": "motor",
+    "derailleur_hanger": "shifting", "battery": "shifting", "bracket_bearings": "bracket", "cleats": "bracket",
+    "seat_clamp": "post",
 }  # fmt: skip
 _JOINT_OF_WHEEL_PART = {
     "hub": "axle", "rim": "spokes", "spokes": "spokes", "tyre": "tyre", "mudguard": "tyre", "rotor": "brake",
     "caliper": "brake", "brake_adapter": "brake", "brake_lever": "lever", "brake_line": "lever",
+    "axle": "axle", "hub_bearings": "axle", "valve": "tyre", "rack": "axle",
 }  # fmt: skip
 _JOINT_OF_SLOT = {
     "rear_shifter": "shifting",
@@ -38,7 +41,7 @@ def joint_of_slot(slot: str) -> str:
     if end in ENDS and kind in _JOINT_OF_WHEEL_PART:
         return f"{end}_{_JOINT_OF_WHEEL_PART[kind]}"
     if slot not in _JOINT_OF_KIND:
-        raise CoreError(f"slot {slot}: rules/sound.py does not say at which joint its own state is told")
+        raise CoreError(f"slot {slot}: rules/damage.py does not say at which joint its own state is told")
     return _JOINT_OF_KIND[slot]
 
 

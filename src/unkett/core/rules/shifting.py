@@ -232,7 +232,12 @@ def skips_anyway(shifter: View, derailleur: View, cassette: View, settings: Sett
     worst = abs(travel - pitch) * (fewest - 1) / 2
     if worst <= settings.number("index_noisy_mm") + SLACK:
         return None
-    way = way_out(derailleur, "shift_ratio", "==", round(pitch / shifter.pull_per_click_mm, 2))
+    pull = shifter.pull_per_click_mm
+    way = (
+        way_out(derailleur, "shift_ratio", "==", round(pitch / pull, 2))
+        if pull > SLACK
+        else way_out(shifter, "pull_per_click_mm", "!=", pull)  # a lever that pulls nothing
+    )
     return no_go("skips", way, travel_mm=travel, pitch_mm=pitch, worst_mm=worst)
 
 

@@ -15,6 +15,7 @@ from unkett.core.vocabulary import Area
 CLEARANCE_OVER_MM = limit_of("tyre_room_over_mm")
 RADIUS_SMALL_MM = limit_of("wheel_radius_small_mm")
 RADIUS_LARGE_MM = limit_of("wheel_radius_large_mm")
+TUBELESS_VALVE_LEAST_MM = limit_of("tubeless_valve_least_mm")
 VALVE_OVER_DEPTH_MM = limit_of("valve_over_depth_mm")
 HOLE_TOLERANCE_MM = limit_of("valve_hole_off_mm")
 
@@ -298,17 +299,21 @@ VALVE = rule(
     "valve-fit",
     title="Valve goes through the rim",
     plain=(
-        "The stem must be {valve_over_depth_mm} mm longer than the rim is deep, or take an extender. A wide valve "
-        "does not go through a slim hole; a slim one in a wide hole takes a grommet. Where nothing is noted of valve "
-        "or hole, nothing is said."
+        "The stem must be {valve_over_depth_mm} mm longer than the rim is deep, or take an extender; a tubeless "
+        "valve {tubeless_valve_least_mm} mm at least, or its nut finds no thread. A wide valve does not go through a "
+        "slim hole; a slim one in a wide hole takes a grommet. Where nothing is noted of valve or hole, nothing is "
+        "said."
     ),
     area=Area.WHEELS,
     joint=both_ends("tyre"),
-    parts=at_both_ends(rim="{end}_rim", tyre="{end}_tyre"),
+    parts=at_both_ends(rim="{end}_rim", tyre=beside("{end}_tyre"), valve=beside("{end}_valve")),
     messages={
         "fits": "The valve goes through and stands out far enough.",
         "too_wide": "A wide valve does not go through a {rim.valve_hole_mm:g} mm hole.",
         "grommet": "A slim valve in a {rim.valve_hole_mm:g} mm hole wants a grommet.",
+        "extender": "Valve {valve.length_mm:g} mm, rim {rim.depth_mm:g} mm deep: an extender on the core's thread.",
+        "fixed_core": "Valve {short_mm:.0f} mm too short, and its core does not come out for an extender.",
+        "too_short": "Valve {valve.length_mm:g} mm in a rim {rim.depth_mm:g} mm deep: its nut finds no thread.",
         "short": "The stem is {short_mm:.0f} mm short for a rim {rim.depth_mm:g} mm deep.",
     },
     figures={"short_mm": ("depth + {valve_over_depth_mm} − stem", "mm")},
@@ -316,23 +321,50 @@ VALVE = rule(
 )
 
 
-@VALVE.look(may="tyre.valve tyre.valve_length_mm rim.valve_hole_mm rim.depth_mm", silences=True)
-def noted(tyre: View, rim: View) -> Outcome | None:
+@VALVE.look(may="tyre.valve tyre.valve_length_mm rim.valve_hole_mm rim.depth_mm valve.valve", silences=True)
+def noted(tyre: View, rim: View, valve: View) -> Outcome | None:
+    if not valve.empty:
+        return None
     of_tyre, of_rim = (tyre.valve, tyre.valve_length_mm), (rim.valve_hole_mm, rim.depth_mm)
     return SILENT if of_tyre == (None, None) or of_rim == (None, None) else None
 
 
-@VALVE.look("tyre.valve rim.valve_hole_mm")
-def hole(tyre: View, rim: View) -> Outcome | None:
-    wants = lookup("valves", "code")[tyre.valve]["hole_mm"]
+def _in_hole(view: View, rim: View) -> Outcome:
+    wants = lookup("valves", "code")[view.valve]["hole_mm"]
     if rim.valve_hole_mm < wants - HOLE_TOLERANCE_MM - SLACK:
-        return no_go("too_wide", way_out(tyre, "valve", "==", "slim"))
+        return no_go("too_wide", way_out(view, "valve", "==", "slim"))
     if rim.valve_hole_mm > wants + HOLE_TOLERANCE_MM + SLACK:
         return goes_if("grommet", need("grommet", where="in the valve hole"))
     return goes("fits")
 
 
-@VALVE.look("tyre.valve_length_mm rim.depth_mm")
-def stem_length(tyre: View, rim: View) -> Outcome | None:
+@VALVE.look("tyre.valve rim.valve_hole_mm", may="valve.valve")
+def hole(tyre: View, rim: View, valve: View) -> Outcome | None:
+    return _in_hole(tyre, rim) if valve.empty else None
+
+
+@VALVE.look("tyre.valve_length_mm rim.depth_mm", may="valve.length_mm")
+def stem_length(tyre: View, rim: View, valve: View) -> Outcome | None:
+    if not valve.empty:
+        return None  # a valve of its own speaks for itself
     short = rim.depth_mm + VALVE_OVER_DEPTH_MM - tyre.valve_length_mm
     return goes_if("short", need("valve extender"), short_mm=short) if short > SLACK else None
+
+
+@VALVE.look(given="valve.valve rim.valve_hole_mm")
+def own_hole(valve: View, rim: View) -> Outcome | None:
+    return _in_hole(valve, rim)
+
+
+@VALVE.look(given="valve.length_mm rim.depth_mm", asks="valve.tubeless valve.core_removable")
+def own_length(valve: View, rim: View) -> Outcome:
+    out = valve.length_mm - rim.depth_mm
+    figures = {"short_mm": max(0.0, VALVE_OVER_DEPTH_MM - out)}
+    if out >= VALVE_OVER_DEPTH_MM - SLACK:
+        return goes("fits", **figures)
+    longer = way_out(valve, "length_mm", ">=", rim.depth_mm + VALVE_OVER_DEPTH_MM)
+    if require(valve).tubeless and out < TUBELESS_VALVE_LEAST_MM - SLACK:
+        return no_go("too_short", longer, **figures)
+    if not require(valve).core_removable:
+        return no_go("fixed_core", longer, **figures)
+    return goes_if("extender", need("valve extender"), **figures)

@@ -16,6 +16,7 @@ from unkett.core.vocabulary.declare import Attribute, Derived, Kind, choice, kin
 from unkett.core.vocabulary.double_readings import misread_of
 from unkett.core.vocabulary.kinds_cockpit import COCKPIT_KINDS
 from unkett.core.vocabulary.kinds_drive import DRIVE_KINDS
+from unkett.core.vocabulary.kinds_fittings import FITTING_KINDS
 from unkett.core.vocabulary.kinds_frame import FRAME_KINDS
 from unkett.core.vocabulary.kinds_wheel import WHEEL_AND_BRAKE_KINDS
 
@@ -72,7 +73,8 @@ def _read_twice(declared: Kind) -> Kind:
 
 
 KINDS: dict[str, Kind] = {
-    k.name: _read_twice(k) for k in (*FRAME_KINDS, *COCKPIT_KINDS, *DRIVE_KINDS, *WHEEL_AND_BRAKE_KINDS)
+    k.name: _read_twice(k)
+    for k in (*FRAME_KINDS, *COCKPIT_KINDS, *DRIVE_KINDS, *WHEEL_AND_BRAKE_KINDS, *FITTING_KINDS)
 }
 
 # What a rule may ask of the bike as a whole; not a part, so not in KINDS.
@@ -92,19 +94,20 @@ BIKE = kind(
 _AREAS: dict[Area, tuple[str, ...]] = {
     Area.DRIVETRAIN: (
         "cassette", "rear_derailleur", "rear_shifter", "rear_shift_line", "chain", "chainrings",
-        "front_derailleur", "front_shifter", "front_shift_line", "chain_guide", "motor",
+        "front_derailleur", "front_shifter", "front_shift_line", "chain_guide", "motor", "derailleur_hanger", "battery",
     ),
-    Area.BRACKET: ("bottom_bracket", "crank", "pedals"),
+    Area.BRACKET: ("bottom_bracket", "bracket_bearings", "crank", "pedals", "cleats"),
     Area.BRAKES: (
         "front_brake_lever", "front_brake_line", "front_caliper", "front_brake_adapter", "front_rotor",
         "rear_brake_lever", "rear_brake_line", "rear_caliper", "rear_brake_adapter", "rear_rotor",
     ),
     Area.WHEELS: (
         "front_hub", "front_spokes", "front_rim", "front_tyre",
-        "rear_hub", "rear_spokes", "rear_rim", "rear_tyre", "front_mudguard", "rear_mudguard",
+        "rear_hub", "rear_spokes", "rear_rim", "rear_tyre", "front_axle", "rear_axle", "front_hub_bearings",
+        "rear_hub_bearings", "front_valve", "rear_valve", "front_mudguard", "rear_mudguard", "front_rack", "rear_rack",
     ),
     Area.STEERING: ("frame", "fork", "headset", "spacers", "stem", "handlebar", "grips", "shock"),
-    Area.SEAT: ("seatpost", "saddle", "dropper_lever", "dropper_line"),
+    Area.SEAT: ("seatpost", "seat_clamp", "saddle", "dropper_lever", "dropper_line"),
 }  # fmt: skip
 _OWN_KIND = {"front_derailleur", "rear_derailleur"}
 

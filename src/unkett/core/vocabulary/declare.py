@@ -270,6 +270,12 @@ def code(name: str, title: str, how: str) -> Attribute:
     return Attribute(name=name, title=title, how=how, type=Code())
 
 
+def sizes(name: str, title: str, how: str) -> Attribute:
+    """Sizes of bearings as they are printed: inner × outer × width, `15x28x7`."""
+    size = Code(form="inner x outer x width such as 15x28x7", pattern=r"\d{1,3}x\d{1,3}x\d{1,2}(?:\.\d)?")
+    return Attribute(name=name, title=title, how=how, type=ListOf(item=size))
+
+
 def headset_code(name: str, title: str) -> Attribute:
     """A headset identification code, bare (ZS44) or with what it carries (ZS44/28.6)."""
     form = "a headset code such as ZS44 or ZS44/28.6 (EC, ZS or IS, the bore, then what it carries)"

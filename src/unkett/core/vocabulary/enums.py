@@ -286,3 +286,23 @@ DAMAGE = _enumeration(
     bent="Bent",
     worn_through="Worn through",
 )
+AXLE_HEAD = _enumeration("axle_head", flat="Flat", cone="Cone")
+INNER_HEAD = _enumeration("inner_head", shift="Shift, 4 mm drum", barrel="Barrel", pear="Pear")
+TENSIONING = _enumeration(
+    "tensioning",
+    track_ends="Track ends",
+    slots="Slotted dropouts",
+    sliding="Sliding dropouts",
+    eccentric="Eccentric bottom bracket",
+    none="None",
+)
+EYELET = _enumeration("eyelet", mudguard="Mudguard", rack="Rack", low_rider="Low rider")
+RACK_MOUNT = _enumeration("rack_mount", eyelets="Eyelets", axle="Axle", clamp="Clamps")
+BATTERY_PLACE = _enumeration(
+    "battery_place",
+    seat_tube="In the seat tube",
+    down_tube="In the down tube",
+    outside="Outside",
+    in_derailleur="In the derailleur",
+)
+POWER_WHERE = _enumeration("power_where", spindle="Spindle", left_arm="Left arm", spider="Spider")

@@ -18,6 +18,7 @@ from unkett.core.vocabulary.declare import (
     mm,
     mm_list,
     number,
+    sizes,
     smallest,
     torque,
     unless_printed,
@@ -38,6 +39,8 @@ BOTTOM_BRACKET = kind(
     mm("spindle_length_mm", "Spindle length", "End to end, cartridge brackets.", 107, 110, 113, 118, 122.5),
     mm("flanges_mm", "Cups outside the shell", "Both flanges together.", 0, 22),
     mm("spacers_mm", "Spacers fitted", "All cup spacers together.", 0, 7.5),
+    choices("shells", "Shells it fits, several", "Printed: brackets made for two shells.", enums.BB_SHELL),
+    sizes("bearings", "Bearings", "Inner × outer × width as on the seals; as often as fitted."),
     choice("drive_thread", "Drive-side thread", "Which way the drive cup turns in.", enums.THREAD_HAND),
 )
 
@@ -72,6 +75,15 @@ CRANK = kind(
         5,
         signed=True,
     ),
+    mm(
+        "line_at_zero_mm",
+        "Line of a ring without offset",
+        "Maker's figure for rings bolted to the arm.",
+        40,
+        65,
+    ),
+    choice("power_where", "Power meter", "Where its pod or its electronics sit.", enums.POWER_WHERE),
+    mm("pod_mm", "Height of the pod", "Inside of the arm to the pod's face.", 5, 20),
     mm("q_mm", "Tread", "Outside of arm to outside of arm.", 140, 185),
     choice("pedal_thread", "Pedal thread", "9/16 in; one-piece cranks 1/2 in.", enums.PEDAL_THREAD),
     torque("bolt_nm", "Arm bolt", "Printed on the arm."),
@@ -86,6 +98,7 @@ CHAINRINGS = kind(
     choice_by_ring(
         "mount", "Mount", "Bolt centre to neighbouring bolt centre, count the bolts.", enums.RING_MOUNT
     ),
+    mm("offset_mm", "Offset", "Printed on a ring bolted to the arm; inwards positive.", 0, 6, signed=True),
     choice("tooth_profile", "Tooth profile", "Every other tooth wide: narrow-wide.", enums.TOOTH_PROFILE),
     choice("shape", "Shape", "Measure across, twice.", enums.RING_SHAPE),
     whole_list("speeds", "Chains it takes", "Printed on the ring, by speeds.", 1, SPEEDS_MAX, 8, 12),
@@ -250,6 +263,7 @@ SHIFTER = kind(
     code("protocol", "Protocol", "Maker's code of the electronic family."),
     mm("clamp_mm", "Clamp", "Bore of the clamp.", 22.2, 23.8),
     choices("fits_bar", "Bars it fits", "Shape of bar it is made for.", enums.BAR_SHAPE),
+    choice("inner_head", "Head it takes", "Shape of the seat of the inner's head.", enums.INNER_HEAD),
     yes_no("bar_end", "Sits in the bar's end", "Held by a plug in the end of the bar, not by a clamp."),
 )
 
@@ -267,6 +281,7 @@ PEDALS = kind(
     "pedals",
     "Pedals",
     choice("thread", "Thread", "Caliper over the thread: 14.3 or 12.7.", enums.PEDAL_THREAD),
+    code("cleat_code", "Cleat it takes", "Maker's name of the cleat."),
 )
 
 MOTOR = kind(

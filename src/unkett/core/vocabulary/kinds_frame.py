@@ -5,6 +5,7 @@ from unkett.core.vocabulary.declare import (
     Attribute,
     choice,
     choices,
+    code,
     headset_code,
     kind,
     mm,
@@ -215,6 +216,22 @@ FRAME = kind(
         "Same small hole both sides: nutted. One side 8 mm: recessed.",
         enums.BOLT,
     ),
+    mm(
+        "rear_axle_length_mm", "Rear axle length", "Under the head to the tip; printed on the axle.", 150, 200
+    ),
+    mm("rear_axle_thread_pitch_mm", "Rear axle thread", "Thread gauge in the dropout.", 1.0, 1.5, 1.75),
+    choice("rear_axle_head", "Rear axle seat", "Flat or a cone under the axle's head.", enums.AXLE_HEAD),
+    code("hanger_code", "Hanger code", "Printed on the hanger, or the old one laid on the new."),
+    mm("collar_mm", "Outside at the collar", "Caliper at the very top of the seat tube.", 28.6, 31.8, 34.9),
+    choice(
+        "tensioning",
+        "Chain tension by",
+        "How the rear wheel or the bracket takes up a chain.",
+        enums.TENSIONING,
+    ),
+    choices("eyelets", "Eyelets", "Threads at dropouts, stays and bridge.", enums.EYELET, least=0),
+    mm("stop_bore_mm", "Bore of the stops", "Drill shank that just goes in.", 4, 5, 6),
+    mm("arm_gap_left_mm", "Room at the left arm", "Arm to chainstay, arm in line with it.", 3, 40),
     choice("routing", "Routing", "How the lines run along the frame.", enums.ROUTING),
     choices(
         "cable_stops",
@@ -279,6 +296,10 @@ FORK = kind(
     mm("travel_max_mm", "Longest travel its internals allow", "Maker's figure for this chassis.", 100, 200),
     choice("axle_kind", "Axle", "Open slots: quick release or nuts. Closed: thru axle.", enums.AXLE_KIND),
     mm("axle_dia_mm", "Axle diameter", "Caliper in the dropout.", 9, 12, 15, 20),
+    mm("axle_length_mm", "Axle length", "Under the head to the tip; printed on the axle.", 100, 160),
+    mm("axle_thread_pitch_mm", "Axle thread", "Thread gauge in the dropout.", 1.0, 1.5, 1.75),
+    choice("axle_head", "Axle seat", "Flat or a cone under the axle's head.", enums.AXLE_HEAD),
+    choices("eyelets", "Eyelets", "Threads at dropouts, blades and crown.", enums.EYELET, least=0),
     mm("spacing_mm", "Spacing", "Inside face to inside face of the dropouts.", 100, 110, 135, 150),
     choice(
         "brake_mount",

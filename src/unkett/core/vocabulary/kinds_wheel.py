@@ -16,6 +16,7 @@ from unkett.core.vocabulary.declare import (
     number,
     number_list,
     places,
+    sizes,
     unless_printed,
     whole,
     yes_no,
@@ -66,6 +67,16 @@ HUB = kind(
     ),
     unless_printed(mm("spoke_hole_mm", "Spoke hole", "Drill shank that just goes in.", 2.4, 2.6), "2.6 mm"),
     whole("crosses_fixed", "Crosses (fixed by the hub)", "Straight-pull hubs only.", 0, 4),
+    sizes(
+        "bearings", "Bearings", "Inner × outer × width as on the seals, such as 15x28x7; as often as fitted."
+    ),
+    number("system_max_kg", "System limit", "Maker's figure for rider, load and bike.", 40, 300, 90, 130),
+    number_list("ratios", "Gear ratios", "Turns of the wheel for one of the cog, lowest gear first.", 0.2, 5),
+    number(
+        "torque_max_nm", "Torque limit", "Motor torque at the crank that its maker allows.", 20, 200, 50, 85
+    ),
+    yes_no("coaster", "Coaster brake", "Brakes when pedalled backwards."),
+    yes_no("arm_fixed", "Brake arm fixed", "Its arm is strapped to the stay."),
     choice("freehub", "Freehub body", "Count the splines; measure the usable length.", enums.FREEHUB),
     choices("freehub_swaps", "Bodies that swap on", "Maker's list for this hub.", enums.FREEHUB, least=0),
     mm("freehub_length_mm", "Body length", "Usable splined length.", 30.4, 34.9, 36.75),
@@ -249,6 +260,7 @@ BRAKE_LEVER = kind(
     choices("fits_bar", "Bars it fits", "Shape of bar it is made for.", enums.BAR_SHAPE),
     yes_no("cutoff_switch", "Cut-off switch", "A wire to the motor."),
     mm("reach_min_mm", "Least reach", "Bar to lever, reach screw full in.", 45, 80),
+    choice("inner_head", "Head it takes", "Shape of the seat of the inner's head.", enums.INNER_HEAD),
     yes_no("bar_end", "Sits in the bar's end", "Held by a plug in the end of the bar, not by a clamp."),
 )
 
@@ -277,6 +289,11 @@ LINE_ATTRIBUTES = (
         300,
         2500,
     ),
+    mm("inner_mm", "Inner", "Caliper on the bare wire.", 1.1, 1.2, 1.5, 1.6),
+    mm("inner_length_mm", "Length of the inner", "Ruler, head to end.", 500, 3000),
+    choice("inner_head", "Head of the inner", "Its shape.", enums.INNER_HEAD),
+    mm("housing_od_mm", "Housing, outside", "Caliper.", 4, 5),
+    code("plug_code", "Plug", "Maker's code of the plug of a wire."),
     choice("friction", "Runs", "Pull it by hand.", enums.FRICTION),
     places(
         "points_mm",
