@@ -400,11 +400,28 @@ def part(kind, **attrs):
 
 
 def test_gears_in_the_hub_are_not_passed_off_as_the_table() -> None:
-    build = bike(cassette={"teeth": [20]}, chainrings={"teeth": [40]}, rear_hub={"internal_gears": 8})
+    build = bike(cassette={"teeth": [20]}, chainrings={"teeth": [40]}, rear_hub={"internal_gears": 9})
     figures = gears_of(build)
-    assert figures.in_the_hub == 8
-    assert "8 gears in the hub" in figures.assumed
+    assert figures.in_the_hub == 9
+    assert "9 gears in the hub" in figures.assumed
     assert gears_of(bike()).in_the_hub == 0
+
+
+def test_gears_of_a_hub_by_its_ratios() -> None:
+    eight = {"cassette": {"teeth": [20]}, "chainrings": {"teeth": [38]}}
+    usual = gears_of(bike(**eight, rear_hub={"internal_gears": 8}))
+    table = usual.gears
+    assert table is not None
+    roll_out = table.circumference_mm / 1000
+    assert len(table.gears) == 8
+    assert usual.low_m == pytest.approx(38 / 20 * 0.527 * roll_out)  # at 2.1 m: 2.10
+    assert usual.high_m == pytest.approx(38 / 20 * 1.615 * roll_out)  # at 2.1 m: 6.44
+    assert table.range_pct == pytest.approx(306.45, abs=0.01)
+    assert "usual hub with 8 gears" in usual.assumed
+    assert table.gears[0].name == "38/20, hub gear 1"
+    read = gears_of(bike(**eight, rear_hub={"internal_gears": 3, "ratios": [0.75, 1, 1.333]}))
+    assert read.low_m == pytest.approx(38 / 20 * 0.75 * roll_out)
+    assert "usual hub" not in read.assumed
 
 
 @pytest.mark.parametrize(("limit", "loud"), [(1.5, 4), (2.0, 2), (2.7, 0)])

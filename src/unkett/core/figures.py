@@ -20,6 +20,7 @@ from unkett.core.calc.gears import Gears, circumference, gear_table, overlapping
 from unkett.core.calc.steering import ToeRoom, toe_room
 from unkett.core.errors import InputError
 from unkett.core.settings import DEFAULTS, Settings
+from unkett.core.standards import table as table_of
 from unkett.core.vocabulary import SLOTS, describe, kind_of
 
 AXLES_LEVEL_MM = 10.0  # wheels that differ by more in radius do not count as equal
@@ -92,7 +93,8 @@ def wheel_radius(facts: Facts, end: str) -> float | None:
     return None if bsd is None or width is None else float(bsd / 2 + width)
 
 
-IN_THE_HUB = "the {} gears in the hub have their maker's ratios, which are not in this table"
+USUAL_RATIOS = "ratios of a usual hub with {} gears: count the turns for the real ones"
+NO_RATIOS = "the {} gears in the hub have their maker's ratios, which are not known: the table is ring on cog"
 
 
 def toe_room_of(facts: Facts) -> ToeRoom | None:
@@ -127,7 +129,7 @@ class GearFigures:
     gears: Gears | None
     missing: tuple[Missing, ...] = ()
     assumed: str = ""
-    in_the_hub: int = 0  # gears inside the hub, whose ratios are the maker's and not in the table
+    in_the_hub: int = 0  # gears inside the hub whose ratios are not known, so that they are not in the table
 
     @property
     def low_m(self) -> float | None:
@@ -138,6 +140,16 @@ class GearFigures:
         return self.gears.gears[-1].development_m if self.gears else None
 
 
+def _hub_ratios(inside: int, read: tuple[float, ...] | None) -> tuple[tuple[float, ...], str]:
+    """The ratios of the gears in a hub, and what is assumed of them: read, else those of a usual hub of that count."""
+    if inside <= 1:
+        return (), ""
+    if read is not None and len(read) == inside:
+        return tuple(read), ""
+    usual = next((row["ratios"] for row in table_of("hub_ratios").rows if row["gears"] == inside), ())
+    return tuple(usual), f"; {(USUAL_RATIOS if usual else NO_RATIOS).format(inside)}"
+
+
 def gears_of(build: Build, cadence_rpm: float = 90.0) -> GearFigures:
     """The gears of a build from its rings, sprockets and rear tyre."""
     facts = Facts(build)
@@ -146,6 +158,8 @@ def gears_of(build: Build, cadence_rpm: float = 90.0) -> GearFigures:
     if facts.missing:
         return GearFigures(gears=None, missing=tuple(facts.missing))
     roll_out = circumference(bsd_mm=bsd, tyre_mm=width)
+    inside = facts.get("rear_hub", "internal_gears") or 0
+    ratios, note = _hub_ratios(inside, facts.get("rear_hub", "ratios"))
     table = gear_table(
         chainrings=rings,
         sprockets=sprockets,
@@ -153,10 +167,11 @@ def gears_of(build: Build, cadence_rpm: float = 90.0) -> GearFigures:
         crank_mm=facts.get("crank", "arm_mm"),
         cadence_rpm=cadence_rpm,
         first=TraceLine("circumference_mm", roll_out, "mm", f"π × ({bsd:g} + 2 × {width:g})"),
+        hub_ratios=ratios,
     )
-    inside = facts.get("rear_hub", "internal_gears") or 0
-    assumed = TYRE_AS_HIGH_AS_WIDE + (f"; {IN_THE_HUB.format(inside)}" if inside else "")
-    return GearFigures(gears=table, assumed=assumed, in_the_hub=inside)
+    return GearFigures(
+        gears=table, assumed=f"{TYRE_AS_HIGH_AS_WIDE}{note}", in_the_hub=0 if ratios else inside
+    )
 
 
 @frozen(kw_only=True)

@@ -34,6 +34,13 @@ class Gear:
     gear_inches: float = figure("", "Gear inches")
     gain: float | None = figure("", "Gain")
     speed_kmh: float = figure("km/h", "Speed")
+    hub_gear: int = 0  # 0: the hub has none
+
+    @property
+    def name(self) -> str:
+        """How the gear is called: ring/sprocket, with the gear of the hub."""
+        inside = f", hub gear {self.hub_gear}" if self.hub_gear else ""
+        return f"{self.ring}/{self.sprocket}{inside}"
 
 
 @frozen(kw_only=True)
@@ -48,6 +55,8 @@ class Gears(Result):
         for gear in out["gears"]:
             if gear["gain"] is None:
                 del gear["gain"]
+            if not gear["hub_gear"]:
+                del gear["hub_gear"]
         return out
 
 
@@ -166,18 +175,23 @@ def gear_table(
     crank_mm: float | None,
     cadence_rpm: float,
     first: TraceLine,
+    hub_ratios: tuple[float, ...] = (),
 ) -> Gears:
-    """The gear table of a known roll-out; `first` says where the roll-out came from."""
+    """The gear table of a known roll-out; `first` says where the roll-out came from.
+
+    `hub_ratios` are turns of the wheel for one of the cog, of a hub with gears inside.
+    """
     diameter_mm = circumference_mm / math.pi
     table = []
-    for ring in chainrings:
-        for sprocket in sprockets:
-            ratio = ring / sprocket
+    for ring, sprocket in itertools.product(chainrings, sprockets):
+        for hub_gear, inside in enumerate(hub_ratios, start=1) if hub_ratios else ((0, 1.0),):
+            ratio = ring / sprocket * inside
             development_m = ratio * circumference_mm / 1000
             table.append(
                 Gear(
                     ring=ring,
                     sprocket=sprocket,
+                    hub_gear=hub_gear,
                     ratio=ratio,
                     development_m=development_m,
                     gear_inches=ratio * diameter_mm / MM_PER_INCH,
@@ -196,15 +210,20 @@ def gear_table(
         steps_pct=steps,
         trace=(
             first,
-            TraceLine("lowest_ratio", low.ratio, "", f"{low.ring} / {low.sprocket}"),
+            TraceLine("lowest_ratio", low.ratio, "", _ratio_of(low, hub_ratios)),
             TraceLine("lowest_development_m", low.development_m, "m", "lowest ratio × circumference / 1000"),
-            TraceLine("highest_ratio", high.ratio, "", f"{high.ring} / {high.sprocket}"),
+            TraceLine("highest_ratio", high.ratio, "", _ratio_of(high, hub_ratios)),
             TraceLine(
                 "highest_development_m", high.development_m, "m", "highest ratio × circumference / 1000"
             ),
             TraceLine("range_pct", range_pct, "%", "highest / lowest × 100"),
         ),
     )
+
+
+def _ratio_of(gear: Gear, hub_ratios: tuple[float, ...]) -> str:
+    inside = f" × {hub_ratios[gear.hub_gear - 1]:g}" if gear.hub_gear else ""
+    return f"{gear.ring} / {gear.sprocket}{inside}"
 
 
 @frozen(kw_only=True)

@@ -130,7 +130,7 @@ def _bands(plot: _Plot, settings: Settings) -> list[Shape]:
 def _leaning(setup: SetUp, plot: _Plot) -> list[Shape]:
     """A curve for each ring and a dot for each gear; near doubles are joined upright."""
     places = {
-        (gear.ring, gear.sprocket): (
+        gear: (
             plot.x(gear.development_m),
             plot.y(setup.angles[gear.ring, gear.sprocket]),
         )
@@ -142,7 +142,7 @@ def _leaning(setup: SetUp, plot: _Plot) -> list[Shape]:
 def _in_lanes(setup: SetUp, plot: _Plot, y: float, lanes: list[int]) -> list[Shape]:
     """The same with each ring on a level line of its own: the lean is not known."""
     places = {
-        (gear.ring, gear.sprocket): (
+        gear: (
             plot.x(gear.development_m),
             y + LANE * (len(lanes) - lanes.index(gear.ring)),
         )
@@ -151,13 +151,13 @@ def _in_lanes(setup: SetUp, plot: _Plot, y: float, lanes: list[int]) -> list[Sha
     return _curves(setup, places) + _dots(setup, places)
 
 
-Places = dict[tuple[int, int], Point]
+Places = dict[Gear, Point]
 
 
 def _curves(setup: SetUp, places: Places) -> list[Shape]:
     shapes: list[Shape] = []
     for ring in sorted({gear.ring for gear in setup.table.gears}):
-        run = [places[gear.ring, gear.sprocket] for gear in setup.table.gears if gear.ring == ring]
+        run = [places[gear] for gear in setup.table.gears if gear.ring == ring]
         shapes.append(Path(points=tuple(run), role=f"curve-{setup.state}"))
         x, y = run[-1]
         shapes.append(
@@ -170,7 +170,7 @@ def _twins(setup: SetUp, places: Places) -> list[Shape]:
     """An upright stroke between neighbours that are nearly the same gear on two rings."""
     pairs = itertools.pairwise(zip(setup.table.gears, setup.overlaps, strict=True))
     return [
-        Line(start=places[a.ring, a.sprocket], end=places[b.ring, b.sprocket], role="twin")
+        Line(start=places[a], end=places[b], role="twin")
         for (a, near_a), (b, near_b) in pairs
         if near_a and near_b and a.ring != b.ring
     ]
@@ -180,12 +180,14 @@ def _dots(setup: SetUp, places: Places) -> list[Shape]:
     stands = setup.state == "stands"
     shapes: list[Shape] = []
     for gear, overlaps in zip(setup.table.gears, setup.overlaps, strict=True):
-        x, y = places[gear.ring, gear.sprocket]
+        x, y = places[gear]
         role = f"gear-{setup.state} hollow" if overlaps else f"gear-{setup.state}"
         title = _said(setup, gear, overlaps)
         shapes.append(Circle(centre=(x, y), radius=THIN if stands else BOLD, role=role, title=title))
         above = y + 17 if stands else y - 10
-        shapes.append(Text(at=(x, above), text=str(gear.sprocket), role=f"teeth-{setup.state}"))
+        shapes.append(
+            Text(at=(x, above), text=str(gear.hub_gear or gear.sprocket), role=f"teeth-{setup.state}")
+        )
     return shapes
 
 
@@ -193,7 +195,7 @@ def _said(setup: SetUp, gear: Gear, overlaps: bool) -> str:
     angle = setup.angles.get((gear.ring, gear.sprocket))
     leans = "" if angle is None else f", chain {abs(angle):.1f}°"
     near = ", nearly the same as its neighbour" if overlaps else ""
-    return f"{gear.ring}/{gear.sprocket}: {gear.development_m:.2f} m{leans}{near}"
+    return f"{gear.name}: {gear.development_m:.2f} m{leans}{near}"
 
 
 def _ground(plot: _Plot, base: float) -> list[Shape]:

@@ -89,7 +89,7 @@ def _mark(verdict: Verdict, size: str) -> SafeString:
 @register.simple_tag
 def gear_options(table: Gears, chosen: Gear) -> SafeString:
     """The options of a choice of gears, low to high."""
-    pairs = [(gear.ring, gear.sprocket) for gear in table.gears]
+    pairs = list(dict.fromkeys((gear.ring, gear.sprocket) for gear in table.gears))
     return SafeString(
         "".join(
             f'<option value="{ring}-{sprocket}"'
