@@ -89,7 +89,7 @@ def test_where_two_tie_something_parts_them(kind) -> None:
 
 
 TOLERANCES = [
-    ("freewheel_thread", "pitch_mm", 1.119, 1.117, "threaded"),  # 1.058 + 3 × 0.02
+    ("freewheel_thread", "pitch_mm", 1.104, 1.102, "threaded"),  # 1.058 + 3 × 0.02
     ("shift_ratio", "ratio", 1.854, 1.852, "ratio 1.7, 9"),  # 1.7 + 3 × 3 %
     ("bb_shell", "bore_mm", 34.21, 34.19, "bsa"),  # 33.9 + 3 × 0.1
     ("spoke", "diameter_mm", 2.16, 2.14, "2.0 bent head"),
@@ -275,3 +275,21 @@ def test_a_shown_reading_reads_back_as_it_was(unit) -> None:
         number, shown = in_preferred(12.5, unit, {unit: choice})
         if unit != "km/h":  # speeds are shown, never typed
             assert read_reading(f"{number:.9f} {shown}", unit) == pytest.approx(12.5)
+
+
+@pytest.mark.parametrize(
+    ("kind", "measures", "first", "asks"),
+    [
+        ("bb_shell", {"bore_mm": 46}, None, "pitch_mm"),  # threaded 47 and three smooth bores fit
+        ("freewheel_thread", {"diameter_mm": 34.55, "pitch_mm": 1.058}, "threaded", "lockring_step"),  # worn
+        ("rotor", {"diameter_mm": 159.2}, "160", None),
+        ("brake_mount", {"spacing_mm": 74.6}, "post", None),
+        ("axle", {"spacing_mm": 134.2}, None, "dia_mm"),
+        ("bearing", {"inner_mm": 15.02, "outer_mm": 27.96, "width_mm": 7.0}, "6902, 15x28x7", None),
+        ("thru_axle", {"dia_mm": 11.95, "pitch_mm": 1.75}, "M12 × 1.75", None),
+    ],
+)
+def test_what_fits_twice_is_asked_and_worn_threads_go_by_pitch(kind, measures, first, asks) -> None:
+    found = identify(kind=kind, measures=measures)
+    assert first is None or found.ranked[0].code == first
+    assert found.next == asks

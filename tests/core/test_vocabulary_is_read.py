@@ -1,4 +1,4 @@
-"""Nothing is collected that nobody reads: each attribute has a rule, a calculation, a drawing or a step that uses it."""
+"""Nothing is collected that nobody reads: each attribute has a rule, a calculation, a drawing or a step."""
 
 import re
 from pathlib import Path

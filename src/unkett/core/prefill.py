@@ -6,7 +6,7 @@ from typing import Any
 
 from unkett.core.build import Build
 from unkett.core.calc.base import Calculation, Input, SlotAttr
-from unkett.core.figures import Facts
+from unkett.core.facts import Facts
 
 
 def _first(facts: Facts, sources: tuple[SlotAttr, ...]) -> Any:

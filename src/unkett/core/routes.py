@@ -15,7 +15,7 @@ from attrs import evolve, frozen
 from unkett.core.build import Build, Part
 from unkett.core.calc.lines import Vector, between, line_drag, unit
 from unkett.core.curves import BAR_TURN_DEG, LEAST_MM, RADIUS_MM, USED_MU, Curve, Spot, lay
-from unkett.core.figures import Facts
+from unkett.core.facts import Facts
 from unkett.core.planning.laying import laid_over
 from unkett.core.rules.lines import LINES
 from unkett.core.skeleton import Skeleton, skeleton

@@ -10,7 +10,8 @@ from attrs import frozen
 from unkett.core.build import Build, tyre_width_from
 from unkett.core.calc.brakes import rotor_shims
 from unkett.core.errors import InputError
-from unkett.core.figures import Facts, chain_of, gears_of
+from unkett.core.facts import Facts
+from unkett.core.figures import chain_of, gears_of
 from unkett.core.settings import DEFAULTS, Settings
 
 RIM_BRAKES = ("dual_pivot", "linear_pull", "cantilever", "u_brake", "roller")

@@ -14,7 +14,7 @@ from attrs import evolve, field, frozen
 
 from unkett.core.build import Build, bead_seat_from, tyre_width_from
 from unkett.core.calc.bar import bar_place
-from unkett.core.figures import Facts
+from unkett.core.facts import Facts
 
 Point = tuple[float, float]
 

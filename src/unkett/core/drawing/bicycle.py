@@ -12,7 +12,7 @@ from attrs import frozen
 
 from unkett.core.build import Build
 from unkett.core.calc.gears import pitch_radius
-from unkett.core.figures import Facts
+from unkett.core.facts import Facts
 from unkett.core.scene import Circle, Path, Point, Shape, Wheel, belt_round
 from unkett.core.skeleton import Skeleton
 

@@ -243,6 +243,24 @@ def _rotor() -> Drawn:
     return [*_ring(centre, 92, 72), *_ring(centre, 34, 22)], {"diameter_mm": _level(centre, 184, centre[1])}
 
 
+def _thru_axle() -> Drawn:
+    """The thread of an axle: over it, and along it."""
+    shapes, places = _freewheel_thread()
+    return shapes, {"dia_mm": places["diameter_mm"], "pitch_mm": places["pitch_mm"]}
+
+
+def _bearing() -> Drawn:
+    """A bearing from the front, and from the side with its width."""
+    centre = (130.0, 106.0)
+    places = {
+        "inner_mm": _level(centre, 72, centre[1]),
+        "outer_mm": _upright(centre[0], centre[1], 156),
+        "width_mm": _level((320, 106), 44, 106),
+    }
+    side = Path(points=((298, 28), (342, 28), (342, 184), (298, 184), (298, 28)), role="part")
+    return [*_ring(centre, 78, 36), side], places
+
+
 def _at(x: float, y: float) -> Where:
     """Where something is looked at or counted, not spanned."""
     return ((x, y), (x, y))
@@ -285,6 +303,8 @@ CARDS: dict[str, Callable[[], Drawn]] = {
     "bb_shell": _with(_bore(120), pitch_mm=_level((262, 104), 60, 40), left_hand=_at(30, 186)),
     "spindle": _with(_spindle, other_end_mm=_upright(322, 104, 72)),
     "axle_thread": _freewheel_thread,
+    "thru_axle": _thru_axle,
+    "bearing": _bearing,
     "spoke": _with(_spoke, bent=_at(88, 56)),
     "hose": _with(_line, coiled=_at(62, 150)),
     "fluid": _with(_lever_print, says_mineral=_at(120, 90), says_glycol=_at(180, 90)),

@@ -7,7 +7,7 @@ import math
 from attrs import evolve
 
 from unkett.core.drawing.side import Bones, view_of
-from unkett.core.figures import Facts
+from unkett.core.facts import Facts
 from unkett.core.finding import Verdict
 from unkett.core.judged import Judged, point_of
 from unkett.core.scene import Line, Mark, Point, Scene, Shape

@@ -8,7 +8,8 @@ from typing import Any
 from attrs import frozen
 
 from unkett.core.errors import Fault, InputError, bad, listed, nearest, shown
-from unkett.core.identify.sorts import SORTS, Measure, Sort, expected
+from unkett.core.identify.sorts import SORTS, expected
+from unkett.core.identify.subject import Measure, Sort
 from unkett.core.standards import SLACK, Row
 from unkett.core.vocabulary.types import Number
 
@@ -125,8 +126,8 @@ def _readings(measures: Any, known: Mapping[str, Measure]) -> dict[str, float]:
 def _next(sort: Sort, ranked: tuple[Match, ...], had: set[str]) -> str | None:
     """The measure not yet taken that differs most between the leading two, in tolerances.
 
-    Where they tie and no figure parts them, a measure that only one of them has; the part's own print is the last
-    resort of those who tie in everything.
+    Where both fit and no figure parts them, a measure that only one of them has; the part's own print is the last
+    resort.
     """
     if len(ranked) < 2:
         return None
@@ -142,7 +143,7 @@ def _next(sort: Sort, ranked: tuple[Match, ...], had: set[str]) -> str | None:
             best = apart, measure.name
     if best is not None:
         return best[1]
-    if ranked[1].misses or ranked[0].score < ranked[1].score - SLACK:
+    if ranked[1].misses:
         return None
     one_sided = (item.name for item in open_ if bool(expected(first, item)) != bool(expected(second, item)))
     return next(one_sided, PRINT)

@@ -2,78 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from typing import Any
 
-from attrs import frozen
-
 from unkett.core.calc.bottom_bracket import bcd
-from unkett.core.standards import COLUMNS, Row, table
-
-COUNT_TOLERANCE = 0.25
-
-
-@frozen(kw_only=True)
-class Measure:
-    """One thing that can be measured: how, and which column of the table holds it."""
-
-    name: str
-    title: str
-    how: str
-    column: str
-    counted: bool = False
-    yes_no: bool = False  # 1 for yes, 0 for no
-    within: str = ""  # a column of [low, high] that stands in where a row has it: 0 off inside
-    tolerance: float | None = None  # its own, in its unit
-    share: float | None = None  # its own, as a part of the standard's figure
-
-    @property
-    def unit(self) -> str:
-        """The unit of its column in the table."""
-        return COLUMNS[self.column].get("unit", "")
-
-    def tolerance_for(self, value: float, tolerance_mm: float) -> float:
-        """How far a reading may lie from a standard's figure to be one tolerance off."""
-        if self.counted or self.yes_no:
-            return COUNT_TOLERANCE
-        if self.share is not None:
-            return self.share * value
-        return tolerance_mm if self.tolerance is None else self.tolerance
-
-
-@frozen
-class Put:
-    """Where an answer goes: a slot, and for each attribute the column of the standard's row that it takes."""
-
-    slot: str
-    takes: Mapping[str, str]
-
-    def values(self, row: Row) -> dict[str, Any]:
-        """The attributes that this row gives; what it says nothing of is left out."""
-        found = {attr: row.get(column) for attr, column in self.takes.items()}
-        return {attr: value for attr, value in found.items() if value is not None}
+from unkett.core.identify.subject import Measure, Put, Sort
+from unkett.core.standards import Row
 
 
 def _code(slot: str, attr: str) -> Put:
     return Put(slot, {attr: "code"})
 
 
-@frozen(kw_only=True)
-class Sort:
-    """A kind of thing to identify: its table, its measures and where the answer goes on a bike."""
-
-    name: str
-    title: str
-    table: str
-    measures: tuple[Measure, ...]
-    puts: tuple[Put, ...]
-
-    @property
-    def rows(self) -> tuple[Row, ...]:
-        return table(self.table).rows
-
-
-PITCH_TOLERANCE_MM = 0.02
+PITCH_TOLERANCE_MM = 0.015  # a gauge lies in the thread or not: 24 to the inch is never 1 mm
 RATIO_SHARE = 0.03
 
 
@@ -163,7 +103,7 @@ SORTS: dict[str, Sort] = {
             table="axles",
             measures=(
                 _measure("dia_mm", "Axle diameter", "Caliper on the axle end."),
-                _measure("spacing_mm", "Spacing", "Locknut face to locknut face."),
+                _measure("spacing_mm", "Spacing", "Locknut face to locknut face.", tolerance=1.0),
             ),
             puts=(
                 *(
@@ -235,6 +175,35 @@ SORTS: dict[str, Sort] = {
                 _pitch("Thread gauge; 26 to the inch is 0.977."),
             ),
             puts=(),
+        ),
+        Sort(
+            name="thru_axle",
+            title="Thru axle",
+            table="thru_axles",
+            measures=(
+                _measure("dia_mm", "Diameter", "Caliper on the shank."),
+                _pitch("Thread gauge on the axle."),
+            ),
+            puts=(
+                Put("front_axle", {"dia_mm": "dia_mm", "thread_pitch_mm": "pitch_mm"}),
+                Put("rear_axle", {"dia_mm": "dia_mm", "thread_pitch_mm": "pitch_mm"}),
+                Put("fork", {"axle_dia_mm": "dia_mm", "axle_thread_pitch_mm": "pitch_mm"}),
+                Put("frame", {"rear_axle_dia_mm": "dia_mm", "rear_axle_thread_pitch_mm": "pitch_mm"}),
+            ),
+        ),
+        Sort(
+            name="bearing",
+            title="Sealed bearing",
+            table="bearing_sizes",
+            measures=(
+                _measure("inner_mm", "Inside", "Inside caliper, seals clean."),
+                _measure("outer_mm", "Outside", "Caliper over the outer ring."),
+                _measure("width_mm", "Width", "Caliper over both faces."),
+            ),
+            puts=tuple(
+                Put(slot, {"sizes": "sizes"})
+                for slot in ("front_hub_bearings", "rear_hub_bearings", "bracket_bearings")
+            ),
         ),
         Sort(
             name="spoke",
@@ -341,7 +310,11 @@ SORTS: dict[str, Sort] = {
             name="brake_mount",
             title="Brake mount",
             table="brake_mounts",
-            measures=(_measure("spacing_mm", "Bolt spacing", "Centre to centre of the two bolt holes."),),
+            measures=(
+                _measure(
+                    "spacing_mm", "Bolt spacing", "Centre to centre of the two bolt holes.", tolerance=0.3
+                ),
+            ),
             puts=(
                 _code("fork", "brake_mount"),
                 _code("frame", "rear_brake_mount"),
@@ -398,7 +371,7 @@ SORTS: dict[str, Sort] = {
             name="rotor",
             title="Rotor",
             table="rotor_sizes",
-            measures=(_measure("diameter_mm", "Diameter", "Across the rotor."),),
+            measures=(_measure("diameter_mm", "Diameter", "Across the rotor.", tolerance=0.7),),
             puts=(
                 Put("front_rotor", {"diameter_mm": "diameter_mm"}),
                 Put("rear_rotor", {"diameter_mm": "diameter_mm"}),

@@ -10,7 +10,8 @@ from unkett.core.build import Build, Part
 from unkett.core.calc.climbing import climb
 from unkett.core.engine import Check, check_again
 from unkett.core.errors import InputError
-from unkett.core.figures import Facts, chainline_of, gears_of
+from unkett.core.facts import Facts
+from unkett.core.figures import chainline_of, gears_of
 from unkett.core.finding import Verdict, worst
 from unkett.core.planning.wish import GearsWanted, ShelfPart, attrs_reader
 from unkett.core.settings import DEFAULTS, Settings

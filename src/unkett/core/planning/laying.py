@@ -11,7 +11,8 @@ from attrs import evolve
 from unkett.core.build import Build, Part
 from unkett.core.calc.geometry import ForkSwap, fork_swap
 from unkett.core.errors import InputError
-from unkett.core.figures import Facts, wheel_radius
+from unkett.core.facts import Facts
+from unkett.core.figures import wheel_radius
 
 LENGTHS = ("length_left_mm", "length_right_mm")
 

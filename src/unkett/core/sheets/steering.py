@@ -9,7 +9,8 @@ from unkett.core.calc.geometry import seat_angle, trail
 from unkett.core.calc.steering import SHOE_PAST_PEDAL_MM, steerer_cut
 from unkett.core.drawing.sections import steerer_scene
 from unkett.core.drawing.side import change_scene
-from unkett.core.figures import Facts, toe_room_of, wheel_radius
+from unkett.core.facts import Facts
+from unkett.core.figures import toe_room_of, wheel_radius
 from unkett.core.planning.laying import swap_of
 from unkett.core.sheets.base import Number, Sheet, given, sheet_of, wanted
 from unkett.core.skeleton import bar_from_bracket

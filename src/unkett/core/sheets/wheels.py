@@ -12,7 +12,8 @@ from unkett.core.calc.spokes import lacing_scene, spoke_length, tension_ratio
 from unkett.core.calc.wheels import tyre_pressure_limit, tyre_width, wheel_swap
 from unkett.core.drawing.sections import tyre_scene
 from unkett.core.errors import InputError
-from unkett.core.figures import Facts, gears_of, wheel_radius
+from unkett.core.facts import Facts
+from unkett.core.figures import gears_of, wheel_radius
 from unkett.core.sheets.base import Number, Sheet, given, sheet_of, wanted
 from unkett.core.sheets.steering import toe_lines
 
