@@ -7,6 +7,7 @@ from tests.cases import (
     double_readings,
     drivetrain,
     fittings,
+    less_common,
     let_pass,
     lines,
     steering,
@@ -25,4 +26,5 @@ CASES: list[Case] = [
     *double_readings.CASES,
     *let_pass.CASES,
     *fittings.CASES,
+    *less_common.CASES,
 ]

@@ -56,11 +56,9 @@ def _natives(holder: View) -> list[float]:
 
 def _plates(frame_side: str, caliper_side: str, end: str) -> list[float]:
     """Rotors that a plate is made for, by the table."""
+    joins = (frame_side, caliper_side)
     for row in table("caliper_adapters").rows:
-        if (row["frame_side"], row["caliper_side"]) == (frame_side, caliper_side) and row["end"] in (
-            end,
-            "either",
-        ):
+        if (row["frame_side"], row["caliper_side"]) == joins and row["end"] in (end, "either"):
             return list(row["rotors_mm"])
     return []
 
@@ -157,6 +155,7 @@ CALIPER = rule(
         "lowers": "The plate is for {adapter.rotor_mm:g} mm, less than the bare mount's {native_mm:g}.",
         "no_way": "No adapter joins this caliper, mount and rotor.",
         "other_adapter": "The adapter joins {adapter.frame_side} to {adapter.caliper_side}, not these two.",
+        "two_bolts": "One has two bolts, the other one: no plate joins them.",
         "no_adapter": "This brake bolts straight on: an adapter has no place here.",
         "other_end": "The adapter is for the other end of the bike.",
         "which_end": "A plate for 51 mm tabs is made for one end; which one is not known.",
@@ -206,6 +205,18 @@ def straight_on(caliper: View, adapter: View, holder: View) -> Outcome | None:
     if not adapter.empty:
         return no_go("no_adapter", fill(adapter.slot, "caliper_side", "!=", "post"))
     return goes("same") if caliper.bolts_to == holder.brake_mount else None
+
+
+@CALIPER.look("holder.rim_direct", given="caliper.rim_direct")
+def two_bolts(holder: View, caliper: View) -> Outcome | None:
+    if bool(holder.rim_direct) == bool(caliper.rim_direct):
+        return None
+    return no_go("two_bolts", way_out(caliper, "rim_direct", "==", holder.rim_direct))
+
+
+@CALIPER.look("caliper.rim_direct", given="holder.rim_direct")
+def two_bolts_unread(holder: View, caliper: View) -> None:
+    """The mount is read, so the caliper's bolts must be."""
 
 
 @CALIPER.look("holder.brake_mount", given="rotor.diameter_mm holder.native_rotor_mm")

@@ -17,6 +17,7 @@ SIZE_TOLERANCE_MM = limit_of("cassette_stack_off_mm")
 LOCKRING_HOLDS_MM = limit_of("lockring_holds_mm")
 DISHED_LEAST_TEETH = limit_of("dished_least_teeth")
 DISHED_SPROCKETS = limit_of("dished_sprockets")
+COG_BASE_MM = limit_of("cog_base_mm")
 COG_LINE_MM = limit_of("cog_line_mm")
 
 SEAT = rule(
@@ -45,6 +46,7 @@ SEAT = rule(
         "ring_adapter": "The shorter body takes this cassette with its own adapter ring.",
         "swap_body": "The hub takes another body ({body}), which this cassette fits.",
         "freewheel_on_fixed": "A freewheel screws on the fixed hub's thread; the lockring's thread stays free.",
+        "bites": "A cog {cassette.cog_base_mm:g} mm wide at its base bites into an aluminium body.",
         "other_family": "Cassette: {cassette.mount}. Hub: {hub.freehub}. They do not go together.",
     },
     figures={
@@ -185,6 +187,13 @@ def _with_spacer(hub: View, short_mm: float, figures: dict[str, Any]) -> Outcome
         where = "behind the largest sprocket"
         return goes_if("spacer", need("spacer", size_mm=round(wanted, 2), where=where), **figures)
     return goes("spacer_there" if fitted > 0 else "seated", **figures)
+
+
+@SEAT.look(given="cassette.cog_base_mm hub.freehub_material")
+def bites(cassette: View, hub: View) -> Outcome | None:
+    if cassette.cog_base_mm >= COG_BASE_MM - SLACK or hub.freehub_material != "aluminium":
+        return None
+    return goes_if("bites", need("a cog that bites into the body"))
 
 
 FIXED = rule(

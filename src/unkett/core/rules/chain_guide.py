@@ -77,10 +77,18 @@ GUIDE = rule(
     ),
     area=Area.DRIVETRAIN,
     joint="rings",
-    parts={"frame": "frame", "guide": at("chain_guide"), "rings": at("chainrings")},
+    parts={
+        "frame": "frame",
+        "guide": at("chain_guide"),
+        "rings": at("chainrings"),
+        "fd": beside("front_derailleur"),
+    },
     messages={
         "fits": "Mount and chainring ({ring}) are the guide's.",
         "no_mount": "Guide: {guide.mount}. Frame: {frame.guide_mount}. They do not go together.",
+        "caught": "The catcher bolts where a front derailleur would.",
+        "no_tab": "Catcher: {guide.mount}. Frame: {frame.fd_mount}. They are incompatible.",
+        "longer_bolt": "The catcher shares the front derailleur's bolt.",
         "no_cup": "The guide's plate sits behind a threaded cup; this shell has no thread.",
         "out_of_range": "Chainring {ring}; the guide takes {low} to {high} T.",
         "bash": "Chainring {ring}; the bash guard covers {bash} T.",
@@ -97,8 +105,21 @@ GUIDE = rule(
 )
 
 
-@GUIDE.look("guide.mount", asks="frame.guide_mount frame.bb_shell")
+@GUIDE.look("guide.mount", given="guide.sort", asks="frame.fd_mount", may="fd.mount")
+def catcher(guide: View, frame: View, fd: View) -> Outcome | None:
+    if guide.sort != "catcher":
+        return None
+    if guide.mount != require(frame).fd_mount:
+        return no_go("no_tab", way_out(guide, "mount", "==", frame.fd_mount))
+    if not fd.empty:
+        return goes_if("longer_bolt", need("longer front derailleur bolt"))
+    return goes("caught")
+
+
+@GUIDE.look("guide.mount", asks="frame.guide_mount frame.bb_shell", may="guide.sort")
 def guide_mount(guide: View, frame: View) -> Outcome | None:
+    if guide.sort == "catcher":
+        return None
     if guide.mount == "none":
         return no_go("no_mount", way_out(guide, "mount", "!=", "none"))
     if guide.mount == "bb_plate":
@@ -141,10 +162,14 @@ def _ring(rings: View) -> dict[str, Any]:
 
 
 @GUIDE.look(
-    "rings.largest_teeth", asks="rings.shape guide.oval_ok", may="guide.ring_max_teeth guide.ring_min_teeth"
+    "rings.largest_teeth",
+    asks="rings.shape guide.oval_ok",
+    may="guide.ring_max_teeth guide.ring_min_teeth guide.sort",
 )
 def guide_range(rings: View, guide: View) -> Outcome | None:
     """The ring within the guide's figures, where it is known whether it is oval."""
+    if guide.sort == "catcher":
+        return None
     low, high = guide.ring_min_teeth, guide.ring_max_teeth
     largest = rings.largest_teeth
     figures = {"low": "?" if low is None else low, "high": "?" if high is None else high}
@@ -181,6 +206,13 @@ def bash(rings: View, guide: View) -> Outcome | None:
     return no_go("bash", way, bash=most, **_ring(rings))
 
 
-@GUIDE.look("guide.ring_min_teeth guide.ring_max_teeth rings.largest_teeth", may="rings.shape")
-def guide_fits(guide: View, rings: View) -> Outcome:
+@GUIDE.look(
+    "rings.largest_teeth guide",
+    asks="guide.ring_min_teeth guide.ring_max_teeth",
+    may="rings.shape guide.sort",
+)
+def guide_fits(guide: View, rings: View) -> Outcome | None:
+    if guide.sort == "catcher":
+        return None
+    require(guide, "ring_min_teeth", "ring_max_teeth")
     return goes("fits", **_ring(rings), low=guide.ring_min_teeth, high=guide.ring_max_teeth)

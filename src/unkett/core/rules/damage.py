@@ -18,12 +18,12 @@ _JOINT_OF_KIND = {
     "pedals": "bracket", "chainrings": "rings", "chain_guide": "rings", "front_derailleur": "rings",
     "chain": "chain", "cassette": "cassette", "rear_derailleur": "shifting", "motor": "motor",
     "derailleur_hanger": "shifting", "battery": "shifting", "bracket_bearings": "bracket", "cleats": "bracket",
-    "seat_clamp": "post",
+    "seat_clamp": "post", "belt": "chain", "linkage": "shock", "timing_rings": "bracket", "timing_chain": "bracket",
 }  # fmt: skip
 _JOINT_OF_WHEEL_PART = {
     "hub": "axle", "rim": "spokes", "spokes": "spokes", "tyre": "tyre", "mudguard": "tyre", "rotor": "brake",
     "caliper": "brake", "brake_adapter": "brake", "brake_lever": "lever", "brake_line": "lever",
-    "axle": "axle", "hub_bearings": "axle", "valve": "tyre", "rack": "axle",
+    "axle": "axle", "hub_bearings": "axle", "valve": "tyre", "rack": "axle", "light": "axle",
 }  # fmt: skip
 _JOINT_OF_SLOT = {
     "rear_shifter": "shifting",

@@ -16,6 +16,8 @@ PARTS = {
     "seatpost": "post",
     "front_rotor": "front_brake",
     "rear_rotor": "rear_brake",
+    "rear_shifter": "shifting",
+    "front_shifter": "rings",
 }
 
 TWICE = rule(

@@ -9,7 +9,7 @@ from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
 from unkett.core.rules.roles import beside
 from unkett.core.rules.view import View, require
-from unkett.core.standards import limit_of, table
+from unkett.core.standards import SLACK, limit_of, table
 from unkett.core.vocabulary import Area
 
 SIZE_TOLERANCE_MM = limit_of("steering_off_mm")
@@ -39,6 +39,9 @@ HEADSET = rule(
         "own_bearing": "{tube} takes its own bearing only, not {head} ({place}).",
         "other_angle": "A {headset.bearing_angle_deg:g}° bearing on a {frame.headset_seat_deg:g}° seat does not hold.",
         "code_unknown": "{code} ({place}) stands in no table: measure the bore.",
+        "angled": "The cups change the head angle by {headset.angle_change_deg:g}°{becomes}.",
+        "angle_in_frame": "Angled cups need a cup at both ends; a bearing straight in the frame has none.",
+        "angle_range": "Angled cups for {low_mm:g} to {high_mm:g} mm; head tube {frame.head_tube_length_mm:g} mm.",
         "one_inch": "{head} and {tube} ({place}) differ by 0.2 to 0.3 mm: measure both.",
         "tapered_cup": "A tapered race does not fit in {head}: EC44 below or larger is wanted.",
         "tapered_fork": "A tapered fork does not go through {tube}: the bore below is too small.",
@@ -47,6 +50,9 @@ HEADSET = rule(
         "place": ("which end of the head tube", ""),
         "head": ("code of the headset", ""),
         "tube": ("code of the head tube", ""),
+        "becomes": ("what the head angle becomes", ""),
+        "low_mm": ("shortest head tube", "mm"),
+        "high_mm": ("longest head tube", "mm"),
         "code": ("code that stands in no table", ""),
     },
     sources=("headsets",),
@@ -136,6 +142,27 @@ def tapered_fork(frame: View, fork: View) -> Outcome | None:
     if fork.crown_race_mm is None or fork.crown_race_mm < TAPERED_MM or _takes_tapered(cup, as_cup=False):
         return None
     return no_go("tapered_fork", way_out(fork, "crown_race_mm", "<=", 30.0), tube=cup.code)
+
+
+@HEADSET.look(
+    given="headset.angle_change_deg",
+    asks="headset.head_tube_range_mm frame.head_tube_length_mm",
+    may="headset.upper headset.lower frame.head_angle_deg",
+)
+def angled(headset: View, frame: View) -> Outcome | None:
+    if abs(headset.angle_change_deg) <= SLACK:
+        return None
+    if "IS" in ((headset.upper or "")[:2], (headset.lower or "")[:2]):
+        return no_go("angle_in_frame", way_out(headset, "angle_change_deg", "==", 0))
+    low, high = require(headset).head_tube_range_mm
+    if not low - SLACK <= require(frame).head_tube_length_mm <= high + SLACK:
+        return no_go("angle_range", way_out(headset, "angle_change_deg", "==", 0), low_mm=low, high_mm=high)
+    becomes = (
+        ""
+        if frame.head_angle_deg is None
+        else f", {frame.head_angle_deg + headset.angle_change_deg:g}° in all"
+    )
+    return goes_if("angled", need("another head angle and trail"), becomes=becomes)
 
 
 STEERER = rule(

@@ -94,9 +94,10 @@ BIKE = kind(
 _AREAS: dict[Area, tuple[str, ...]] = {
     Area.DRIVETRAIN: (
         "cassette", "rear_derailleur", "rear_shifter", "rear_shift_line", "chain", "chainrings",
-        "front_derailleur", "front_shifter", "front_shift_line", "chain_guide", "motor", "derailleur_hanger", "battery",
+        "front_derailleur", "front_shifter", "front_shift_line", "chain_guide", "motor", "derailleur_hanger",
+        "battery", "belt",
     ),
-    Area.BRACKET: ("bottom_bracket", "bracket_bearings", "crank", "pedals", "cleats"),
+    Area.BRACKET: ("bottom_bracket", "bracket_bearings", "crank", "pedals", "cleats", "timing_rings", "timing_chain"),
     Area.BRAKES: (
         "front_brake_lever", "front_brake_line", "front_caliper", "front_brake_adapter", "front_rotor",
         "rear_brake_lever", "rear_brake_line", "rear_caliper", "rear_brake_adapter", "rear_rotor",
@@ -105,8 +106,9 @@ _AREAS: dict[Area, tuple[str, ...]] = {
         "front_hub", "front_spokes", "front_rim", "front_tyre",
         "rear_hub", "rear_spokes", "rear_rim", "rear_tyre", "front_axle", "rear_axle", "front_hub_bearings",
         "rear_hub_bearings", "front_valve", "rear_valve", "front_mudguard", "rear_mudguard", "front_rack", "rear_rack",
+        "front_light", "rear_light",
     ),
-    Area.STEERING: ("frame", "fork", "headset", "spacers", "stem", "handlebar", "grips", "shock"),
+    Area.STEERING: ("frame", "fork", "headset", "spacers", "stem", "handlebar", "grips", "shock", "linkage"),
     Area.SEAT: ("seatpost", "seat_clamp", "saddle", "dropper_lever", "dropper_line"),
 }  # fmt: skip
 _OWN_KIND = {"front_derailleur", "rear_derailleur"}

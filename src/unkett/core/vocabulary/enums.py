@@ -155,6 +155,10 @@ GUIDE_MOUNT = _enumeration(
     iscg05="Three tabs, 2005 circle",
     direct_high="Direct, high on the seat tube",
     bb_plate="Plate behind the bracket cup",
+    band_28_6="Band 28.6 mm",
+    band_31_8="Band 31.8 mm",
+    band_34_9="Band 34.9 mm",
+    braze_on="Braze-on tab",
 )
 ROUTING = _enumeration(
     "routing",
@@ -306,3 +310,15 @@ BATTERY_PLACE = _enumeration(
     in_derailleur="In the derailleur",
 )
 POWER_WHERE = _enumeration("power_where", spindle="Spindle", left_arm="Left arm", spider="Spider")
+DRIVE = _enumeration("drive", chain="Chain", belt_centre="Belt with a centre track", belt_flat="Flat belt")
+LIGHT_SUPPLY = _enumeration(
+    "light_supply", dynamo="Dynamo", battery="Its own battery", motor="The motor's battery"
+)
+SHIFTER_PLACE = _enumeration(
+    "shifter_place",
+    brake_lever="In the brake lever",
+    bar_clamp="On the bar",
+    bar_end="In the bar's end",
+    down_tube="On the down tube",
+)
+GUIDE_SORT = _enumeration("guide_sort", guide="Guide", catcher="Chain catcher")

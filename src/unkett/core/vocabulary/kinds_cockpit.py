@@ -7,6 +7,7 @@ from unkett.core.vocabulary.declare import (
     headset_code,
     kind,
     mm,
+    mm_pair,
     number,
     torque,
     unless_printed,
@@ -23,6 +24,10 @@ HEADSET = kind(
     mm("stack_upper_mm", "Upper stack", "Head tube face to where the spacers begin, cover on.", 2, 30),
     mm("stack_lower_mm", "Lower stack", "Head tube face to the crown race seat.", 0, 18),
     number("bearing_angle_deg", "Bearing angle", "Printed on the bearing's edge: 36 or 45.", 30, 50, 36, 45),
+    number(
+        "angle_change_deg", "Change of the head angle", "Printed on the cups; slacker is negative.", -2, 2
+    ),
+    mm_pair("head_tube_range_mm", "Head tubes it is made for", "Maker's figure.", 90, 180),
     choice("anchor", "Anchor in the steerer", "Star-fangled nut or expander plug.", enums.ANCHOR),
     mm("anchor_depth_mm", "Anchor depth", "Top of the steerer to the anchor.", 12, 40),
     yes_no(

@@ -99,6 +99,7 @@ CHAINRINGS = kind(
         "mount", "Mount", "Bolt centre to neighbouring bolt centre, count the bolts.", enums.RING_MOUNT
     ),
     mm("offset_mm", "Offset", "Printed on a ring bolted to the arm; inwards positive.", 0, 6, signed=True),
+    choice("drive", "Drive", "Teeth for a chain, or a belt's pulley.", enums.DRIVE),
     choice("tooth_profile", "Tooth profile", "Every other tooth wide: narrow-wide.", enums.TOOTH_PROFILE),
     choice("shape", "Shape", "Measure across, twice.", enums.RING_SHAPE),
     whole_list("speeds", "Chains it takes", "Printed on the ring, by speeds.", 1, SPEEDS_MAX, 8, 12),
@@ -188,6 +189,8 @@ CASSETTE = kind(
         "Count the splines; screw-on: the notches stand still turning backwards.",
         enums.FREEHUB,
     ),
+    choice("drive", "Drive", "Teeth for a chain, or a belt's pulley.", enums.DRIVE),
+    mm("cog_base_mm", "Width of the cog's base", "Caliper where it sits on the splines.", 1.5, 8),
     mm("tooth_mm", "Tooth width", "Caliper on a plain or narrow tooth.", 1.7, 2.1, 3.0),
     mm("sprocket_pitch_mm", "Sprocket pitch", "Stack from first to last sprocket ÷ gaps.", 3.4, 5.5),
     mm(
@@ -263,6 +266,7 @@ SHIFTER = kind(
     code("protocol", "Protocol", "Maker's code of the electronic family."),
     mm("clamp_mm", "Clamp", "Bore of the clamp.", 22.2, 23.8),
     choices("fits_bar", "Bars it fits", "Shape of bar it is made for.", enums.BAR_SHAPE),
+    choice("place", "Place", "Where it sits.", enums.SHIFTER_PLACE),
     choice("inner_head", "Head it takes", "Shape of the seat of the inner's head.", enums.INNER_HEAD),
     yes_no("bar_end", "Sits in the bar's end", "Held by a plug in the end of the bar, not by a clamp."),
 )
@@ -270,7 +274,8 @@ SHIFTER = kind(
 CHAIN_GUIDE = kind(
     "chain_guide",
     "Chain guide",
-    choice("mount", "Mount", "Tabs, direct or plate.", enums.GUIDE_MOUNT),
+    choice("mount", "Mount", "Tabs, direct, plate, band or braze-on tab.", enums.GUIDE_MOUNT),
+    choice("sort", "Sort", "A guide round the ring, or a catcher inside it.", enums.GUIDE_SORT),
     whole("ring_min_teeth", "Smallest ring", "Maker's figure.", 16, 80, 28, unit="teeth"),
     whole("ring_max_teeth", "Largest ring", "Maker's figure.", 16, 80, 38, unit="teeth"),
     yes_no("oval_ok", "Takes oval rings", "Maker's word."),
@@ -295,6 +300,8 @@ MOTOR = kind(
     choice_by_ring(
         "ring_mount", "Ring mount", "Bolt circle or direct mount of a mid motor's ring.", enums.RING_MOUNT
     ),
+    number("light_volts", "Light output", "Printed by the plug.", 3, 60, 6, 12),
+    number("light_max_w", "Light output, power", "Printed by the plug.", 0, 40, 2, 20),
     yes_no(
         "torque_arm",
         "Torque arm",

@@ -1,7 +1,7 @@
 """Kinds of small parts: axles, bearings, hanger, valves, seat clamp, cleats, racks, battery."""
 
 from unkett.core.vocabulary import enums
-from unkett.core.vocabulary.declare import choice, code, kind, mm, number, sizes, whole, yes_no
+from unkett.core.vocabulary.declare import choice, code, kind, mm, number, sizes, whole, whole_list, yes_no
 
 AXLE = kind(
     "axle",
@@ -53,14 +53,29 @@ BATTERY = kind(
     code("protocol", "Protocol", "Maker's code of the electronic family."),
     code("plug_code", "Plug", "Maker's code of the plug."),
 )
-FITTING_KINDS = (
-    AXLE,
-    HUB_BEARINGS,
-    BRACKET_BEARINGS,
-    DERAILLEUR_HANGER,
-    VALVE,
-    SEAT_CLAMP,
-    CLEATS,
-    RACK,
-    BATTERY,
+BELT = kind(
+    "belt",
+    "Belt",
+    whole("teeth", "Teeth", "Printed on it.", 80, 200, 113, 128, unit="teeth"),
+    choice("drive", "Drive", "With a track in the middle, or flat.", enums.DRIVE),
 )
+LIGHT = kind(
+    "light",
+    "Light",
+    choice("supply", "Supply", "What its wire goes to.", enums.LIGHT_SUPPLY),
+    number("volts", "Voltage", "Printed on it.", 3, 60, 6, 12),
+    number("watts", "Power", "Printed on it.", 0, 40, 0.6, 3),
+)
+LINKAGE = kind("linkage", "Linkage", code("linkage_code", "Linkage code", "Maker's name of the linkage."))
+TIMING_RINGS = kind(
+    "timing_rings",
+    "Timing rings",
+    whole_list("teeth", "Teeth", "Captain's, then stoker's.", 20, 60, 36, 44, unit="teeth"),
+)
+TIMING_CHAIN = kind(
+    "timing_chain", "Timing chain", whole("links", "Links", "Count the pitches.", 80, 240, 140, 160)
+)
+FITTING_KINDS = (
+    AXLE, HUB_BEARINGS, BRACKET_BEARINGS, DERAILLEUR_HANGER, VALVE, SEAT_CLAMP, CLEATS, RACK, BATTERY, BELT, LIGHT,
+    LINKAGE, TIMING_RINGS, TIMING_CHAIN,
+)  # fmt: skip

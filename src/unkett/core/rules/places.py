@@ -1,0 +1,106 @@
+"""Where things sit: shifters on the down tube, a linkage in its frame, timing chains of a tandem."""
+
+from __future__ import annotations
+
+from unkett.core.calc.gears import CHAIN_PITCH_MM
+from unkett.core.rules.base import rule
+from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, way_out
+from unkett.core.rules.roles import at
+from unkett.core.rules.view import View, require
+from unkett.core.standards import SLACK
+from unkett.core.vocabulary import Area
+
+PLACE = rule(
+    "shifter-place",
+    title="Shifter has its place",
+    plain=(
+        "A shifter on the down tube sits on bosses; without them a band holds it on a round metal tube, nothing on "
+        "carbon."
+    ),
+    area=Area.DRIVETRAIN,
+    joint=("shifting", "rings"),
+    parts=tuple({"shifter": slot, "frame": at("frame")} for slot in ("rear_shifter", "front_shifter")),
+    messages={
+        "bosses": "The frame has bosses for the shifter.",
+        "band": "No bosses for a down-tube shifter: a band.",
+        "carbon": "No bosses for a down-tube shifter, and no band goes on carbon.",
+    },
+    sources=("maker-limits",),
+)
+
+
+@PLACE.look(given="shifter.place", asks="frame.shifter_bosses frame.material")
+def bosses(shifter: View, frame: View) -> Outcome | None:
+    if shifter.place != "down_tube":
+        return None
+    if require(frame).shifter_bosses:
+        return goes("bosses")
+    if require(frame).material == "carbon":
+        return no_go("carbon", way_out(shifter, "place", "!=", "down_tube"))
+    return goes_if("band", need("shifter band"))
+
+
+LINKAGE = rule(
+    "linkage-fit",
+    title="Linkage is the frame's",
+    plain="The linkage's code must be the frame's.",
+    area=Area.STEERING,
+    joint="shock",
+    parts={"linkage": "linkage", "frame": "frame"},
+    messages={
+        "same": "Linkage {linkage.linkage_code} is the frame's.",
+        "other": "Linkage {linkage.linkage_code}; frame {frame.linkage_code}.",
+    },
+    sources=("maker-limits",),
+    safety=True,
+)
+
+
+@LINKAGE.look("linkage.linkage_code frame.linkage_code")
+def linkage(linkage: View, frame: View) -> Outcome:
+    if linkage.linkage_code == frame.linkage_code:
+        return goes("same")
+    return no_go("other", way_out(linkage, "linkage_code", "==", frame.linkage_code))
+
+
+TIMING = rule(
+    "timing",
+    title="Timing chain of a tandem runs tight",
+    plain=(
+        "Captain's and stoker's timing rings have the same teeth. The chain's links are twice the centre over the "
+        "pitch plus the teeth, made even by what the eccentric moves."
+    ),
+    area=Area.BRACKET,
+    joint="bracket",
+    parts={"rings": "timing_rings", "chain": "timing_chain", "frame": "frame"},
+    messages={
+        "tight": "{links:.1f} links by the sizes; {chain.links} move the eccentric {moves_mm:.1f} mm.",
+        "unequal": "Timing rings {rings.teeth}: captain and stoker would part.",
+        "off": "Timing chain {chain.links} links; {links:.1f} by the sizes, out of the eccentric's reach.",
+        "odd": "Timing chain {chain.links} links is odd: recount.",
+    },
+    figures={"links": ("2 × centre / pitch + teeth", ""), "moves_mm": ("what the eccentric moves", "mm")},
+    sources=("belt-geometry", "chain-iso"),
+    safety=True,
+)
+
+
+@TIMING.look("rings.teeth")
+def equal_rings(rings: View) -> Outcome | None:
+    if len(set(rings.teeth)) == 1:
+        return None
+    return no_go("unequal", way_out(rings, "teeth", "==", [rings.teeth[0], rings.teeth[0]]))
+
+
+@TIMING.look("rings.teeth chain.links frame.timing_centre_mm frame.eccentric_mm")
+def links(rings: View, chain: View, frame: View) -> Outcome | None:
+    if len(set(rings.teeth)) != 1:
+        return None
+    wanted = 2 * frame.timing_centre_mm / CHAIN_PITCH_MM + rings.teeth[0]
+    moves = (chain.links - rings.teeth[0]) * CHAIN_PITCH_MM / 2 - frame.timing_centre_mm
+    figures = {"links": wanted, "moves_mm": moves}
+    if chain.links % 2:
+        return no_go("odd", way_out(chain, "links", "==", 2 * round(wanted / 2)), **figures)
+    if abs(moves) <= frame.eccentric_mm + SLACK:
+        return goes("tight", **figures)
+    return no_go("off", way_out(chain, "links", "==", 2 * round(wanted / 2)), **figures)
