@@ -26,7 +26,7 @@ from psycopg import sql
 from unkett.local.state import PROJECT
 
 PASSWORD = "a phrase for the quay"
-ENOUGH_S = 900  # how long anything may take here before it counts as never
+ENOUGH_S = 300  # how long anything may take here before it counts as never
 EVERY_ROW = sql.SQL("select t::text from {} t order by 1")
 
 

@@ -36,6 +36,11 @@ esac
 """
 
 
+def _hears_ctrl_c() -> None:
+    """Tests that run in the background ignore Ctrl-C, and their children would too."""
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
+
+
 class Clone:
     """A fresh clone's launcher, with stand-ins for Python."""
 
@@ -56,6 +61,7 @@ class Clone:
         return subprocess.Popen(
             [str(self.folder / "unkett"), "check", "-"], env={**self.env, **env}, text=True,
             stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, stderr=subprocess.PIPE, start_new_session=True,
+            preexec_fn=_hears_ctrl_c,
         )  # fmt: skip
 
     def run(self, **env: str) -> tuple[int, str, str]:
