@@ -21,7 +21,7 @@ def test_a_clash_is_found_from_the_drawing_by_mouse(island: Page) -> None:
     mark.click()
     panel = page.locator("#joint")
     expect(panel.get_by_role("heading", name="Shifting at the rear")).to_be_visible()
-    expect(panel).to_contain_text("8 clicks for 9 sprockets")
+    expect(panel).to_contain_text("Shifter 8 positions; cassette 9 sprockets")
     expect(panel.get_by_role("term").filter(has_text="Rear shifter")).to_be_visible()
     expect(mark).to_have_attribute("aria-current", "true")
     panel.get_by_role("link", name="Next joint:").click()

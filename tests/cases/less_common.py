@@ -16,8 +16,7 @@ DRIVE = [
 long = table("belt-length", **BELT, frame={"chainstay_range_mm": [440, 455]})
 LENGTH = [
     long("goes", "within", figures={"centre_mm": 448.32}),  # 118, 50/22: 448.3
-    long("no_go", "off", frame={"chainstay_range_mm": [449, 460]}),
-    long("no_go", "off", frame={"chainstay_range_mm": [430, 448]}),
+    long("no_go", "off", frame={"chainstay_range_mm": [400, 447]}),
     long("unmeasured", "missing", frame={"chainstay_range_mm": None}, asks=("frame.chainstay_range_mm",)),
     long(None, None, belt=None),
 ]
@@ -64,7 +63,7 @@ timing = table("timing", timing_rings={"teeth": [36, 36]}, timing_chain={"links"
                frame={"timing_centre_mm": 720, "eccentric_mm": 5})  # fmt: skip
 TIMING = [
     timing("goes", "tight", figures={"links": 149.39, "moves_mm": 3.9}),  # 2 × 720 / 12.7 + 36
-    timing("no_go", "off", frame={"eccentric_mm": 3.8}),
+    timing("no_go", "off", timing_chain={"links": 160}, frame={"timing_centre_mm": 737}),
     timing("no_go", "odd", timing_chain={"links": 149}),
     timing("no_go", "unequal", timing_rings={"teeth": [36, 34]}),
     timing("unmeasured", "missing", frame={"eccentric_mm": None}, asks=("frame.eccentric_mm",)),

@@ -252,8 +252,3 @@ LEADS = [
     to_brake("goes", "runs", rear_brake_line={"route": DISC}, rear_caliper={"type": "disc"}),
 ]
 CASES += [*SIZE, *HAIR, *SHOCK, *BARE, *PLATE, *GUIDE, *LEADS]
-
-# a lever that pulls nothing skips and divides nothing
-nothing = table("index-alignment", cassette={"sprocket_pitch_mm": 3.4}, rear_derailleur={"shift_ratio": 1.0},
-                rear_shifter={"mode": "indexed", "speeds": 3, "pull_per_click_mm": 0})  # fmt: skip
-CASES += [nothing("no_go", "skips", ways=("rear_shifter.pull_per_click_mm",))]

@@ -200,3 +200,13 @@ def test_the_vocabulary_is_whole() -> None:
     assert len(SLOTS) == 65
     wheels = [slot for slot in SLOTS.values() if slot.kind == "hub"]
     assert [slot.name for slot in wheels] == ["front_hub", "rear_hub"]
+
+
+def test_a_lever_that_pulls_nothing_skips_and_divides_nothing() -> None:
+    parts = {
+        "cassette": {"attrs": {"sprocket_pitch_mm": 3.4}},
+        "rear_derailleur": {"attrs": {"shift_ratio": 1.0}},
+        "rear_shifter": {"attrs": {"mode": "indexed", "speeds": 3, "pull_per_click_mm": 0}},
+    }
+    found = check(build_from({"format": "unkett.build/1", "parts": parts})).findings
+    assert ("index-alignment", "skips") in {(one.rule, one.key) for one in found}

@@ -77,9 +77,12 @@ def dynamo(light: View, other: View, hub: View, far: View) -> Outcome | None:
 def from_motor(light: View, motor: View, other: View) -> Outcome | None:
     if light.supply != "motor" or motor.empty:
         return None
-    if require(light).volts != require(motor).light_volts:
+    if None not in (light.volts, motor.light_volts) and light.volts != motor.light_volts:
         return no_go("volts", way_out(light, "volts", "==", motor.light_volts))
-    watts, most = _watts(light, other), require(motor).light_max_w
-    if watts <= most + SLACK:
-        return goes("fed")
-    return no_go("too_much", way_out(light, "watts", "<=", most), watts=watts, limit_w=most)
+    if None not in (light.watts, motor.light_max_w):
+        watts, most = _watts(light, other), motor.light_max_w
+        if watts > most + SLACK:
+            return no_go("too_much", way_out(light, "watts", "<=", most), watts=watts, limit_w=most)
+    require(light, "volts", "watts")
+    require(motor, "light_volts", "light_max_w")
+    return goes("fed")

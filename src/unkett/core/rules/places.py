@@ -7,8 +7,10 @@ from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, way_out
 from unkett.core.rules.roles import at
 from unkett.core.rules.view import View, require
-from unkett.core.standards import SLACK
+from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
+
+ECCENTRIC_MOST_MM = limit_of("eccentric_most_mm")
 
 PLACE = rule(
     "shifter-place",
@@ -76,7 +78,7 @@ TIMING = rule(
     messages={
         "tight": "{links:.1f} links by the sizes; {chain.links} move the eccentric {moves_mm:.1f} mm.",
         "unequal": "Timing rings {rings.teeth}: captain and stoker would part.",
-        "off": "Timing chain {chain.links} links; {links:.1f} by the sizes, out of the eccentric's reach.",
+        "off": "Timing chain of {links:.1f} links by the sizes: {moves_mm:.1f} mm out of the eccentric's reach.",
         "odd": "Timing chain {chain.links} links is odd: recount.",
     },
     figures={"links": ("2 × centre / pitch + teeth", ""), "moves_mm": ("what the eccentric moves", "mm")},
@@ -92,15 +94,38 @@ def equal_rings(rings: View) -> Outcome | None:
     return no_go("unequal", way_out(rings, "teeth", "==", [rings.teeth[0], rings.teeth[0]]))
 
 
-@TIMING.look("rings.teeth chain.links frame.timing_centre_mm frame.eccentric_mm")
-def links(rings: View, chain: View, frame: View) -> Outcome | None:
+@TIMING.look(given="chain.links")
+def odd(chain: View) -> Outcome | None:
+    if chain.links % 2 == 0:
+        return None
+    return no_go("odd", way_out(chain, "links", "==", chain.links + 1))
+
+
+def _moves(links: int, teeth: int, centre_mm: float) -> float:
+    """How far the bracket moves until a chain of so many links is tight."""
+    return (links - teeth) * CHAIN_PITCH_MM / 2 - centre_mm
+
+
+@TIMING.look("rings.teeth frame.timing_centre_mm", may="chain.links frame.eccentric_mm")
+def out_of_reach(rings: View, chain: View, frame: View) -> Outcome | None:
+    """Links that no eccentric reaches, or an eccentric that reaches no even number of links."""
     if len(set(rings.teeth)) != 1:
         return None
+    teeth, centre = rings.teeth[0], frame.timing_centre_mm
+    wanted = 2 * centre / CHAIN_PITCH_MM + teeth
+    nearest = min((2 * int(wanted / 2), 2 * int(wanted / 2) + 2), key=lambda n: abs(_moves(n, teeth, centre)))
+    links = nearest if chain.links is None else chain.links
+    moves = _moves(links, teeth, centre)
+    most = ECCENTRIC_MOST_MM if frame.eccentric_mm is None else frame.eccentric_mm
+    if abs(moves) <= most + SLACK or links % 2:
+        return None
+    return no_go("off", way_out(chain, "links", "==", nearest), links=wanted, moves_mm=moves)
+
+
+@TIMING.look("rings.teeth chain.links frame.timing_centre_mm frame.eccentric_mm")
+def tight(rings: View, chain: View, frame: View) -> Outcome | None:
+    if len(set(rings.teeth)) != 1:
+        return None
+    moves = _moves(chain.links, rings.teeth[0], frame.timing_centre_mm)
     wanted = 2 * frame.timing_centre_mm / CHAIN_PITCH_MM + rings.teeth[0]
-    moves = (chain.links - rings.teeth[0]) * CHAIN_PITCH_MM / 2 - frame.timing_centre_mm
-    figures = {"links": wanted, "moves_mm": moves}
-    if chain.links % 2:
-        return no_go("odd", way_out(chain, "links", "==", 2 * round(wanted / 2)), **figures)
-    if abs(moves) <= frame.eccentric_mm + SLACK:
-        return goes("tight", **figures)
-    return no_go("off", way_out(chain, "links", "==", 2 * round(wanted / 2)), **figures)
+    return goes("tight", links=wanted, moves_mm=moves)

@@ -73,7 +73,7 @@ TIMING_RINGS = kind(
     whole_list("teeth", "Teeth", "Captain's, then stoker's.", 20, 60, 36, 44, unit="teeth"),
 )
 TIMING_CHAIN = kind(
-    "timing_chain", "Timing chain", whole("links", "Links", "Count the pitches.", 80, 240, 140, 160)
+    "timing_chain", "Timing chain", whole("links", "Links", "Count the pitches.", 80, 240, 140, 150, 152, 160)
 )
 FITTING_KINDS = (
     AXLE, HUB_BEARINGS, BRACKET_BEARINGS, DERAILLEUR_HANGER, VALVE, SEAT_CLAMP, CLEATS, RACK, BATTERY, BELT, LIGHT,

@@ -241,7 +241,7 @@ FRAME = kind(
         400,
         470,
     ),
-    yes_no("rim_direct", "Two-bolt brake mount, rear", "Two threads in the stays instead of one bolt hole."),
+    yes_no("rim_direct", "Rear rim brake on two bolts", "Two threads in the stays instead of one bolt hole."),
     yes_no("shifter_bosses", "Shifter bosses", "Two square bosses on the down tube."),
     code("linkage_code", "Linkage code", "Maker's name of the linkage."),
     mm("timing_centre_mm", "Timing centre", "Captain's bracket to stoker's, centre to centre.", 550, 850),
@@ -313,7 +313,7 @@ FORK = kind(
     mm("axle_length_mm", "Axle length", "Under the head to the tip; printed on the axle.", 100, 160),
     mm("axle_thread_pitch_mm", "Axle thread", "Thread gauge in the dropout.", 1.0, 1.5, 1.75),
     choice("axle_head", "Axle seat", "Flat or a cone under the axle's head.", enums.AXLE_HEAD),
-    yes_no("rim_direct", "Two-bolt brake mount", "Two threads in the blades instead of one bolt hole."),
+    yes_no("rim_direct", "Rim brake on two bolts", "Two threads in the blades instead of one bolt hole."),
     choices("eyelets", "Eyelets", "Threads at dropouts, blades and crown.", enums.EYELET, least=0),
     mm("spacing_mm", "Spacing", "Inside face to inside face of the dropouts.", 100, 110, 135, 150),
     choice(
