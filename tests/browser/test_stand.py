@@ -78,7 +78,7 @@ def test_a_clash_is_found_by_keyboard_alone_and_planned_away(island: Page) -> No
     page.keyboard.press("Escape")
     expect(panel.get_by_role("heading", name="Shifting at the rear")).to_have_count(0)
     page.keyboard.press("n")
-    expect(page.get_by_role("listitem").and_(page.locator(":focus"))).to_contain_text("8 clicks")
+    expect(page.get_by_role("listitem").and_(page.locator(":focus"))).to_contain_text("Shifter 8 positions")
 
 
 def test_the_chain_runs_in_the_chosen_gear(island: Page) -> None:

@@ -236,7 +236,7 @@ FRAME = kind(
     yes_no("belt_opening", "Opens for a belt", "A joint in the stay or the dropout."),
     mm_pair(
         "chainstay_range_mm",
-        "Chainstay, shortest and longest",
+        "Belt: shortest and longest chainstay",
         "Wheel fully forward and fully back.",
         400,
         470,
