@@ -106,7 +106,12 @@ def length(belt: View, rings: View, cassette: View, frame: View) -> Outcome:
     figures = {"centre_mm": centre, "low_mm": low, "high_mm": high}
     if low - SLACK <= centre <= high + SLACK:
         return goes("within", **figures)
-    return no_go("off", way_out(belt, "teeth", ">=" if centre < low else "<=", belt.teeth), **figures)
+    way = (
+        way_out(belt, "teeth", ">=", belt.teeth + 1)
+        if centre < low
+        else way_out(belt, "teeth", "<=", belt.teeth - 1)
+    )
+    return no_go("off", way, **figures)
 
 
 LINE = rule(

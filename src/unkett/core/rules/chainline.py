@@ -14,8 +14,6 @@ from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
 
 LINE_CLOSE_MM = limit_of("chainline_close_mm")
-
-
 LINE_FAR_MM = limit_of("chainline_far_mm")
 
 

@@ -12,8 +12,6 @@ from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
 
 SHORT_FORK_MM = limit_of("short_fork_mm")
-
-
 TOO_SHORT_FORK_MM = limit_of("too_short_fork_mm")
 
 

@@ -14,8 +14,6 @@ from unkett.core.vocabulary import Area
 
 SIZE_TOLERANCE_MM = limit_of("steering_off_mm")
 TAPERED_CUP_MM = limit_of("tapered_cup_mm")
-
-
 SEAT_TOLERANCE_DEG = limit_of("bearing_seat_off_deg")
 
 

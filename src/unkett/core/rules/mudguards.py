@@ -11,8 +11,6 @@ from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
 
 GUARD_SIDE_MM = limit_of("guard_side_mm")
-
-
 GUARD_OVER_FRAME_MM = limit_of("guard_over_frame_mm")
 
 

@@ -72,6 +72,9 @@ _REAR = {
     "post_bsd_mm": "rear_post_bsd_mm",
     "axle_kind": "rear_axle_kind",
     "axle_dia_mm": "rear_axle_dia_mm",
+    "axle_length_mm": "rear_axle_length_mm",
+    "axle_thread_pitch_mm": "rear_axle_thread_pitch_mm",
+    "axle_head": "rear_axle_head",
     "spacing_mm": "rear_spacing_mm",
 }
 

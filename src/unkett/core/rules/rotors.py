@@ -21,8 +21,6 @@ from unkett.core.standards import SLACK, limit_of, table
 from unkett.core.vocabulary import Area
 
 ORDER_SOON_MM = limit_of("rotor_order_soon_mm")
-
-
 ANY_CALIPER_MM = limit_of("rotor_any_caliper_mm")
 
 

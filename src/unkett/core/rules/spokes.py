@@ -21,8 +21,6 @@ PLAY_MM = limit_of("spoke_play_mm")
 PLAY_WASHERS_MM = limit_of("spoke_play_washers_mm")
 NIPPLE_OFF_MM = limit_of("nipple_off_mm")
 SPOKE_CLOSE_MM = limit_of("spoke_close_mm")
-
-
 SPOKE_FAR_MM = limit_of("spoke_far_mm")
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, near, need, no_go, way_out
-from unkett.core.rules.roles import at, at_both_ends, both_ends
+from unkett.core.rules.roles import HOLDER, at_both_ends, both_ends
 from unkett.core.rules.view import View
 from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
@@ -14,16 +14,6 @@ PITCH_OFF_MM = limit_of("thru_axle_pitch_off_mm")
 LENGTH_OFF_MM = limit_of("thru_axle_length_off_mm")
 SHORT_MM = limit_of("thru_axle_short_mm")
 LONG_MM = limit_of("thru_axle_long_mm")
-HOLDER = {
-    "front": at("fork"),
-    "rear": at(
-        "frame",
-        axle_dia_mm="rear_axle_dia_mm",
-        axle_length_mm="rear_axle_length_mm",
-        axle_thread_pitch_mm="rear_axle_thread_pitch_mm",
-        axle_head="rear_axle_head",
-    ),
-}
 
 THREAD = rule(
     "axle-thread",
