@@ -42,10 +42,14 @@ class Case:
     needs: tuple[str, ...] | None = None
     ways: tuple[str, ...] | None = None
     asks: tuple[str, ...] | None = None
+    also: dict[str, tuple[str, ...]] = field(factory=dict)  # by slot the others that its part fills
 
     @property
     def build(self) -> Build:
-        parts = {slot: {"attrs": attrs} for slot, attrs in self.parts.items()}
+        parts = {
+            slot: {"also": list(self.also.get(slot, ())), "attrs": attrs}
+            for slot, attrs in self.parts.items()
+        }
         return build_from(
             {"format": "unkett.build/1", **self.bike, "parts": parts, "empty": list(self.empty)}
         )
@@ -71,6 +75,7 @@ def table(rule: str, **base: dict[str, Any]) -> Any:
         needs: tuple[str, ...] | None = None,
         ways: tuple[str, ...] | None = None,
         asks: tuple[str, ...] | None = None,
+        also: dict[str, tuple[str, ...]] | None = None,
         **parts: Any,
     ) -> Case:
         merged = {slot: {**base.get(slot, {}), **(parts.get(slot) or {})} for slot in (*base, *parts)}
@@ -90,6 +95,7 @@ def table(rule: str, **base: dict[str, Any]) -> Any:
             needs=needs,
             ways=ways,
             asks=asks,
+            also=also or {},
         )
 
     return row

@@ -23,7 +23,8 @@ def given(case: Case) -> str:
             f"{describe(slot, name).title.lower()} {plain_value(value, describe(slot, name).type)}"
             for name, value in part.attrs.items()
         ]
-        parts.append(f"{SLOTS[slot].title}: {', '.join(words) or 'nothing measured'}")
+        titles = " + ".join(SLOTS[name].title for name in (slot, *part.also))
+        parts.append(f"{titles}: {', '.join(words) or 'nothing measured'}")
     if case.empty:
         parts.append(f"Nothing fitted: {', '.join(SLOTS[slot].title.lower() for slot in case.empty)}")
     return "; ".join(parts)

@@ -69,6 +69,20 @@ TIMING = [
     timing("unmeasured", "missing", frame={"eccentric_mm": None}, asks=("frame.eccentric_mm",)),
     timing(None, None, timing_rings=None),
 ]
+FRONT_PAIR = {"captain_bracket": {"shell": "bsa", "shell_widths_mm": [68], "spindle": "d24"},
+              "captain_crank": {"spindle": "d24"}}  # fmt: skip
+shell = table("bb-shell", frame={"bb_shell": "bsa", "bb_shell_width_mm": 68}, **FRONT_PAIR)
+arms = table("crank-spindle", **FRONT_PAIR)
+span = table("bb-width", frame={"bb_shell": "bsa", "bb_shell_width_mm": 68}, **FRONT_PAIR)
+CAPTAIN = [
+    shell("goes", "fits"),
+    shell("no_go", "other_width", captain_bracket={"shell_widths_mm": [73]}),
+    arms("goes", "same"),
+    arms("no_go", "other_spindle", captain_crank={"spindle": "square_jis"}),
+    span("unmeasured", "missing"),
+    span("goes", "fits", captain_bracket={"flanges_mm": 22},
+         captain_crank={"spindle_needs_mm": 90.5, "preload_range_mm": 1, "shell_widths_mm": [68]}),
+]  # fmt: skip
 two = table("caliper-mount", fork={"brake_mount": "rim_bolt", "rim_direct": False},
             front_caliper={"type": "dual_pivot", "mount": "rim_bolt", "rim_direct": False})  # fmt: skip
 TWO = [
@@ -108,5 +122,5 @@ BITE = [
     bite("goes", "seated", rear_hub={"freehub_material": "steel"}),
 ]
 CASES: list[Case] = [
-    *DRIVE, *LENGTH, *LINE, *LIGHTS, *PLACE, *LINK, *TIMING, *TWO, *CATCH, *ANGLED, *BITE,
+    *DRIVE, *LENGTH, *LINE, *LIGHTS, *PLACE, *LINK, *TIMING, *CAPTAIN, *TWO, *CATCH, *ANGLED, *BITE,
 ]  # fmt: skip

@@ -281,6 +281,12 @@ HOLES = [
     holes("no_go", "other", front_rim={"holes": 28}),
     holes("unmeasured", "missing", front_rim={"holes": None}),
     holes(None, None, front_rim=None),
+    # one wheel, bought whole: nothing in it is held against itself, read or not
+    holes(
+        "goes", "as_built", also={"front_hub": ("front_rim", "front_spokes", "front_tyre")}, front_rim=None
+    ),
+    holes("goes", "as_built", also={"front_hub": ("front_rim",)}, front_hub={"holes": None}, front_rim=None),
+    holes("no_go", "other", also={"front_hub": ("front_spokes",)}, front_rim={"holes": 28}),
 ]
 
 lace = table(
@@ -320,7 +326,10 @@ LACING = [
     lace("no_go", "too_many", rear_hub={"holes": 20}, figures={"leaves_deg": 108}),
     lace("unmeasured", "missing", rear_spokes={"crosses": None}),
     lace(None, None, rear_spokes=None),
-]
+    lace("goes", "as_built", also={"rear_hub": ("rear_rim", "rear_spokes")}, rear_hub={"spoke_head": "straight_pull"},
+         rear_spokes=None),
+    lace("no_go", "other_head", also={"rear_hub": ("rear_rim",)}, rear_spokes={"head": "straight_pull"}),
+]  # fmt: skip
 
 valve = table(
     "valve-fit",
@@ -418,6 +427,11 @@ SPOKES = [
     spoke("no_go", "radial_disc", front_spokes={"crosses_left": 0}, front_rotor={}),
     spoke("no_go", "off", front_spokes={"crosses": 0}, empty=("front_rotor",)),
     spoke(None, None, front_spokes=None),
+]
+whole = table("spoke-length", rear_hub={"holes": 32})
+SPOKES += [
+    whole("goes", "as_built", also={"rear_hub": ("rear_rim", "rear_spokes")}),
+    whole(None, None, also={"rear_hub": ("rear_rim",)}),  # relaced: the spokes are of another hand
 ]
 driven = table("spoke-length", rear_hub={"holes": 32}, rear_rim={"erd_mm": 600}, rear_spokes={"crosses": 0})
 SPOKES += [

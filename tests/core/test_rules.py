@@ -140,7 +140,7 @@ def test_a_slot_checker_says_the_same() -> None:
     def examine(case: Case) -> None:
         build = case.build
         whole = findings_of(case)
-        for slot in whole[0].slots:
+        for slot in () if case.also else whole[0].slots:  # a candidate fills one slot
             others = build.with_part(slot, None)
             checker, attrs = SlotChecker(others, slot), build.parts[slot].attrs
             seen = checker.check(attrs).findings
@@ -212,7 +212,9 @@ def test_front_and_rear_are_never_mixed_up() -> None:
 def ends_stay_apart(case: Case) -> None:
     """Parts of the other end, whatever they are, change nothing of what is said of this end."""
     rule = RULES[case.rule]
-    if len(rule.sites) != 2 or case.rule == "light-supply":  # a rear light hangs on a dynamo in front
+    if len(rule.sites) != 2 or not rule.sites[0].joint.startswith(("front_", "rear_")):
+        return
+    if case.rule == "light-supply":  # a rear light hangs on a dynamo in front
         return
     mine = {slot for finding in findings_of(case) for slot in finding.slots}
     other_end = {
@@ -226,8 +228,9 @@ def ends_stay_apart(case: Case) -> None:
     }
     end = "rear" if any(slot.startswith("rear_") or slot == "frame" for slot in mine) else "front"
     strange = {slot.replace("front_", f"{ENDS[end]}_"): attrs for slot, attrs in other_end.items()}
-    mixed = {**{slot: attrs for slot, attrs in strange.items() if slot not in case.parts}, **case.parts}
-    whole = Case(rule=case.rule, verdict=None, key=None, parts=mixed, bike=case.bike)
+    taken = case.build.filled()
+    mixed = {**{slot: attrs for slot, attrs in strange.items() if slot not in taken}, **case.parts}
+    whole = Case(rule=case.rule, verdict=None, key=None, parts=mixed, bike=case.bike, also=case.also)
     kept = [
         finding
         for finding in findings_of(whole)

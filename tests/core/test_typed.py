@@ -7,7 +7,8 @@ from unkett.core.calc.registry import CALCULATIONS
 from unkett.core.errors import InputError
 from unkett.core.typed import in_rows, read_typed, row_says, typed_text
 from unkett.core.units import PREFERRED, TYPED
-from unkett.core.vocabulary import describe
+from unkett.core.vocabulary import KINDS, describe
+from unkett.core.vocabulary.types import Choice, ListOf
 
 
 def of(name: str, field: str):
@@ -131,3 +132,27 @@ def test_factors_of_units_are_their_definitions() -> None:
     assert TYPED["kg"]["lb"] == pound_kg
     assert TYPED["g"]["oz"] == pytest.approx(pound_kg * 1000 / 16, rel=1e-12)
     assert PREFERRED["km/h"]["mph"] == pytest.approx(1 / (5280 * 12 * inch_m / 1000), rel=1e-8)
+
+
+def test_every_code_is_read_by_itself_and_by_its_long_name() -> None:
+    strange = []
+    for kind in KINDS.values():
+        for name, attribute in kind.attributes.items():
+            item = attribute.type.item if isinstance(attribute.type, ListOf) else attribute.type
+            if not isinstance(item, Choice):
+                continue
+            in_list = isinstance(attribute.type, ListOf)
+            for code, title in item.of.codes.items():
+                for text in (code, title, code.upper()):
+                    if in_list and text.lower() == "none":
+                        continue  # nothing at all, in a list
+                    read = read_typed(text, attribute.type)
+                    if read != ([code] if in_list else code) and item.of.codes.get(read) != title:
+                        strange.append((kind.name, name, text, read))
+    assert strange == []
+
+
+def test_several_codes_are_read_in_one_field() -> None:
+    rails = describe("seatpost", "rails").type
+    for text in ("7x7 7x9", "7x7, 7x9", "7 mm round · 7 × 9 mm oval", "7 mm round; 7x9"):
+        assert read_typed(text, rails) == ["7x7", "7x9"], text

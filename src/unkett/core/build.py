@@ -161,6 +161,21 @@ def part_attrs_for(slot: str, part: Part) -> Mapping[str, Any]:
     return out
 
 
+PIECE = "one_piece"  # beside the readings of a part that fills several slots: the others that it fills
+
+
+def values_in(slot: str, part: Part) -> Mapping[str, Any]:
+    """A part's values in a slot as looks read them: its attributes, what is derived, and what it is one piece with."""
+    values = KINDS[SLOTS[slot].kind].read(part_attrs_for(slot, part))
+    return {**values, PIECE: part.also} if part.also else values
+
+
+def one_piece(stand: Iterable[Mapping[str, Any] | None]) -> bool:
+    """Whether one part is what stands in several slots, by their values."""
+    pieces = {None if values is None else values.get(PIECE) for values in stand}
+    return len(pieces) == 1 and None not in pieces
+
+
 class _Doubled(dict[str, Any]):
     """A JSON object in which a key stood twice; the reader names it with its path."""
 

@@ -14,7 +14,7 @@ from typing import Any
 
 from attrs import evolve, field, frozen
 
-from unkett.core.build import Build, part_attrs_for
+from unkett.core.build import Build, one_piece, values_in
 from unkett.core.errors import InputError
 from unkett.core.finding import Finding, Verdict, worst
 from unkett.core.openslots import open_slots
@@ -97,7 +97,7 @@ class Standing:
     @classmethod
     def of(cls, build: Build) -> Standing:
         values: dict[str, Mapping[str, Any]] = {
-            slot: kind_of(slot).read(part_attrs_for(slot, part)) for slot, part in build.filled().items()
+            slot: values_in(slot, part) for slot, part in build.filled().items()
         }
         values["bike"] = {name: value for name, value in build.bike_attrs().items() if value is not None}
         return cls(values=values, empty=build.empty)
@@ -218,6 +218,8 @@ def _judged(rule: Rule, site: Site, standing: Standing, settings: Settings) -> F
     A No go with both is one; else neither reading wins, and both are measured again.
     """
     values = standing.values
+    if site.one_piece and one_piece(values.get(slot) for slot in site.wanted):
+        return _finding(rule, site, Outcome(verdict=Verdict.GOES, key=site.one_piece), standing)
     doubts = [
         (slot, one.pair)
         for slot, pairs in site.read_twice.items()

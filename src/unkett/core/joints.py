@@ -21,6 +21,7 @@ _ONE = (
     ("chain", "Chain", "chain", "bracket"),
     ("rings", "Rings", "bracket", "bracket"),
     ("bracket", "Bracket and crank", "bracket", "section"),
+    ("captain_bracket", "Captain's bracket and crank", "bracket", ""),
     ("motor", "Motor", "bracket", ""),
     ("frame", "Frame", "steering", ""),
     ("headset", "Headset", "steering", ""),

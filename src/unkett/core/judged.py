@@ -69,6 +69,7 @@ def point_of(joint: Joint, bones: Skeleton, discs: frozenset[str] = frozenset())
         "chain": (_middle(rear, bracket)[0], _middle(rear, bracket)[1] + 80),
         "rings": (bracket[0] + 60, bracket[1] + 60),
         "bracket": bracket,
+        "captain_bracket": bones.points.get("front_bracket", (bracket[0] + 120, bracket[1])),
         "motor": (bracket[0] + 30, bracket[1] - 60),
         "frame": _middle(bones["head_top"], bracket),
         "headset": bones["head_bottom"],

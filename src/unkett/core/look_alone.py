@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+from unkett.core.build import one_piece
 from unkett.core.finding import Verdict
 from unkett.core.rules.base import Site
 from unkett.core.rules.view import STOPS, Lack, LookFunction, Seen, Stands, View, looked_at, run_look
@@ -46,6 +47,7 @@ class LookAlone:
             (place_of[slot], {n for n, one in enumerate(rows[slot]) if MISREAD in (one.values or ())})
             for slot in site.read_twice
         ]
+        self._pieces = [(place_of[slot], rows[slot]) for slot in site.wanted] if site.one_piece else []
         self._plan: list[tuple[LookFunction, tuple[Settings, ...], list[tuple[int, Looked]]]] = []
         for at, (look, seen) in enumerate(site.looks[: n + 1]):
             if at == n or look.silences:
@@ -59,6 +61,8 @@ class LookAlone:
         """
         if any(places[place] in rows for place, rows in self._misread):
             return None  # the rule is judged with each reading
+        if self._pieces and one_piece(row[places[place]].values for place, row in self._pieces):
+            return None
         lacks = False
         for function, more, roles in self._plan:
             views = [looked.views[places[place]] or looked.view(places[place]) for place, looked in roles]

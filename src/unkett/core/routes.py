@@ -145,7 +145,7 @@ def line_of(build: Build, slot: str, route: str = "", ground: Ground | None = No
     groups: list[tuple[str, list[Spot]]] = []
     held: list[Spot] = []
     spots: list[Spot] = []
-    for word in row["way"]:
+    for word in _way(row["way"], facts, slot):
         name, _, by = word.partition(":")
         spot = places[name]
         if name in own:
@@ -173,6 +173,29 @@ def line_of(build: Build, slot: str, route: str = "", ground: Ground | None = No
         sleeve=row.get("sleeve", False),
         growth_mm=growth if slot.startswith("rear") else 0.0,
     )
+
+
+def _way(way: Sequence[str], facts: Facts, slot: str) -> list[str]:
+    """The places of a route in order; a control in the bar's end leads the line along the bar to where the hoods sit,
+    and one on the down tube wants nothing before the tube's stop.
+    """
+    place = _control_place(facts, slot)
+    if place == "bar_end":
+        return ["bar_end", *way]
+    if place == "down_tube":
+        stops = [n for n, word in enumerate(way) if word.startswith("down_tube_stop")]
+        if stops:
+            return [way[stops[0]].partition(":")[0], *way[stops[0] + 1 :]]
+    return list(way)
+
+
+def _control_place(facts: Facts, slot: str) -> str | None:
+    """Where the control of a line sits, where that is read; None for one on the bar."""
+    control = slot.replace("_brake_line", "_brake_lever").replace("_shift_line", "_shifter")
+    place = facts.get(control, "place") if control.endswith("_shifter") else None
+    if control != slot and place is None and facts.get(control, "bar_end"):
+        return "bar_end"
+    return None if place is None else str(place)
 
 
 def lines_of(build: Build) -> list[Line]:
@@ -207,6 +230,9 @@ SIDE_OF = {
     "dropper_line": "left",
 }
 DEFAULT_BAR_MM = {"drop": 420.0, "bullhorn": 420.0}
+DEFAULT_REACH_MM = 80.0
+DEFAULT_DROP_MM = 125.0
+BAR_END_MM = 60.0  # a bullhorn's end before the hoods
 
 
 def _hand(facts: Facts, slot: str) -> float:
@@ -246,12 +272,17 @@ def _cockpit(put: Put, bones: Skeleton, facts: Facts, hand: float) -> None:
     bar, shape = bones["bar"], facts.get("handlebar", "shape") or "flat"
     half = (facts.get("handlebar", "width_mm") or DEFAULT_BAR_MM.get(shape, 700.0)) / 2
     if shape in ("drop", "bullhorn", "base_bar"):
-        reach = facts.get("handlebar", "reach_mm") or 80.0
+        reach = facts.get("handlebar", "reach_mm") or DEFAULT_REACH_MM
+        drop = facts.get("handlebar", "drop_mm") or DEFAULT_DROP_MM
+        along_bar = facts.get("handlebar", "shape") == "drop"
         put("lever", (bar[0] + reach, bar[1] - 8), hand * half, (-1.0, 0.1, -0.1 * hand), True)
+        end = (bar[0] + reach, bar[1] - 8 - drop) if along_bar else (bar[0] + reach + BAR_END_MM, bar[1] - 8)
+        put("bar_end", end, hand * half, None, True)
         put("bar_exit", (bar[0] + 12, bar[1] - 4), hand * 60.0, None, True)
     else:
         put("lever", (bar[0] + 6, bar[1] - 8), hand * max(half - 140.0, 60.0), (0.45, 0.0, -0.9 * hand), True)
         put("bar_exit", (bar[0] + 60, bar[1] - 10), hand * max(half - 260.0, 50.0), None, True)
+        put("bar_end", (bar[0], bar[1]), hand * half, None, True)
     put("bar_middle", (bar[0], bar[1]), hand * 20.0, None, True)
     put("headset_entry", bones["headset_top"], 0.0, None, True)
 

@@ -125,9 +125,10 @@ def skeleton(build: Build) -> Skeleton:
     points |= _cockpit(numbers, head, points["head_top"])
     points |= _seat(numbers, points["head_top"])
     if use == "tandem":
-        points["front_bracket"] = (STOKER_MM, 0.0)
-        points["front_collar"] = _shifted(points["collar"], STOKER_MM)
-        points["front_saddle"] = _shifted(points["saddle"], STOKER_MM)
+        ahead = float(numbers.get("frame", "timing_centre_mm") or STOKER_MM)
+        points["front_bracket"] = (ahead, 0.0)
+        points["front_collar"] = _shifted(points["collar"], ahead)
+        points["front_saddle"] = _shifted(points["saddle"], ahead)
     return Skeleton(
         points=points,
         front_radius_mm=front_radius,
@@ -163,7 +164,7 @@ def _front_end(
     if reach is None and wheelbase is not None:
         reach = rear_axle[0] + wheelbase - ahead[0]
     elif reach is None:
-        long = STOKER_MM if use == "tandem" else 0.0
+        long = float(numbers.get("frame", "timing_centre_mm") or STOKER_MM) if use == "tandem" else 0.0
         reach = numbers.or_assume("frame", "reach_mm", REACH_MM.get(use, OTHER_REACH_MM) + long)
     top = (float(reach), float(stack) if stack is not None else level - ahead[1])
     crown = _along(top, tube + lower, -head)

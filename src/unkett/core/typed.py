@@ -29,6 +29,7 @@ from unkett.core.vocabulary.types import (
 )
 
 _BETWEEN_COUNTS = re.compile(r"[\s;·,]+|(?<=\d)[-/x×](?=\d)")
+_BETWEEN_WORDS = re.compile(r"[\s;·,]+")
 _ENDS = re.compile(r"\d+\s*[-–]\s*\d+")
 _NOTHING = ("none", "nothing")
 _BETWEEN_NUMBERS = re.compile(r"[\s;·]+|,\s+|(?<=\d)-(?=\d)")  # 34,9 is one number
@@ -98,6 +99,8 @@ def read_typed(text: str, kind: AttributeType, size: int | None = None) -> Any:
             raise bad(
                 "value", f"{shown(text)} names the smallest and the largest; every one between is wanted too"
             )
+        if isinstance(kind.item, Choice):
+            return _read_codes(text, kind.item)
         between = _BETWEEN_NUMBERS if isinstance(kind.item, Number) else _BETWEEN_COUNTS
         return [read_typed(piece, kind.item) for piece in between.split(text.strip())]
     if isinstance(kind, Either):
@@ -123,11 +126,29 @@ def _lone(text: str) -> bool:
 
 def _read_code(text: str, kind: Choice) -> str:
     """A code by its own letters in any case, or by its long name; what is neither stays as it was typed."""
-    wanted = text.strip().lower()
+    wanted = _plain_words(text)
     return next(
-        (code for code, title in kind.of.codes.items() if wanted in (code.lower(), title.lower())),
+        (code for code, title in kind.of.codes.items() if wanted in (code.lower(), _plain_words(title))),
         text.strip(),
     )
+
+
+def _plain_words(text: str) -> str:
+    return " ".join(_BETWEEN_WORDS.split(text.strip().lower()))
+
+
+def _read_codes(text: str, kind: Choice) -> list[str]:
+    """Codes or long names with spaces, commas or `·` between them; at each place the longest that is one."""
+    words = [word for word in _BETWEEN_WORDS.split(text.strip()) if word]
+    found: list[str] = []
+    while words:
+        for size in range(len(words), 0, -1):
+            code = _read_code(" ".join(words[:size]), kind)
+            if kind.of.has(code) or size == 1:
+                found.append(code)
+                words = words[size:]
+                break
+    return found
 
 
 def _read_upper(text: str, kind: Code) -> str:

@@ -341,22 +341,27 @@ class Bicycle:
         return [_polygon(points, "side-chain")]
 
     def crank(self) -> list[Shape]:
-        """The crank; of a tandem the front one too, of which nothing is recorded, and the chain that times the two."""
+        """The crank; of a tandem the captain's too, and the chain that times the two."""
         if "crank" not in self.slots:
             return []
         arm, bones = self.facts.get("crank", "arm_mm"), self.bones
         shapes = self._crank_at(bones["bracket"], arm, "side-solid" if arm else "side-solid guess")
         if "front_bracket" not in bones.points:
             return shapes
+        teeth = self.facts.get("timing_rings", "teeth")
+        guess = "" if teeth else " guess"
+        radius = pitch_radius(teeth[0] if teeth else TIMING_TEETH)
         wheels = (
-            Wheel(centre=bones["bracket"], radius=pitch_radius(TIMING_TEETH)),
-            Wheel(centre=bones["front_bracket"], radius=pitch_radius(TIMING_TEETH)),
+            Wheel(centre=bones["bracket"], radius=radius),
+            Wheel(centre=bones["front_bracket"], radius=radius),
         )
         rings: list[Shape] = [
-            Circle(centre=wheel.centre, radius=wheel.radius, role="side-cog guess") for wheel in wheels
+            Circle(centre=wheel.centre, radius=wheel.radius, role=f"side-cog{guess}") for wheel in wheels
         ]
-        timing = _polygon(belt_round(wheels), "side-timing guess")
-        return [*rings, timing, *shapes, *self._crank_at(bones["front_bracket"], arm, "side-solid guess")]
+        timing = _polygon(belt_round(wheels), f"side-timing{guess}")
+        captain = self.facts.get("captain_crank", "arm_mm")
+        role = "side-solid" if captain else "side-solid guess"
+        return [*rings, timing, *shapes, *self._crank_at(bones["front_bracket"], captain or arm, role)]
 
     def _crank_at(self, centre: Point, arm: float | None, role: str) -> list[Shape]:
         reach = arm or 170.0

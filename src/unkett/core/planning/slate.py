@@ -12,13 +12,13 @@ from typing import Any
 
 from attrs import field, frozen
 
-from unkett.core.build import Part, part_attrs_for
+from unkett.core.build import values_in
 from unkett.core.engine import signs, told_of
 from unkett.core.openslots import READS as WANT_READS
 from unkett.core.openslots import WANTS, open_slots
 from unkett.core.planning.wish import Question, ShelfPart
 from unkett.core.solve import Choices
-from unkett.core.vocabulary import SLOTS, kind_of
+from unkett.core.vocabulary import SLOTS
 
 GEAR_READS = {
     "chainrings": ("teeth",),
@@ -65,11 +65,6 @@ class Slate:
     changes: dict[tuple[str, str | None], int] = field(factory=dict)
     stays: dict[str, int] = field(factory=dict)  # the answer by which a slot is not named by a change
     nothing: dict[str, int] = field(factory=dict)  # the answer by which a slot ends with nothing in it
-
-
-def values_in(slot: str, part: Part) -> Mapping[str, Any]:
-    """A part's values in a slot as looks read them."""
-    return kind_of(slot).read(part_attrs_for(slot, part))
 
 
 def slate_of(question: Question) -> Slate:

@@ -33,6 +33,7 @@ from collections.abc import Callable, Mapping
 
 from attrs import field, frozen
 
+from unkett.core.build import PIECE
 from unkett.core.errors import CoreError
 from unkett.core.joints import JOINTS
 from unkett.core.rules.outcome import check_known
@@ -79,6 +80,7 @@ class Site:
 
     joint: str
     roles: Mapping[str, Role]
+    one_piece: str = ""  # what is said where one part is all that stands here, as its maker built it
     looks: list[tuple[Look, tuple[Seen, ...]]] = field(factory=list)
 
     def reads(self, slot: str) -> tuple[str, ...]:
@@ -90,7 +92,11 @@ class Site:
             if seen_part.slot == slot
             for name in seen_part.names.values()
         }
-        return tuple(sorted({*names, MISREAD} if slot in self.read_twice else names))
+        return tuple(sorted({*names, *self._beside(slot)}))
+
+    def _beside(self, slot: str) -> tuple[str, ...]:
+        """What the engine itself reads of a slot before any look is run."""
+        return (*((MISREAD,) if slot in self.read_twice else ()), *((PIECE,) if self.one_piece else ()))
 
     @functools.cached_property
     def read_twice(self) -> Mapping[str, tuple[Pair, ...]]:
@@ -121,8 +127,8 @@ class Site:
                 for seen_part in seen:
                     decided = {own for name, own in seen_part.names.items() if name not in seen_part.shows}
                     names.setdefault(seen_part.slot, set()).update(decided)
-        for slot in self.read_twice:
-            names.setdefault(slot, set()).add(MISREAD)
+        for slot in self.slots:
+            names[slot].update(self._beside(slot))
         return {slot: frozenset(found) for slot, found in names.items()}
 
     @functools.cached_property
@@ -303,13 +309,15 @@ def rule(
     settings: tuple[str, ...] = (),
     sources: tuple[str, ...],
     safety: bool = False,
+    one_piece: str = "",
 ) -> Rule:
     """Register a rule. Raises CoreError on a doubled id, an unknown name or joint, or an unfilled placeholder.
 
     `plain` describes it for the rule book; it and the messages quote limits as `{limit}` and cells of other tables as
     `{table.code.column}`; `figures` names the numbers it computes with their unit, which
     the messages may
-    quote; `parts` are those of one joint, or of several with the same roles; `joint` names each, or all.
+    quote; `parts` are those of one joint, or of several with the same roles; `joint` names each, or all; `one_piece`
+    is the message of a joint within one part, which is not looked at.
     """
     places = parts if isinstance(parts, tuple) else (parts,)
     joints = joint if isinstance(joint, tuple) else (joint,) * len(places)
@@ -320,6 +328,7 @@ def rule(
     unknown = [name for name in joints if name not in JOINTS]
     unknown += [name for name in settings if name not in SETTINGS]
     unknown += [name for name in sources if name not in SOURCES]
+    unknown += [one_piece] if one_piece not in ("", *messages) else []
     if unknown or len(joints) != len(places):
         raise CoreError(f"rule {rule_id}: unknown {', '.join(unknown) or 'number of joints'}")
     sites = []
@@ -330,7 +339,7 @@ def rule(
                 raise CoreError(f"rule {rule_id}: unknown slot {item.slot}")
         for key, says in messages.items():
             _check_placeholders(rule_id, key, says, roles, figures)
-        sites.append(Site(joint=name, roles=roles))
+        sites.append(Site(joint=name, roles=roles, one_piece=one_piece))
     made = Rule(
         id=rule_id,
         title=title,

@@ -7,7 +7,7 @@ from typing import Any
 from unkett.core.calc.bottom_bracket import crank_spacing
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
-from unkett.core.rules.roles import at, beside
+from unkett.core.rules.roles import at_both_brackets, beside
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of, lookup, table
 from unkett.core.vocabulary import Area
@@ -28,8 +28,8 @@ SHELL = rule(
         "shell its bearings must stand outside. A cast motor housing takes no bracket."
     ),
     area=Area.BRACKET,
-    joint="bracket",
-    parts={"frame": "frame", "bracket": at("bottom_bracket")},
+    joint=("bracket", "captain_bracket"),
+    parts=at_both_brackets(frame="frame", bracket="bottom_bracket"),
     messages={
         "fits": "Shell and bracket are alike and {frame.bb_shell_width_mm:g} mm is a width it is made for.",
         "converted": "The shell takes this bracket by {by}.",
@@ -130,8 +130,10 @@ CRANK_SHELL = rule(
         "one-piece crank goes in its own shell only, and a cast motor housing takes the motor's own cranks."
     ),
     area=Area.BRACKET,
-    joint="bracket",
-    parts={"frame": "frame", "crank": "crank", "bracket": beside("bottom_bracket"), "motor": beside("motor")},
+    joint=("bracket", "captain_bracket"),
+    parts=at_both_brackets(
+        frame="frame", crank="crank", bracket=beside("bottom_bracket"), motor=beside("motor")
+    ),
     messages={
         "cannot_hold": "{crank.spindle}: this shell has no room for it and its bearings.",
         "small_bearings": "{crank.spindle}: it leaves room for small bearings only, with a short life.",
@@ -182,8 +184,8 @@ SPINDLE = rule(
         "by half of it."
     ),
     area=Area.BRACKET,
-    joint="bracket",
-    parts={"crank": "crank", "bracket": at("bottom_bracket")},
+    joint=("bracket", "captain_bracket"),
+    parts=at_both_brackets(crank="crank", bracket="bottom_bracket"),
     messages={
         "same": "Crank and bracket have one sort of spindle.",
         "by_sleeve": "Crank: {crank.spindle}. Bracket: {bracket.spindle}. They go with {by}.",
@@ -240,14 +242,14 @@ WIDTH = rule(
         "{bracket_plate_mm} mm."
     ),
     area=Area.BRACKET,
-    joint="bracket",
-    parts={
-        "frame": "frame",
-        "bracket": at("bottom_bracket"),
-        "crank": "crank",
-        "guide": beside("chain_guide"),
-        "fd": beside("front_derailleur"),
-    },
+    joint=("bracket", "captain_bracket"),
+    parts=at_both_brackets(
+        frame="frame",
+        bracket="bottom_bracket",
+        crank="crank",
+        guide=beside("chain_guide"),
+        fd=beside("front_derailleur"),
+    ),
     messages={
         "fits": "The gap is {gap_mm:.1f} mm and the preload takes up {range_mm:.1f} mm.",
         "squeezed": "Shell, cups and spacers are {over_mm:.1f} mm wider than the spindle wants.",

@@ -19,6 +19,7 @@ _JOINT_OF_KIND = {
     "chain": "chain", "cassette": "cassette", "rear_derailleur": "shifting", "motor": "motor",
     "derailleur_hanger": "shifting", "battery": "shifting", "bracket_bearings": "bracket", "cleats": "bracket",
     "seat_clamp": "post", "belt": "chain", "linkage": "shock", "timing_rings": "bracket", "timing_chain": "bracket",
+    "captain_bracket": "captain_bracket", "captain_crank": "captain_bracket",
 }  # fmt: skip
 _JOINT_OF_WHEEL_PART = {
     "hub": "axle", "rim": "spokes", "spokes": "spokes", "tyre": "tyre", "mudguard": "tyre", "rotor": "brake",

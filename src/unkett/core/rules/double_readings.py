@@ -13,6 +13,7 @@ PARTS = {
     "cassette": "cassette",
     "chain": "chain",
     "bottom_bracket": "bracket",
+    "captain_bracket": "captain_bracket",
     "seatpost": "post",
     "front_rotor": "front_brake",
     "rear_rotor": "rear_brake",

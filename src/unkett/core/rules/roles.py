@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from attrs import field, frozen
+from attrs import evolve, field, frozen
 
 from unkett.core.rules.view import View
 
@@ -62,6 +62,16 @@ def at_both_ends(**roles: Role | str | Mapping[str, Role]) -> tuple[Parts, ...]:
             here[name] = Role(slot=one.slot.replace("{end}", end), presence=one.presence, names=one.names)
         places.append(here)
     return tuple(places)
+
+
+CAPTAIN = {"crank": "captain_crank", "bottom_bracket": "captain_bracket"}
+
+
+def at_both_brackets(**roles: Role | str) -> tuple[Parts, ...]:
+    """The same parts at the bracket and, of a tandem, at the captain's."""
+    here = {name: Role(slot=given) if isinstance(given, str) else given for name, given in roles.items()}
+    captain = {name: evolve(role, slot=CAPTAIN.get(role.slot, role.slot)) for name, role in here.items()}
+    return here, captain
 
 
 _REAR = {

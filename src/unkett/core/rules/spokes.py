@@ -32,11 +32,13 @@ HOLES = rule(
     joint=both_ends("spokes"),
     parts=at_both_ends(hub="{end}_hub", rim="{end}_rim"),
     messages={
+        "as_built": "One wheel, as its maker built it.",
         "same": "{hub.holes} holes in hub and rim.",
         "other": "{hub.holes} holes in the hub, {rim.holes} in the rim.",
     },
     sources=("wheel-building",),
     safety=True,
+    one_piece="as_built",
 )
 
 
@@ -60,6 +62,7 @@ LACING = rule(
     joint=both_ends("spokes"),
     parts=at_both_ends(hub="{end}_hub", spokes="{end}_spokes"),
     messages={
+        "as_built": "One wheel, as its maker built it.",
         "laces": "Heads are the hub's and the spokes leave at {leaves_deg:.0f}°.",
         "other_head": "Spokes: {spokes.head}. Hub: {hub.spoke_head}. They do not go together.",
         "fixed": "The hub fixes {hub.crosses_fixed} crosses; the spokes are for {spokes.crosses}.",
@@ -81,6 +84,7 @@ LACING = rule(
     },
     sources=("wheel-building",),
     safety=True,
+    one_piece="as_built",
 )
 
 
@@ -152,6 +156,7 @@ LENGTH = rule(
     joint=both_ends("spokes"),
     parts=at_both_ends(hub="{end}_hub", rim="{end}_rim", spokes="{end}_spokes", rotor=beside("{end}_rotor")),
     messages={
+        "as_built": "One wheel, as its maker built it.",
         "to_lace": "The wheel is laced anew, with spokes cut to the lengths worked out.",
         "right": "{side}: {has_mm:g} mm, worked out {wanted_mm:.1f}.",
         "close": "{side}: {has_mm:g} mm are {off_mm:.1f} mm too {way} for {wanted_mm:.1f}.",
@@ -168,6 +173,7 @@ LENGTH = rule(
     },
     sources=("wheel-building",),
     safety=True,
+    one_piece="as_built",
 )
 
 

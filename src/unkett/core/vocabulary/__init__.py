@@ -97,7 +97,10 @@ _AREAS: dict[Area, tuple[str, ...]] = {
         "front_derailleur", "front_shifter", "front_shift_line", "chain_guide", "motor", "derailleur_hanger",
         "battery", "belt",
     ),
-    Area.BRACKET: ("bottom_bracket", "bracket_bearings", "crank", "pedals", "cleats", "timing_rings", "timing_chain"),
+    Area.BRACKET: (
+        "bottom_bracket", "bracket_bearings", "crank", "pedals", "cleats", "captain_bracket", "captain_crank",
+        "timing_rings", "timing_chain",
+    ),
     Area.BRAKES: (
         "front_brake_lever", "front_brake_line", "front_caliper", "front_brake_adapter", "front_rotor",
         "rear_brake_lever", "rear_brake_line", "rear_caliper", "rear_brake_adapter", "rear_rotor",
@@ -112,9 +115,13 @@ _AREAS: dict[Area, tuple[str, ...]] = {
     Area.SEAT: ("seatpost", "seat_clamp", "saddle", "dropper_lever", "dropper_line"),
 }  # fmt: skip
 _OWN_KIND = {"front_derailleur", "rear_derailleur"}
+_CAPTAIN = {"captain_bracket": "bottom_bracket", "captain_crank": "crank"}  # a tandem's front pair
 
 
 def _slot(name: str, area: Area) -> Slot:
+    if name in _CAPTAIN:
+        kind = _CAPTAIN[name]
+        return Slot(name=name, kind=kind, area=area, title=f"Captain's {KINDS[kind].title.lower()}")
     end, _, rest = name.partition("_")
     if end not in ("front", "rear") or name in _OWN_KIND:
         return Slot(name=name, kind=name, area=area, title=KINDS[name].title)

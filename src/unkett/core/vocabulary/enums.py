@@ -89,7 +89,7 @@ FREEHUB = _enumeration(
     threaded="Screw-on freewheel, 1.375 in × 24",
     bmx_threaded="Screw-on freewheel, 30 mm × 1",
     fixed_threaded="Fixed sprocket thread with lockring",
-    single_cog="Single sprocket",
+    single_cog="Three lugs and a snap ring (gear hub, coaster)",
 )
 
 AXLE_KIND = _enumeration(

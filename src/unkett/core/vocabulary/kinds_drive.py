@@ -186,7 +186,7 @@ CASSETTE = kind(
     choice(
         "mount",
         "Mount",
-        "Count the splines; screw-on: the notches stand still turning backwards.",
+        "Count the splines, also of a single cog for a freehub; screw-on: the notches stand still turning backwards.",
         enums.FREEHUB,
     ),
     choice("drive", "Drive", "Teeth for a chain, or a belt's pulley.", enums.DRIVE),
