@@ -435,3 +435,24 @@ def test_bad_input_names_the_value(name, more, says) -> None:
 def test_a_leaning_spoke_carries_a_caution() -> None:
     assert "caution" not in run("spoke_length").to_json()
     assert run("spoke_length", crosses=4).to_json()["caution"]  # 90°
+
+
+def test_no_chain_in_use_is_so_long_and_it_is_asked() -> None:
+    assert run("chain_wear", measured_mm=313.944).caution is None  # 304.8 × 1.03
+    assert run("chain_wear", measured_mm=314.0).caution.startswith("really 3.0 %?")
+    gauge = run("chain_wear", links=None, measured_mm=None, gauge_pct=4.5)
+    assert gauge.elongation_pct == 4.5 and gauge.caution.startswith("really 4.5 %?")
+
+
+def test_what_is_assumed_may_be_typed() -> None:
+    # half the power lost: the same as half the power without a loss
+    assert run("climb", efficiency=0.5).speed_kmh == about(
+        run("climb", efficiency=1, power_w=GOOD["climb"]["power_w"] / 2).speed_kmh
+    )
+    assert run("climb", efficiency=0.97).speed_kmh == about(run("climb").speed_kmh)
+    assert run("tyre_width", nominal_mm=28, inner_mm=25, share=0).estimate_mm == 28
+
+
+def test_every_calculation_has_a_formula_and_a_reference() -> None:
+    for one in CALCULATIONS.values():
+        assert one.formula and one.source and one.formula != one.source, one.name

@@ -145,7 +145,8 @@ def _stem(inputs: Values, answer: Values) -> Scene:
     says="Bar position of two stem set-ups and the change between them.",
     inputs=(*_stem_now(), *_stem_then()),
     picture=_stem,
-    source="forward = l·sin(HA − a), up = l·cos(HA − a); spacers along the steerer",
+    formula="forward = l·sin(HA − a), up = l·cos(HA − a); spacers along the steerer",
+    sources=("plane-geometry",),
 )
 def bar_position(
     *,

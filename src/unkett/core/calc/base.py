@@ -18,7 +18,7 @@ from attrs import frozen
 from unkett.core.build import Build, plain
 from unkett.core.errors import CoreError, Fault, InputError, listed, nearest, shown
 from unkett.core.scene import Scene
-from unkett.core.standards import SLACK
+from unkett.core.standards import SLACK, SOURCES
 from unkett.core.vocabulary.types import AttributeType
 
 FORMAT = "unkett.calc/1"
@@ -137,6 +137,7 @@ class Calculation:
     title: str
     says: str
     inputs: tuple[Input, ...]
+    formula: str
     source: str
     function: Callable[..., Result]
     page: str = ""  # the page of the work that shows it
@@ -190,11 +191,15 @@ def calculation(
     title: str,
     says: str,
     inputs: tuple[Input, ...],
-    source: str,
+    formula: str,
+    sources: tuple[str, ...],
     page: str = "",
     picture: Callable[[Values, Values], Scene | None] = lambda _inputs, _answer: None,
 ) -> Callable[[Callable[P, R]], Callable[P, R]]:
     """Register a calculation: all there is to tell of it stands here and in its result's fields.
+
+    `formula` says how it is worked out, `sources` name where that comes from (standards/sources.toml). Raises
+    CoreError for a name declared twice or an unknown source.
 
     Every call checks its inputs against their types and ranges. `picture` draws an answer from its inputs and
     itself, both as JSON.
@@ -206,6 +211,9 @@ def calculation(
     def register(function: Callable[P, R]) -> Callable[P, R]:
         if name in CALCULATIONS:
             raise CoreError(f"calculation {name} is declared twice")
+        unknown = [key for key in sources if key not in SOURCES]
+        if unknown or not sources:
+            raise CoreError(f"calculation {name}: unknown source {', '.join(unknown) or '(none)'}")
         types = {wanted.name: wanted.type for wanted in inputs}
         kept: dict[str, R] = {}
 
@@ -230,13 +238,17 @@ def calculation(
                 kept[asked] = result
             return result
 
+        source = "; ".join(SOURCES[key]["title"] for key in sources)
         lines = "\n".join(f"    {wanted.line()}" for wanted in inputs)
-        checked.__doc__ = f"{function.__doc__ or says}\n\nInputs:\n{lines}\n\nSource: {source}"
+        checked.__doc__ = (
+            f"{function.__doc__ or says}\n\nInputs:\n{lines}\n\nFormula: {formula}\nSource: {source}"
+        )
         CALCULATIONS[name] = Calculation(
             name=name,
             title=title,
             says=says,
             inputs=inputs,
+            formula=formula,
             source=source,
             function=checked,  # type: ignore[arg-type]
             page=page,

@@ -54,7 +54,8 @@ class CrankSpacing(Result):
             says="What the preload ring or washer takes up.",
         ),
     ),
-    source="gap = needs − shell − flanges; spacers = gap − range / 2 outside the range",
+    formula="gap = needs − shell − flanges; spacers = gap − range / 2 outside the range",
+    sources=("bracket-shells",),
 )
 def crank_spacing(
     *, spindle_needs_mm: float, shell_mm: float, flanges_mm: float, range_mm: float
@@ -147,7 +148,8 @@ def _sums(stock_mm: tuple[float, ...], most_mm: float) -> dict[int, tuple[float,
             default=0.0,
         ),
     ),
-    source="a spacer behind the drive cup moves the whole crank by its size",
+    formula="a spacer behind the drive cup moves the whole crank by its size",
+    sources=("bracket-shells",),
 )
 def crank_centring(
     *,
@@ -222,7 +224,8 @@ class BoltCircle(Result):
         ),
         Input(name="bolts", title="Bolts", type=Whole(low=3, high=12), says="How many bolts."),
     ),
-    source="BCD = c / sin(π / n)",
+    formula="BCD = c / sin(π / n)",
+    sources=("bolt-circles",),
 )
 def bcd(*, neighbour_mm: float, bolts: int) -> BoltCircle:
     """Bolt circle diameter in mm of evenly spaced bolts."""
@@ -275,7 +278,8 @@ class SpindleChoice(Result):
             optional=True,
         ),
     ),
-    source="1 mm of chainline is 2 mm of a symmetrical spindle",
+    formula="1 mm of chainline is 2 mm of a symmetrical spindle",
+    sources=("chainline-geometry",),
 )
 def spindle_choice(
     *,
@@ -339,7 +343,8 @@ class GuideShims(Result):
             default=0.5,
         ),
     ),
-    source="gap / shim to the nearest whole, a tie to fewer",
+    formula="gap / shim to the nearest whole, a tie to fewer",
+    sources=("chainline-geometry",),
 )
 def guide_shims(*, gap_mm: float, shim_mm: float = 0.5) -> GuideShims:
     """`left_over_mm` is the gap less the shims: negative where they stand out too far."""

@@ -32,7 +32,8 @@ class RotorShift(Result):
         Input(name="from_mm", title="Rotor now", type=ROTOR, says="Rotor diameter now."),
         Input(name="to_mm", title="Rotor then", type=ROTOR, says="Rotor diameter then."),
     ),
-    source="half the difference of the diameters",
+    formula="half the difference of the diameters",
+    sources=("rotor-mounts",),
 )
 def rotor_shift(*, from_mm: float, to_mm: float) -> RotorShift:
     """(to − from) / 2; positive is outwards."""
@@ -104,7 +105,8 @@ class Adapter(Result):
             says="Rotor wanted.",
         ),
     ),
-    source="steps made for post mounts: 0, 20, 23, 40, 43; 3 mm more is washers of 1.5",
+    formula="steps made for post mounts: 0, 20, 23, 40, 43; 3 mm more is washers of 1.5",
+    sources=("caliper-mounts",),
 )
 def adapter(*, mount: str, native_mm: float, rotor_mm: float) -> Adapter:
     """Whether an adapter of this step exists. Smaller than native never; +3 on 180, 200 and 220 is washers."""
@@ -162,7 +164,8 @@ class RimBrakeReach(Result):
         Input(name="bsd_from_mm", title="Rim size now", type=BSD, says="Old rim size.", optional=True),
         Input(name="bsd_to_mm", title="Rim size then", type=BSD, says="New rim size.", optional=True),
     ),
-    source="track radius taken as half the bead seat",
+    formula="track radius taken as half the bead seat",
+    sources=("rims-iso", "plane-geometry"),
 )
 def rim_brake_reach(
     *,
@@ -239,7 +242,8 @@ class RotorGain(Result):
             default=0.0,
         ),
     ),
-    source="effective radius D/2 − track/2; swept band between D and D − 2 × track",
+    formula="effective radius D/2 − track/2; swept band between D and D − 2 × track",
+    sources=("mechanics",),
 )
 def rotor_gain(*, from_mm: float, to_mm: float, track_mm: float = 0.0) -> RotorGain:
     """Gains in per cent; without a track height the plain ratio of diameters and of their squares.
@@ -326,7 +330,8 @@ def _shims(inputs: Values, answer: Values) -> Scene:
         ),
     ),
     picture=_shims,
-    source="the wheel furthest outboard is the reference; the others are shimmed out to it",
+    formula="the wheel furthest outboard is the reference; the others are shimmed out to it",
+    sources=("brake-practice",),
 )
 def rotor_shims(*, planes_mm: dict[str, float], shim_mm: float = 0.2) -> RotorShims:
     """Nearest count for each wheel, a tie to fewer; the reference (first named if equal) has none.

@@ -123,7 +123,8 @@ def simple_formula_links(*, chainstay_mm: float, ring: int, sprocket: int) -> in
             wanted_of=is_sprung,
         ),
     ),
-    source="belt round two wheels, 12.7 mm pitch (ISO 9633)",
+    formula="belt round two wheels, 12.7 mm pitch (ISO 9633)",
+    sources=("belt-geometry", "chain-iso"),
 )
 def chain_length(
     *,
@@ -260,7 +261,8 @@ def _options(inputs: Values, answer: Values) -> Scene | None:
         ),
     ),
     picture=_options,
-    source="belt round two wheels, solved for the distance",
+    formula="belt round two wheels, solved for the distance",
+    sources=("belt-geometry", "chain-iso"),
 )
 def single_speed_chain(
     *, centre_mm_min: float, centre_mm_max: float, ring: int, sprocket: int, half_link: bool = False

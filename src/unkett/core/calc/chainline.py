@@ -102,7 +102,8 @@ def worst_in_use(angles: tuple[ChainAngle, ...]) -> ChainAngle:
             says="Bracket to axle.",
         ),
     ),
-    source="rear line = spacing/2 − e − (k − 1) × pitch; angle = atan(offset / stay)",
+    formula="rear line = spacing/2 − e − (k − 1) × pitch; angle = atan(offset / stay)",
+    sources=("chainline-geometry",),
 )
 def chainline(
     *,

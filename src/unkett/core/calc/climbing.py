@@ -81,13 +81,22 @@ def steady_speed(*, drag: float, resist: float, power: float) -> float:
             default=1.2,
         ),
         Input(
+            name="efficiency",
+            title="Drive efficiency",
+            type=Number(unit="", low=0.3, high=1.0),
+            says="Share of the power that reaches the road: a clean chain 0.97, a gear hub 0.90 to 0.95.",
+            optional=True,
+            default=DRIVE_EFFICIENCY,
+        ),
+        Input(
             name="development_m",
             title="Development",
             type=Number(unit="m", low=0.2, high=30.0),
             says="Metres per turn of the crank.",
         ),
     ),
-    source="0.97·P = (m·g·(sin θ + crr·cos θ) + ½·ρ·CdA·v²)·v",
+    formula="efficiency·P = (m·g·(sin θ + crr·cos θ) + ½·ρ·CdA·v²)·v",
+    sources=("mechanics",),
 )
 def climb(
     *,
@@ -97,13 +106,14 @@ def climb(
     crr: float = 0.005,
     cda_m2: float = 0.4,
     rho: float = 1.2,
+    efficiency: float = DRIVE_EFFICIENCY,
     development_m: float,
 ) -> Climb:
     """The largest steady speed ≥ 0. Raises InputError where without air drag no speed is steady."""
     slope = math.atan(grade_pct / 100)
     resist = mass_kg * GRAVITY * (math.sin(slope) + crr * math.cos(slope))
     drag = 0.5 * rho * cda_m2
-    power = DRIVE_EFFICIENCY * power_w
+    power = efficiency * power_w
     if drag > 0:
         speed = steady_speed(drag=drag, resist=resist, power=power)
     elif resist > power * SLACK:
@@ -116,7 +126,7 @@ def climb(
         cadence_rpm=cadence,
         trace=(
             TraceLine("slope_force_n", resist, "N", f"{mass_kg:g} × 9.80665 × (sin θ + {crr:g} × cos θ)"),
-            TraceLine("speed_ms", speed, "m/s", "largest root of 0.97·P = F·v"),
+            TraceLine("speed_ms", speed, "m/s", f"largest root of {efficiency:g}·P = F·v"),
             TraceLine("speed_kmh", speed * 3.6, "km/h", "× 3.6"),
             TraceLine("cadence_rpm", cadence, "rpm", f"speed × 60 / {development_m:g}"),
         ),

@@ -270,7 +270,8 @@ def _least(task: _Task, seconds: float) -> tuple[Chosen, bool, int]:
             default=0.0,
         ),
     ),
-    source="cutting stock: least opened length; k pieces need their sum + (k − 1) × kerf",
+    formula="cutting stock: least opened length; k pieces need their sum + (k − 1) × kerf",
+    sources=("cutting-stock",),
 )
 def cut_list(
     *, pieces_mm: tuple[float, ...], stock_mm: tuple[dict[str, float], ...], kerf_mm: float = 0.0

@@ -169,7 +169,8 @@ def _dropper(inputs: Values, answer: Values) -> Scene | None:
         ),
     ),
     picture=_dropper,
-    source="room = saddle height − seat tube − rail height; insertion = body − raised",
+    formula="room = saddle height − seat tube − rail height; insertion = body − raised",
+    sources=("seat-practice",),
 )
 def dropper_fit(
     *,

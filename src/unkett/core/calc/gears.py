@@ -132,7 +132,8 @@ def overlapping(developments_m: tuple[float, ...], within_pct: float = OVERLAP_P
             default=90.0,
         ),
     ),
-    source="ratio = ring / sprocket; development = ratio × circumference",
+    formula="ratio = ring / sprocket; development = ratio × circumference",
+    sources=("chain-iso", "plane-geometry"),
 )
 def gears(
     *,
@@ -239,7 +240,8 @@ class Capacity(Result):
         CHAINRINGS,
         CASSETTE,
     ),
-    source="sum of the differences of rings and of sprockets",
+    formula="sum of the differences of rings and of sprockets",
+    sources=("wrap",),
 )
 def capacity(*, chainrings: tuple[int, ...], sprockets: tuple[int, ...]) -> Capacity:
     """(largest ring − smallest ring) + (largest − smallest sprocket), in teeth."""
@@ -315,7 +317,8 @@ def gears_within(*, limit_mm: float, error_mm: float, positions: int) -> int:
             says="How many positions the lever has.",
         ),
     ),
-    source="movement per click = pull × ratio, against the sprocket pitch",
+    formula="movement per click = pull × ratio, against the sprocket pitch",
+    sources=("pull-families", "index-tolerance"),
 )
 def index_error(
     *, pull_per_click_mm: float, shift_ratio: float, sprocket_pitch_mm: float, sprockets: int, clicks: int
@@ -371,7 +374,8 @@ class SmallestRing(Result):
             says="Bolt circle diameter.",
         ),
     ),
-    source="pitch radius − roller 3.9 mm − half the bolt circle ≥ 7 mm",
+    formula="pitch radius − roller 3.9 mm − half the bolt circle ≥ 7 mm",
+    sources=("bolt-circles",),
 )
 def smallest_ring(*, bcd_mm: float) -> SmallestRing:
     """The fewest teeth N with R(N) − 3.9 − bcd/2 ≥ 7 mm."""

@@ -46,7 +46,8 @@ def trail_of(*, wheel_radius_mm: float, head_angle_deg: float, offset_mm: float)
             says="Axle square off the steerer axis.",
         ),
     ),
-    source="(R cos HA − offset) / sin HA",
+    formula="(R cos HA − offset) / sin HA",
+    sources=("plane-geometry",),
 )
 def trail(*, wheel_radius_mm: float, head_angle_deg: float, offset_mm: float) -> Trail:
     """How far the contact patch trails the steering axis on the ground."""
@@ -175,7 +176,8 @@ class ForkSwap(Result):
             default=0.0,
         ),
     ),
-    source="points in the plane, the new fork laid on, turned until both wheels stand on the ground",
+    formula="points in the plane, the new fork laid on, turned until both wheels stand on the ground",
+    sources=("plane-geometry",),
 )
 def fork_swap(
     *,
@@ -274,7 +276,8 @@ class SeatAngle(Result):
             says="Seat tube angle.",
         ),
     ),
-    source="atan2(H sin SA, H cos SA − forward)",
+    formula="atan2(H sin SA, H cos SA − forward)",
+    sources=("plane-geometry",),
 )
 def seat_angle(*, saddle_forward_mm: float, saddle_height_mm: float, seat_angle_deg: float) -> SeatAngle:
     """The saddle at its height along the tube, then moved level."""

@@ -90,7 +90,8 @@ def turns_of(points: Sequence[Vector]) -> list[float]:
             says="One for all inner points, or one for each.",
         ),
     ),
-    source="each turn θ takes r·tan(θ/2) of both its runs and gives r·θ back",
+    formula="each turn θ takes r·tan(θ/2) of both its runs and gives r·θ back",
+    sources=("plane-geometry",),
 )
 def line_path(*, points_mm: tuple[tuple[float, ...], ...], radius_mm: float | tuple[float, ...]) -> LinePath:
     """Straight runs joined by arcs that touch both.
@@ -165,7 +166,8 @@ class LineDrag(Result):
             default=0.06,
         ),
     ),
-    source="belt friction: force out / in = exp(−μθ)",
+    formula="belt friction: force out / in = exp(−μθ)",
+    sources=("belt-friction",),
 )
 def line_drag(*, turns_deg: tuple[float, ...], mu: float = 0.06) -> LineDrag:
     """exp(−μ·θ) with θ the sum of all bends in radians."""
@@ -226,7 +228,8 @@ class LineLength(Result):
             default=0.0,
         ),
     ),
-    source="inner = housing + bare + lever + past the clamp + spare",
+    formula="inner = housing + bare + lever + past the clamp + spare",
+    sources=("line-routes",),
 )
 def line_length(
     *,
@@ -284,7 +287,8 @@ class LineChange(Result):
         ),
         Input(name="to", title="As it will run", type=PLACE, says="The same then."),
     ),
-    source="change of the straight distance lever to entry + change of the rest",
+    formula="change of the straight distance lever to entry + change of the rest",
+    sources=("plane-geometry",),
 )
 def line_change(**given: object) -> LineChange:
     """Raises InputError for a point that is no pair."""

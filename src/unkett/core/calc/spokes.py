@@ -155,7 +155,8 @@ def _lacing(inputs: Values, answer: Values) -> Scene:
         ),
     ),
     picture=_lacing,
-    source="√(R² + r² + w² − 2Rr·cos(720°·x/n)) − h/2",
+    formula="√(R² + r² + w² − 2Rr·cos(720°·x/n)) − h/2",
+    sources=("wheel-building",),
 )
 def spoke_length(
     *, erd_mm: float, pcd_mm: float, offset_mm: float, spokes: int, crosses: int, hole_mm: float = 2.6
@@ -207,7 +208,8 @@ class TensionRatio(Result):
             says="Right flange to centre.",
         ),
     ),
-    source="sideways balance: tension ∝ 1 / offset",
+    formula="sideways balance: tension ∝ 1 / offset",
+    sources=("mechanics",),
 )
 def tension_ratio(*, offset_left_mm: float, offset_right_mm: float) -> TensionRatio:
     """right offset / left offset × 100."""

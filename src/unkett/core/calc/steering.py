@@ -82,7 +82,8 @@ class SteererCut(Result):
             optional=True,
         ),
     ),
-    source="sum of the stack less the clearance",
+    formula="sum of the stack less the clearance",
+    sources=("steering-practice",),
 )
 def steerer_cut(
     *,
@@ -170,10 +171,8 @@ class ToeRoom(Result):
             default=SHOE_PAST_PEDAL_MM,
         ),
     ),
-    source=(
-        "front centre − wheel radius − crank − shoe past the pedal, "
-        "toe on the line to the axle; 90 mm of shoe is assumed"
-    ),
+    formula="front centre − wheel radius − crank − shoe past the pedal, toe on the line to the axle",
+    sources=("plane-geometry",),
 )
 def toe_room(
     *,

@@ -40,7 +40,8 @@ class TorqueConvert(Result):
         Input(name="from", title="From", type=UNITS, says="Its unit."),
         Input(name="to", title="To", type=UNITS, says="The unit wanted."),
     ),
-    source="1 lbf·ft = 1.3558179483314004 Nm; 1 kgf·cm = 0.0980665 Nm",
+    formula="1 lbf·ft = 1.3558179483314004 Nm; 1 kgf·cm = 0.0980665 Nm",
+    sources=("si-units",),
 )
 def torque_convert(**given: object) -> TorqueConvert:
     """value × newton metres per old unit / newton metres per new unit."""
@@ -71,7 +72,8 @@ class TorqueSetting(Result):
         ),
         Input(name="extension_mm", title="Extension", type=LENGTH, says="Square to the bolt, in line."),
     ),
-    source="wanted × wrench / (wrench + extension)",
+    formula="wanted × wrench / (wrench + extension)",
+    sources=("mechanics",),
 )
 def torque_setting(*, wanted_nm: float, wrench_mm: float, extension_mm: float) -> TorqueSetting:
     """An extension square to the wrench changes nothing; in line it lengthens the lever."""
@@ -103,7 +105,8 @@ STANDARD_GRAVITY = 9.80665  # m/s², ISO 80000-3
             says="Middle of the hand to the middle of the bolt, square to the pull.",
         ),
     ),
-    source="torque × 1000 / length; as a weight, force / 9.80665",
+    formula="torque × 1000 / length; as a weight, force / 9.80665",
+    sources=("mechanics",),
 )
 def force_at_spanner(*, torque_nm: float, length_mm: float) -> ForceAtSpanner:
     """40 Nm at 300 mm are 133 N, the weight of 13.6 kg."""
@@ -132,7 +135,8 @@ class TorqueTarget(Result):
         Input(name="low_nm", title="Printed, lowest", type=TORQUE, says="Lower figure."),
         Input(name="high_nm", title="Printed, highest", type=TORQUE, says="Upper figure."),
     ),
-    source="(low + high) / 2",
+    formula="(low + high) / 2",
+    sources=("torques",),
 )
 def torque_target(*, low_nm: float, high_nm: float) -> TorqueTarget:
     """Raises InputError where the lower figure is the higher one."""
@@ -169,7 +173,8 @@ class Sag(Result):
             says="How far it sinks under the rider.",
         ),
     ),
-    source="sag / full × 100",
+    formula="sag / full × 100",
+    sources=("maker-limits",),
 )
 def sag(*, full_mm: float, sag_mm: float) -> Sag:
     """Raises InputError where it sinks further than it can."""

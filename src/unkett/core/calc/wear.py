@@ -6,16 +6,18 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import Input, Result, TraceLine, calculation, figure
+from unkett.core.calc.base import Cautioned, Input, Result, TraceLine, calculation, figure
 from unkett.core.calc.gears import CHAIN_PITCH_MM
 from unkett.core.errors import bad
+from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary.types import ListOf, Number, Whole
 
+CHAIN_ODD_PCT = limit_of("chain_odd_pct")
 ANY = Number(unit="", low=-1e9, high=1e9)
 
 
 @frozen(kw_only=True)
-class ChainWear(Result):
+class ChainWear(Cautioned):
     elongation_pct: float = figure("%", "Elongation")
 
 
@@ -47,7 +49,8 @@ class ChainWear(Result):
             optional=True,
         ),
     ),
-    source="measured / (links × 12.7) − 1; a gauge's reading stands as it is",
+    formula="measured / (links × 12.7) − 1; a gauge's reading stands as it is",
+    sources=("chain-iso", "wear-limits"),
 )
 def chain_wear(
     *, links: int | None = None, measured_mm: float | None = None, gauge_pct: float | None = None
@@ -56,17 +59,22 @@ def chain_wear(
     if gauge_pct is not None:
         if links is not None or measured_mm is not None:
             raise bad("gauge_pct", "given beside links or a length; one of the two ways allowed")
-        return ChainWear(
-            elongation_pct=gauge_pct,
-            trace=(TraceLine("elongation_pct", gauge_pct, "%", "as the gauge reads"),),
-        )
+        return _chain_wear(gauge_pct, "as the gauge reads")
     if links is None or measured_mm is None:
         name = "measured_mm" if links is not None else "links"
         raise bad(name, "missing; links and the length over them, or a gauge's reading, are wanted")
     elongation = (measured_mm / (links * CHAIN_PITCH_MM) - 1) * 100
     formula = f"({measured_mm:g} / ({links} × 12.7) − 1) × 100"
+    return _chain_wear(elongation, formula)
+
+
+def _chain_wear(elongation: float, formula: str) -> ChainWear:
+    """The result; more than a chain that still runs ever shows is asked about."""
+    odd = f"really {elongation:.1f} %? No chain in use is so long: count the links and measure again"
     return ChainWear(
-        elongation_pct=elongation, trace=(TraceLine("elongation_pct", elongation, "%", formula),)
+        elongation_pct=elongation,
+        caution=odd if elongation > CHAIN_ODD_PCT + SLACK else None,
+        trace=(TraceLine("elongation_pct", elongation, "%", formula),),
     )
 
 
@@ -125,7 +133,8 @@ class WearForecast(Result):
         ),
         Input(name="limit", title="Limit", type=ANY, says="Value at which the part is worn."),
     ),
-    source="least squares; bounds by Fieller's theorem with t(n − 2)",
+    formula="least squares; bounds by Fieller's theorem with t(n − 2)",
+    sources=("least-squares",),
 )
 def wear_forecast(*, readings: tuple[tuple[float, ...], ...], limit: float) -> WearForecast:
     """Bounds are null with two readings; an unbounded side is null; a level line meets no limit.

@@ -50,18 +50,29 @@ class TyreWidth(Result):
             type=Number(unit="mm", low=5.0, high=120.0),
             says="Inner width of the rim.",
         ),
+        Input(
+            name="share",
+            title="Widening per inner width",
+            type=Number(unit="", low=0.0, high=1.0),
+            says="Millimetres the tyre gains for each millimetre of inner width.",
+            optional=True,
+            default=WIDENING,
+        ),
     ),
-    source="nominal + 0.4 × (inner − the inner width the nominal is made on)",
+    formula="nominal + share × (inner − the inner width the nominal is made on)",
+    sources=("tyre-practice",),
 )
-def tyre_width(*, nominal_mm: float, inner_mm: float) -> TyreWidth:
+def tyre_width(*, nominal_mm: float, inner_mm: float, share: float = WIDENING) -> TyreWidth:
     """An estimate; a measured width wins."""
     design = design_inner(nominal_mm)
-    estimate = nominal_mm + WIDENING * (inner_mm - design)
+    estimate = nominal_mm + share * (inner_mm - design)
     return TyreWidth(
         estimate_mm=estimate,
         trace=(
             TraceLine("design_inner_mm", design, "mm", f"class of {nominal_mm:g}"),
-            TraceLine("estimate_mm", estimate, "mm", f"{nominal_mm:g} + 0.4 × ({inner_mm:g} − {design:g})"),
+            TraceLine(
+                "estimate_mm", estimate, "mm", f"{nominal_mm:g} + {share:g} × ({inner_mm:g} − {design:g})"
+            ),
         ),
     )
 
@@ -138,7 +149,8 @@ class PressureLimit(Result):
             says="Bead of the rim; hookless is never above 5.0.",
         ),
     ),
-    source="lowest limit wins; hookless rims 5.0 bar",
+    formula="lowest limit wins; hookless rims 5.0 bar",
+    sources=("hookless",),
 )
 def tyre_pressure_limit(
     *, bead: str, rim_bar: float | None = None, tyre_bar: float | None = None
@@ -217,7 +229,8 @@ TYRE = Number(unit="mm", low=10.0, high=150.0)
             optional=True,
         ),
     ),
-    source="outer radius = bead seat / 2 + tyre height",
+    formula="outer radius = bead seat / 2 + tyre height",
+    sources=("rims-iso", "plane-geometry"),
 )
 def wheel_swap(
     *,
