@@ -9,9 +9,11 @@ from unkett.core.build import build_from
 from unkett.core.calc.gears import gears, pitch_radius
 from unkett.core.drawing.chain import SCALE, chain_scene
 from unkett.core.drawing.gears import Upright, gear_scene
+from unkett.core.drawing.side import Bones, drawn
 from unkett.core.figures import SetUp, chain_of, gears_of, hill_of, setup_of, top_speed, with_gears
 from unkett.core.scene import Box, Circle, Line, Path, Text, Wheel, belt_path, belt_round
 from unkett.core.settings import DEFAULTS
+from unkett.core.sheets.brakes import brake_sheet
 
 PARTS = {
     "frame": {"chainstay_mm": 432},
@@ -217,3 +219,29 @@ def test_the_belt_round_three_wheels_touches_each() -> None:
             assert radius[0] * (end[0] - start[0]) + radius[1] * (end[1] - start[1]) == pytest.approx(
                 0, abs=1e-6
             )
+
+
+def test_a_doubted_size_is_drawn_as_a_guess() -> None:
+    def roles(part: str, **parts) -> set[str]:
+        scene = drawn(
+            Bones.of(build_from({"parts": {slot: {"attrs": attrs} for slot, attrs in parts.items()}}))
+        )
+        return {shape.role for shape in scene.shapes if getattr(shape, "title", "") == part}
+
+    agrees = {"mount": "spline9", "teeth": [11, 32]}
+    assert roles("32 teeth", cassette=agrees) == {"side-cog"}
+    assert roles("10 teeth", cassette={**agrees, "teeth": [10, 32]}) == {
+        "side-cog guess"
+    }  # nine splines begin at 11
+
+    def rotor(**attrs) -> set[str]:
+        worn = {"diameter_mm": 160, "thickness_mm": 1.8, **attrs}
+        sheet = brake_sheet(build_from({"parts": {"front_rotor": {"attrs": worn}}}), "front")
+        return {
+            shape.role
+            for shape in sheet.scene.shapes
+            if isinstance(shape, Box) and shape.title.startswith("rotor")
+        }
+
+    assert rotor(measured_mm=1.7) == {"rotor"}
+    assert rotor(measured_mm=2.0) == {"rotor guess"}  # now thicker than new

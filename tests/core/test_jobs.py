@@ -415,3 +415,19 @@ def test_every_row_of_the_table_names_what_there_is() -> None:
             assert name in ("", "check:") or any(one.startswith(tuple(whole)) for one in known), link
     for row in table("look_over").rows:
         assert row.get("torque", "pinch") in lookup("tightening", "code")
+
+
+def test_doubted_readings_are_taken_again_before_the_joint_is_worked_on() -> None:
+    now = {"chain": {"attrs": {"speeds": 9, "outer_width_mm": 6.6}}, "cassette": {"attrs": {"speeds": 10}}}
+    new = {**now, "chain": {"attrs": {"speeds": 10, "outer_width_mm": 7.1, "links": 114}}}
+    sheet = job_steps(build_from({"parts": now}), build_from({"parts": new}))
+    (again,) = [step for step in sheet.steps if step.id == "measure:chain:misread"]
+    assert "10" in again.says
+    assert "7.1 mm" in again.says
+    assert again.reading == {"slot": "chain", "attr": "outer_width_mm", "unit": "mm"}
+    fitted = [step for step in sheet.steps if step.id == "fit:chain"]
+    assert fitted
+    assert all(again.id in step.after for step in fitted)
+    agrees = {**now, "chain": {"attrs": {"speeds": 10, "outer_width_mm": 6.0, "links": 114}}}
+    other = job_steps(build_from({"parts": now}), build_from({"parts": agrees}))
+    assert not [step for step in other.steps if step.id == "measure:chain:misread"]

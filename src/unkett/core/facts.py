@@ -9,6 +9,7 @@ from attrs import frozen
 
 from unkett.core.build import Build, part_attrs_for
 from unkett.core.vocabulary import SLOTS, describe, kind_of
+from unkett.core.vocabulary.double_readings import MISREAD
 
 
 @frozen(kw_only=True)
@@ -54,6 +55,10 @@ class Facts:
             own = {} if part is None else part_attrs_for(slot, part)
             attrs = self._attrs[slot] = kind_of(slot).read(own)
         return attrs.get(attr)
+
+    def doubted(self, slot: str, attr: str) -> bool:
+        """Whether another reading of the part says otherwise, so that nobody knows which of the two is right."""
+        return any(attr in one.pair.names for one in self.get(slot, MISREAD) or ())
 
     def first(self, sources: Iterable[tuple[str, str]]) -> Any:
         """The first of several attributes that is known."""

@@ -273,12 +273,13 @@ class Bicycle:
 
     def cassette(self) -> list[Shape]:
         teeth = self.facts.get("cassette", "teeth") or ()
+        role = "side-cog guess" if self.facts.doubted("cassette", "teeth") else "side-cog"
         return (
             [
                 Circle(
                     centre=self.bones["rear_axle"],
                     radius=pitch_radius(count),
-                    role="side-cog",
+                    role=role,
                     title=f"{count} teeth",
                 )
                 for count in sorted({max(teeth), min(teeth)}, reverse=True)

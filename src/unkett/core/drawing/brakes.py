@@ -14,6 +14,21 @@ BODY_MM = 11.0  # half the caliper's width outside the pads: drawn, not measured
 PAD_HEIGHT_MM, TRACK_MM, ROTOR_MM = 14.0, 14.0, 1.8
 
 
+def _rotor(inner: float, axis: float, half: float, track: float, role: str, title: str) -> list[Shape]:
+    """The rotor's arms, half as thick as its track, and the track, in the units of the picture."""
+    left = LEFT - 20
+    return [
+        Box(
+            corner=(left, axis - half / 2),
+            width=inner - left,
+            height=half,
+            role=role,
+            title="rotor's arms",
+        ),
+        Box(corner=(inner, axis - half), width=track, height=2 * half, role=role, title=title),
+    ]
+
+
 def rotor_scene(
     *,
     end: str,
@@ -24,6 +39,7 @@ def rotor_scene(
     native_mm: float | None,
     place_mm: float | None,
     limit_mm: float | None,
+    doubted: bool = False,
 ) -> Scene:
     """Hub side at the left, outwards to the right; distances from the axle are half of the rotor sizes."""
     reach = max(size for size in (rotor_mm, native_mm, place_mm, limit_mm) if size is not None) / 2 + 16
@@ -38,22 +54,10 @@ def rotor_scene(
     axis = body + 44
     width = x(reach) + RIGHT
     edge, track = rotor_mm / 2, track_mm or TRACK_MM
+    role = "rotor guess" if doubted else "rotor"
     shapes: list[Shape] = [
         Line(start=(LEFT - 20, axis), end=(width - 12, axis), role="centre"),
-        Box(
-            corner=(LEFT - 20, axis - half * scale / 2),
-            width=x(edge - track) - LEFT + 20,
-            height=half * scale,
-            role="rotor",
-            title="rotor's arms",
-        ),
-        Box(
-            corner=(x(edge - track), axis - half * scale),
-            width=track * scale,
-            height=2 * half * scale,
-            role="rotor",
-            title=f"rotor {rotor_mm:g} mm",
-        ),
+        *_rotor(x(edge - track), axis, half * scale, track * scale, role, f"rotor {rotor_mm:g} mm"),
         Text(
             at=(LEFT - 20, axis - half * scale - 6),
             text=f"rotor {rotor_mm:g} × {2 * half:g}",

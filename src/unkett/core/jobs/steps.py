@@ -14,6 +14,7 @@ from unkett.core.figures import chain_of
 from unkett.core.finding import Finding, Verdict
 from unkett.core.intake.lookover import TICKS
 from unkett.core.jobs.changing import Changing, place_of
+from unkett.core.jobs.doubted import doubted
 from unkett.core.jobs.ordering import ordered
 from unkett.core.jobs.step import JobSheet, Step, Torque
 from unkett.core.jobs.templates import ENDS, Template, shipped
@@ -72,6 +73,9 @@ def job_steps(
         made.defect(one, opened)
     for finding in _new_findings(changing, settings):
         made.needs(finding)
+    for step, held in doubted(changing.then, made.steps, settings):
+        made.steps[step.id] = step
+        made.before[step.id] = held
     return JobSheet(steps=ordered(made.linked()))
 
 

@@ -98,8 +98,16 @@ def wanted(facts: Facts, *pairs: tuple[str, str]) -> list[Any]:
 
 
 def given(facts: Facts, slot: str, attr: str, title: str, name: str = "", unit: str = "mm") -> Number:
-    """A reading of a part as a line of a sheet."""
-    return Number(name=name or attr, title=title, value=facts.get(slot, attr), unit=unit, given=(slot, attr))
+    """A reading of a part as a line of a sheet; one that another reading contradicts stands as in doubt."""
+    doubted = facts.doubted(slot, attr)
+    return Number(
+        name=name or attr,
+        title=f"{title}, in doubt" if doubted else title,
+        value=facts.get(slot, attr),
+        unit=unit,
+        origin="assumed" if doubted else "computed",
+        given=(slot, attr),
+    )
 
 
 @frozen(kw_only=True)

@@ -84,6 +84,7 @@ def _brake(facts: Facts, end: str) -> Sheet:
             native_mm=native,
             place_mm=place,
             limit_mm=limit,
+            doubted=facts.doubted(disc, "measured_mm"),
         ),
         cautions=(CAUTION,),
         finds=plate,

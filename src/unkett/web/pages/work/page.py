@@ -166,7 +166,7 @@ class SheetsPage(WorkPage):
         )
 
     def _origin(self, number: Number) -> str:
-        if number.given is None:
+        if number.given is None or number.origin == "assumed":
             return number.origin
         return self.origins.get(number.given[0], {}).get(number.given[1], "stated")
 
