@@ -16,6 +16,10 @@ CAP = {"axle_kind": "thru", "axle_dia_mm": 12, "spacing_mm": 142}
 THRU = {"rear_axle_kind": "thru", "rear_axle_dia_mm": 12, "rear_spacing_mm": 142}
 AXLE = [
     axle("goes", "fits"),
+    axle("goes_if", "trainer", frame={"material": "carbon"}, rear_hub={"trainer": True}),
+    axle("goes", "fits", frame={"material": "steel"}, rear_hub={"trainer": True}),
+    axle("goes", "fits", frame={"material": "carbon"}, rear_hub={"trainer": False}),
+    axle("unmeasured", "missing", rear_hub={"trainer": True}, asks=("frame.material",)),
     axle("goes", "fits", rear_hub={"axle_kind": "solid"}),
     axle("goes_if", "caps", frame=THRU, rear_hub={"end_caps": [CAP]}),
     axle(

@@ -286,6 +286,9 @@ def test_a_shown_reading_reads_back_as_it_was(unit) -> None:
         ("brake_mount", {"spacing_mm": 74.6}, "post", None),
         ("axle", {"spacing_mm": 134.2}, None, "dia_mm"),
         ("bearing", {"inner_mm": 15.02, "outer_mm": 27.96, "width_mm": 7.0}, "6902, 15x28x7", None),
+        ("remover", {"splines": 12}, None, "across_mm"),
+        ("remover", {"splines": 16, "across_mm": 43.7}, "16 notches outside, 44 mm", None),
+        ("remover", {"splines": 4, "across_mm": 40.3}, "4 notches inside, 40 mm", None),
         ("thru_axle", {"dia_mm": 11.95, "pitch_mm": 1.75}, "M12 × 1.75", None),
     ],
 )

@@ -161,6 +161,7 @@ def test_order_of_parts_changes_nothing() -> None:
 
 # clauses that speak only once a figure of their own is read: of a bike without it nothing is asked
 SILENT_UNTIL_READ = {
+    ("axle-fit", "trainer"),
     ("stem-spacers", "above_mm"),
     ("chain-tension", "coaster"),
     ("light-supply", "dynamo_w"),

@@ -261,6 +261,21 @@ def _bearing() -> Drawn:
     return [*_ring(centre, 78, 36), side], places
 
 
+def _remover() -> Drawn:
+    """A splined bore from the front, and a notched rim beside it."""
+    shapes: list[Shape] = [
+        Circle(centre=LEFT, radius=72, role="part"),
+        _teeth(LEFT, 50, 12, 7, "hole"),
+        _teeth((300.0, LEFT[1]), 66, 16, 8),
+        Circle(centre=(300.0, LEFT[1]), radius=40, role="hole"),
+    ]
+    return shapes, {
+        "splines": _at(LEFT[0], LEFT[1] - 60),
+        "across_mm": _level(LEFT, 100, LEFT[1]),
+        "outside": _at(300, LEFT[1] + 80),
+    }
+
+
 def _at(x: float, y: float) -> Where:
     """Where something is looked at or counted, not spanned."""
     return ((x, y), (x, y))
@@ -305,6 +320,7 @@ CARDS: dict[str, Callable[[], Drawn]] = {
     "axle_thread": _freewheel_thread,
     "thru_axle": _thru_axle,
     "bearing": _bearing,
+    "remover": _remover,
     "spoke": _with(_spoke, bent=_at(88, 56)),
     "hose": _with(_line, coiled=_at(62, 150)),
     "fluid": _with(_lever_print, says_mineral=_at(120, 90), says_glycol=_at(180, 90)),

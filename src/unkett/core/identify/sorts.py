@@ -206,6 +206,25 @@ SORTS: dict[str, Sort] = {
             ),
         ),
         Sort(
+            name="remover",
+            title="Remover pattern",
+            table="remover_patterns",
+            measures=(
+                _measure("splines", "Splines or notches", "Count them all round.", counted=True),
+                _measure(
+                    "across_mm",
+                    "Across them",
+                    "Inside: caliper over the widest of a remover that fits, or across the grooves. Outside: over "
+                    "the notched rim.",
+                    tolerance=0.7,
+                ),
+                _measure(
+                    "outside", "On the outside?", "Notches round the rim, not in the bore.", yes_no=True
+                ),
+            ),
+            puts=(),
+        ),
+        Sort(
             name="spoke",
             title="Spoke",
             table="spoke_gauges",

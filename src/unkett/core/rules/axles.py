@@ -77,7 +77,8 @@ AXLE = rule(
         "Axle kind, diameter and spacing must be equal within {axle_off_mm} mm; quick release and solid axles of one "
         "diameter interchange. Else one of the hub's end caps must fit; where another set is usual for the size, it "
         "is asked whether one exists. Behind, an open-axle hub narrower by up to {space_out_mm} mm takes spacers and "
-        "a new dish; one wider by up to {cold_set_mm} mm goes in a steel frame that is cold-set, for good."
+        "a new dish; one wider by up to {cold_set_mm} mm goes in a steel frame that is cold-set, for good. A carbon "
+        "frame stands on a trainer if its maker allows it."
     ),
     area=Area.WHEELS,
     joint=both_ends("axle"),
@@ -93,6 +94,7 @@ AXLE = rule(
         "cold_set": "The hub is {off_mm:.1f} mm wider than the steel frame's dropouts.",
         "other_spacing": "A hub of {hub.spacing_mm:g} mm does not go in dropouts of {holder.spacing_mm:g}.",
         "other_dia": "An axle of {hub.axle_dia_mm:g} mm does not go in dropouts for {holder.axle_dia_mm:g}.",
+        "trainer": "A trainer twists the rear of a carbon frame: not every maker allows it.",
         "other_kind": "Hub: {hub.axle_kind}. Dropouts: {holder.axle_kind}. They do not go together.",
     },
     figures={"off_mm": ("difference of the spacings", "mm")},
@@ -141,6 +143,13 @@ def axle(holder: View, hub: View) -> Outcome | None:
     if _cap_may_exist(hub, holder):
         require(hub, "end_caps")
     return None  # said already
+
+
+@AXLE.look("holder", given="hub.trainer", asks="holder.material")
+def trainer(hub: View, holder: View) -> Outcome | None:
+    if hub.trainer and require(holder).material == "carbon":
+        return goes_if("trainer", need("the frame maker's word that a trainer is allowed"))
+    return None
 
 
 def _spread(holder: View, hub: View) -> Outcome | None:

@@ -6,12 +6,11 @@ from typing import Any
 
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, way_out
+from unkett.core.rules.ovals import OVAL_TEETH, counted_teeth, ring_in_words
 from unkett.core.rules.roles import BIKE, at, beside
 from unkett.core.rules.view import View, require
-from unkett.core.standards import limit_of, lookup
+from unkett.core.standards import lookup
 from unkett.core.vocabulary import Area
-
-OVAL_TEETH = int(limit_of("oval_teeth"))
 
 RETENTION = rule(
     "ring-retention",
@@ -149,16 +148,10 @@ def oval(rings: View, guide: View) -> Outcome | None:
     return no_go("oval", way_out(rings, "shape", "==", "round"), way_out(guide, "oval_ok", "==", True))
 
 
-def _counted(rings: View, teeth: int) -> int:
-    """The teeth by which a ring stands out: an oval one like a larger one."""
-    return teeth + OVAL_TEETH if rings.shape == "oval" else teeth
-
-
 def _ring(rings: View) -> dict[str, Any]:
-    """The largest ring in figures and in words, with why an oval one counts as more."""
-    teeth = _counted(rings, rings.largest_teeth)
-    oval = f"{rings.largest_teeth} T oval, which stands out like {teeth} T"
-    return {"teeth": teeth, "ring": oval if rings.shape == "oval" else f"{teeth} T"}
+    """The largest ring in figures and in words."""
+    teeth = rings.largest_teeth
+    return {"teeth": counted_teeth(teeth, rings.shape), "ring": ring_in_words(teeth, rings.shape)}
 
 
 @GUIDE.look(
@@ -176,7 +169,7 @@ def guide_range(rings: View, guide: View) -> Outcome | None:
     if high is not None and largest > high:
         return no_go(
             "out_of_range",
-            way_out(guide, "ring_max_teeth", ">=", _counted(rings, largest)),
+            way_out(guide, "ring_max_teeth", ">=", counted_teeth(largest, rings.shape)),
             **_ring(rings),
             **figures,
         )
@@ -185,7 +178,7 @@ def guide_range(rings: View, guide: View) -> Outcome | None:
             "out_of_range", way_out(guide, "ring_min_teeth", "<=", largest), **_ring(rings), **figures
         )
     require(rings, "shape")
-    teeth = _counted(rings, largest)
+    teeth = counted_teeth(largest, rings.shape)
     if require(rings).shape == "oval" and not require(guide).oval_ok:
         return None  # said already
     if high is not None and teeth > high:
@@ -198,11 +191,9 @@ def guide_range(rings: View, guide: View) -> Outcome | None:
 @GUIDE.look("rings.largest_teeth", given="guide.bash_max_teeth", asks="rings.shape")
 def bash(rings: View, guide: View) -> Outcome | None:
     teeth, most = rings.largest_teeth, guide.bash_max_teeth
-    if teeth <= most:
-        teeth += OVAL_TEETH if require(rings).shape == "oval" else 0
-    if teeth <= most:
+    if teeth <= most and counted_teeth(teeth, require(rings).shape) <= most:
         return None
-    way = way_out(guide, "bash_max_teeth", ">=", _counted(rings, rings.largest_teeth))
+    way = way_out(guide, "bash_max_teeth", ">=", counted_teeth(rings.largest_teeth, rings.shape))
     return no_go("bash", way, bash=most, **_ring(rings))
 
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, near, need, no_go, way_out
 from unkett.core.rules.roles import at, beside
@@ -96,9 +94,5 @@ def in_stop(line: View, frame: View) -> Outcome | None:
     if over > SLACK:
         if _of_brake(line) and frame.stop_bore_mm < BRAKE_STOP_LEAST_MM - SLACK:
             return no_go("small_stop", way_out(line, "housing_od_mm", "<=", frame.stop_bore_mm))
-        return goes_if("nosed", _ferrule("nosed ferrule, metal" if _of_brake(line) else "nosed ferrule"))
-    return goes_if("stepped", _ferrule("stepped ferrule")) if -over > STOP_UNDER_MM + SLACK else None
-
-
-def _ferrule(what: str) -> Mapping[str, object]:
-    return need(what)
+        return goes_if("nosed", need("nosed ferrule, metal" if _of_brake(line) else "nosed ferrule"))
+    return goes_if("stepped", need("stepped ferrule")) if -over > STOP_UNDER_MM + SLACK else None

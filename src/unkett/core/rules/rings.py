@@ -8,14 +8,14 @@ from typing import Any
 from unkett.core.calc.gears import smallest_ring
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, unmeasured, way_out
+from unkett.core.rules.ovals import OVAL_TEETH, counted_teeth, ring_in_words
 from unkett.core.rules.roles import at
 from unkett.core.rules.view import View, require
-from unkett.core.standards import limit_of, lookup
+from unkett.core.standards import lookup
 from unkett.core.vocabulary import Area, enums
 from unkett.core.words import in_sentence, listed
 
 Mounts = tuple[str, ...]
-OVAL_TEETH = int(limit_of("oval_teeth"))
 
 MOUNT = rule(
     "ring-mount",
@@ -157,17 +157,11 @@ def ring_clearance(frame: View, rings: View) -> Outcome | None:
     limit, largest = (frame.chainring_max_teeth or {}).get(rings.count), rings.largest_teeth
     if limit is None:
         return SILENT
-    if largest <= limit < largest + OVAL_TEETH or rings.shape == "oval":
-        largest += OVAL_TEETH if require(rings).shape == "oval" else 0
-    figures = {"largest": largest, "limit": limit, "ring": _in_words(rings, largest)}
-    if largest <= limit:
+    if largest <= limit < largest + OVAL_TEETH:
+        require(rings, "shape")
+    counted = counted_teeth(largest, rings.shape)
+    figures = {"largest": counted, "limit": limit, "ring": ring_in_words(largest, rings.shape)}
+    if counted <= limit:
         return goes("within", **figures)
-    most = limit - (largest - rings.largest_teeth)
+    most = limit - (counted - largest)
     return no_go("too_large", way_out(rings, "largest_teeth", "<=", most), **figures)
-
-
-def _in_words(rings: View, counted: float) -> str:
-    """The largest ring in words, with why an oval one counts as more."""
-    if counted == rings.largest_teeth:
-        return f"{counted} T"
-    return f"{rings.largest_teeth} T oval, which stands out like {counted:g} T"

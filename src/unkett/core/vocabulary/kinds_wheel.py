@@ -75,6 +75,9 @@ HUB = kind(
     number(
         "torque_max_nm", "Torque limit", "Motor torque at the crank that its maker allows.", 20, 200, 50, 85
     ),
+    yes_no(
+        "trainer", "Stands on a trainer", "The axle of a trainer that the bike is clamped in, not of a wheel."
+    ),
     yes_no("coaster", "Coaster brake", "Brakes when pedalled backwards."),
     yes_no("arm_fixed", "Brake arm fixed", "Its arm is strapped to the stay."),
     yes_no("dynamo", "Dynamo", "Two contacts by the axle."),
