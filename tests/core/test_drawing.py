@@ -8,8 +8,10 @@ import pytest
 from unkett.core.build import build_from
 from unkett.core.calc.gears import gears, pitch_radius
 from unkett.core.drawing.chain import SCALE, chain_scene
+from unkett.core.drawing.fittings import Fittings
 from unkett.core.drawing.gears import Upright, gear_scene
 from unkett.core.drawing.side import Bones, drawn
+from unkett.core.facts import Facts
 from unkett.core.figures import SetUp, chain_of, gears_of, hill_of, setup_of, top_speed, with_gears
 from unkett.core.scene import Box, Circle, Line, Path, Text, Wheel, belt_path, belt_round
 from unkett.core.settings import DEFAULTS
@@ -245,3 +247,35 @@ def test_a_doubted_size_is_drawn_as_a_guess() -> None:
 
     assert rotor(measured_mm=1.7) == {"rotor"}
     assert rotor(measured_mm=2.0) == {"rotor guess"}  # now thicker than new
+
+
+def test_small_parts_stand_where_they_sit() -> None:
+    parts = {
+        "rear_rack": {},
+        "front_light": {},
+        "rear_axle": {"dia_mm": 12, "thread_pitch_mm": 1.5},
+        "rear_valve": {"length_mm": 44},
+        "seat_clamp": {"bore_mm": 34.9},
+        "battery": {"place": "down_tube"},
+        "belt": {"teeth": 118},
+        "chainrings": {"teeth": [50]},
+        "cassette": {"teeth": [22]},
+        "rear_hub": {"coaster": True, "arm_fixed": True},
+    }
+    made = Bones.of(build_from({"parts": {slot: {"attrs": attrs} for slot, attrs in parts.items()}}))
+    found = Fittings(Facts(made.now), made.new).elements()
+    assert {name for name, shapes in found.items() if shapes} == {
+        "rear_rack", "front_light", "rear_thru_axle", "rear_valve", "seat_clamp", "battery", "coaster_arm", "belt",
+    }  # fmt: skip
+    (axle,) = found["rear_thru_axle"]
+    assert (axle.centre, axle.title) == (made.new["rear_axle"], "rear thru axle 12 × 1.5")
+    (valve,) = found["rear_valve"]
+    assert math.dist(*valve.points) == pytest.approx(44)
+    (belt,) = found["belt"]  # teeth 11 mm apart: 22 of them reach as far as 22 × 11 / 12.7 = 19.06 of a chain
+    behind = min(x for x, _ in belt.points)
+    assert made.new["rear_axle"][0] - behind == pytest.approx(22 * 11 / (2 * math.pi), rel=0.02)
+
+
+def test_a_bike_without_small_parts_draws_none() -> None:
+    made = Bones.of(bike())
+    assert not any(Fittings(Facts(made.now), made.new).elements().values())

@@ -6,12 +6,13 @@ What hangs on an assumed number has the role `guess`.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
 
 from attrs import frozen
 
 from unkett.core.build import Build
 from unkett.core.calc.gears import pitch_radius
+from unkett.core.drawing.fittings import Fittings
+from unkett.core.drawing.shapes import between, moved, polygon, tube
 from unkett.core.facts import Facts
 from unkett.core.scene import Circle, Path, Point, Shape, Wheel, belt_round
 from unkett.core.skeleton import Skeleton
@@ -35,30 +36,6 @@ class Gear:
 
 
 Elements = dict[str, list[Shape]]
-
-
-def _tube(start: Point, end: Point, wide: float, wide_end: float | None = None) -> tuple[Point, ...]:
-    """The outline of a tube between two points, in millimetres."""
-    far = wide if wide_end is None else wide_end
-    length = math.dist(start, end) or 1.0
-    across = (-(end[1] - start[1]) / length, (end[0] - start[0]) / length)
-
-    def beside(point: Point, half: float) -> Point:
-        return (point[0] + across[0] * half, point[1] + across[1] * half)
-
-    return (beside(start, wide / 2), beside(end, far / 2), beside(end, -far / 2), beside(start, -wide / 2))
-
-
-def _between(start: Point, end: Point, share: float) -> Point:
-    return (start[0] + (end[0] - start[0]) * share, start[1] + (end[1] - start[1]) * share)
-
-
-def _moved(point: Point, forward: float, up: float) -> Point:
-    return (point[0] + forward, point[1] + up)
-
-
-def _polygon(points: Iterable[Point], role: str) -> Path:
-    return Path(points=tuple(points), role=role, closed=True)
 
 
 PLAIN_HUB_MM, GEAR_HUB_MM, HUB_MOTOR_MM, MID_MOTOR_MM = 22.0, 46.0, 75.0, 62.0  # drawn radii
@@ -97,6 +74,7 @@ class Bicycle:
             "rear_mudguard": self.mudguard("rear"),
             "front_mudguard": self.mudguard("front"),
             "motor": self.motor(),
+            **Fittings(self.facts, self.bones).elements(),
         }
         return {name: shapes for name, shapes in out.items() if shapes}
 
@@ -148,8 +126,8 @@ class Bicycle:
         bones = self.bones
         role = self._guess("side-tube", "frame")
         collar, top = bones["collar"], bones["head_top"]
-        upper, lower = _between(top, bones["head_bottom"], 0.2), _between(top, bones["head_bottom"], 0.8)
-        joint = _between(bones["bracket"], collar, 0.93)
+        upper, lower = between(top, bones["head_bottom"], 0.2), between(top, bones["head_bottom"], 0.8)
+        joint = between(bones["bracket"], collar, 0.93)
         pieces = [
             (bones["bracket"], lower, 38.0),
             (joint, upper, 31.0),
@@ -157,7 +135,7 @@ class Bicycle:
             *((bones[start], bones[end], wide) for start, end, wide in TUBES),
         ]
         if "wheel_head_top" in bones.points:
-            nose = _between(bones["wheel_head_top"], bones["crown"], 0.5)
+            nose = between(bones["wheel_head_top"], bones["crown"], 0.5)
             pieces[0] = (bones["bracket"], bones["column_foot"], 38.0)
             pieces += [
                 (bones["head_bottom"], bones["column_foot"], 34.0),
@@ -165,7 +143,7 @@ class Bicycle:
                 (bones["wheel_head_top"], bones["crown"], 46.0),
             ]
         if "front_bracket" in bones.points:
-            second = _between(bones["front_bracket"], bones["front_collar"], 0.93)
+            second = between(bones["front_bracket"], bones["front_collar"], 0.93)
             pieces[0] = (bones["front_bracket"], lower, 38.0)
             pieces[1] = (second, upper, 31.0)
             pieces += [
@@ -173,7 +151,7 @@ class Bicycle:
                 (joint, second, 31.0),
                 (bones["front_bracket"], bones["front_collar"], 31.0),
             ]
-        shapes: list[Shape] = [_polygon(_tube(*piece), role) for piece in pieces]
+        shapes: list[Shape] = [polygon(tube(*piece), role) for piece in pieces]
         return [*shapes, Circle(centre=bones["bracket"], radius=24, role=role)]
 
     def fork(self) -> list[Shape]:
@@ -181,42 +159,40 @@ class Bicycle:
         crown, axle = bones["crown"], bones["front_axle"]
         role = self._guess("side-tube", "fork")
         travel = self.facts.get("fork", "travel_mm") or 0.0
-        neck = _polygon(_tube(bones.points.get("wheel_head_top", bones["head_bottom"]), crown, 40), role)
+        neck = polygon(tube(bones.points.get("wheel_head_top", bones["head_bottom"]), crown, 40), role)
         if travel <= 0:
-            return [neck, _polygon(_tube(crown, axle, 30, 16), role)]
-        middle = _between(crown, axle, min(0.7, (travel + 30) / max(math.dist(crown, axle), 1)))
+            return [neck, polygon(tube(crown, axle, 30, 16), role)]
+        middle = between(crown, axle, min(0.7, (travel + 30) / max(math.dist(crown, axle), 1)))
         return [
             neck,
-            _polygon(_tube(crown, middle, 32), "side-stanchion"),
-            _polygon(_tube(middle, axle, 46, 34), role),
+            polygon(tube(crown, middle, 32), "side-stanchion"),
+            polygon(tube(middle, axle, 46, 34), role),
         ]
 
     def post(self) -> list[Shape]:
         diameter = self.facts.get("seatpost", "diameter_mm") or 27.2
         pairs = [("collar", "rail")]
         shapes: list[Shape] = [
-            _polygon(
-                _tube(self.bones[a], self.bones[b], diameter), self._guess("side-tube", "bike", "saddle")
-            )
+            polygon(tube(self.bones[a], self.bones[b], diameter), self._guess("side-tube", "bike", "saddle"))
             for a, b in pairs
         ]
         travel = self.facts.get("seatpost", "dropper_travel_mm")
         if travel:
             rail, collar = self.bones["rail"], self.bones["collar"]
             share = min(1.0, travel / (math.dist(rail, collar) or 1.0))
-            inner = _tube(rail, _between(rail, collar, share), diameter - STANCHION_UNDER_MM)
-            shapes.append(_polygon(inner, "side-stanchion"))
+            inner = tube(rail, between(rail, collar, share), diameter - STANCHION_UNDER_MM)
+            shapes.append(polygon(inner, "side-stanchion"))
         if "front_saddle" in self.bones.points:
-            top = _moved(self.bones["front_saddle"], 8, -48)
-            shapes.append(_polygon(_tube(self.bones["front_collar"], top, diameter), "side-tube guess"))
+            top = moved(self.bones["front_saddle"], 8, -48)
+            shapes.append(polygon(tube(self.bones["front_collar"], top, diameter), "side-tube guess"))
         return shapes
 
     def saddle(self) -> list[Shape]:
         shape = ((-125, -6), (-120, 16), (-60, 4), (40, 0), (140, -4), (146, -16), (60, -16), (-60, -34))
         tops = [name for name in ("saddle", "front_saddle") if name in self.bones.points]
         return [
-            _polygon(
-                (_moved(self.bones[top], x - 12, y) for x, y in shape),
+            polygon(
+                (moved(self.bones[top], x - 12, y) for x, y in shape),
                 self._guess("side-solid", "bike", "saddle"),
             )
             for top in tops
@@ -226,9 +202,9 @@ class Bicycle:
         bones = self.bones
         role = self._guess("side-tube", "stem", "headset")
         return [
-            _polygon(_tube(bones["head_top"], bones["headset_top"], 44), role),
-            _polygon(_tube(bones["headset_top"], bones["steerer_top"], 34), role),
-            _polygon(_tube(bones["stem"], bones["bar"], 34), role),
+            polygon(tube(bones["head_top"], bones["headset_top"], 44), role),
+            polygon(tube(bones["headset_top"], bones["steerer_top"], 34), role),
+            polygon(tube(bones["stem"], bones["bar"], 34), role),
         ]
 
     def bar(self) -> list[Shape]:
@@ -243,7 +219,7 @@ class Bicycle:
         }
         points = lines.get(shape or "", ((0, 0), (6, rise), (-52, rise + 6)))
         return [
-            Path(points=tuple(_moved(at, x, y) for x, y in points), role=role),
+            Path(points=tuple(moved(at, x, y) for x, y in points), role=role),
             Circle(centre=at, radius=16, role="side-hub"),
         ]
 
@@ -269,7 +245,7 @@ class Bicycle:
         at = (centre[0] + radius * math.cos(angle), centre[1] + radius * math.sin(angle))
         out = (at[0] + 34 * math.cos(angle), at[1] + 34 * math.sin(angle))
         back = (at[0] - 14 * math.cos(angle), at[1] - 14 * math.sin(angle))
-        return [_polygon(_tube(back, out, 38), "side-solid")]
+        return [polygon(tube(back, out, 38), "side-solid")]
 
     def cassette(self) -> list[Shape]:
         teeth = self.facts.get("cassette", "teeth") or ()
@@ -306,8 +282,8 @@ class Bicycle:
         if "rear_derailleur" not in self.slots or not teeth:
             return None
         axle, radius = self.bones["rear_axle"], pitch_radius(PULLEY_TEETH)
-        guide = _moved(axle, 14, -(pitch_radius(max(teeth)) + PULLEY_GAP_MM + radius))
-        return guide, _moved(guide, CAGE_MM * 0.42, -CAGE_MM * 0.91)
+        guide = moved(axle, 14, -(pitch_radius(max(teeth)) + PULLEY_GAP_MM + radius))
+        return guide, moved(guide, CAGE_MM * 0.42, -CAGE_MM * 0.91)
 
     def derailleur(self) -> list[Shape]:
         pulleys = self.pulleys()
@@ -315,10 +291,10 @@ class Bicycle:
             return []
         radius = pitch_radius(PULLEY_TEETH)
         guide, tension = pulleys
-        hanger = _moved(self.bones["rear_axle"], -4, -22)
+        hanger = moved(self.bones["rear_axle"], -4, -22)
         return [
-            _polygon(_tube(hanger, guide, 16), "side-tube guess"),
-            _polygon(_tube(guide, tension, 14), "side-tube guess"),
+            polygon(tube(hanger, guide, 16), "side-tube guess"),
+            polygon(tube(guide, tension, 14), "side-tube guess"),
             *(Circle(centre=pulley, radius=radius, role="side-cog guess") for pulley in pulleys),
         ]
 
@@ -339,7 +315,7 @@ class Bicycle:
             points = belt_round(tuple(wheels))
         except ValueError:
             return []
-        return [_polygon(points, "side-chain")]
+        return [polygon(points, "side-chain")]
 
     def crank(self) -> list[Shape]:
         """The crank; of a tandem the captain's too, and the chain that times the two."""
@@ -359,18 +335,18 @@ class Bicycle:
         rings: list[Shape] = [
             Circle(centre=wheel.centre, radius=wheel.radius, role=f"side-cog{guess}") for wheel in wheels
         ]
-        timing = _polygon(belt_round(wheels), f"side-timing{guess}")
+        timing = polygon(belt_round(wheels), f"side-timing{guess}")
         captain = self.facts.get("captain_crank", "arm_mm")
         role = "side-solid" if captain else "side-solid guess"
         return [*rings, timing, *shapes, *self._crank_at(bones["front_bracket"], captain or arm, role)]
 
     def _crank_at(self, centre: Point, arm: float | None, role: str) -> list[Shape]:
         reach = arm or 170.0
-        end, behind = _moved(centre, reach, 0), _moved(centre, -reach, 0)
+        end, behind = moved(centre, reach, 0), moved(centre, -reach, 0)
         shapes: list[Shape] = [
-            _polygon(_tube(centre, end, 26, 18), role),
+            polygon(tube(centre, end, 26, 18), role),
             Path(points=(centre, behind), role="side-behind"),
         ]
         if "pedals" in self.slots:
-            shapes.append(_polygon(_tube(_moved(end, -45, 0), _moved(end, 45, 0), 14), role))
+            shapes.append(polygon(tube(moved(end, -45, 0), moved(end, 45, 0), 14), role))
         return shapes
