@@ -20,14 +20,11 @@ SOURCE = Path(unkett.__file__).parent
 FILE_LINES, FUNCTION_LINES = 400, 60
 # Files and functions that are longer still, with the length they may have: shorten them, never lengthen.
 LONGER_FILES = {
-    "core/build.py": 462,
-    "core/engine.py": 609,
-    "core/jobs/steps.py": 441,
+    "core/jobs/steps.py": 424,
     "core/planning/model.py": 453,
     "web/tables/sheets.py": 601,
 }
 LONGER_FUNCTIONS = {
-    "core/calc/base.py:calculation": 61,
     "core/calc/dropper.py:_dropper": 64,
     "core/calc/geometry.py:fork_swap": 64,
     "core/drawing/bracket.py:bracket_scene": 95,

@@ -13,8 +13,8 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from unkett.core.build import parse_json, read_build
 from unkett.core.errors import CoreError, bad, listed, nearest
+from unkett.core.reader import parse_json, read_build
 
 HELP = {
     "check": """usage: ./unkett check FILE|-
@@ -115,7 +115,7 @@ def _plan(args: list[str]) -> int:
 
 def _job(args: list[str]) -> int:
     from unkett.core.jobs.reading import sheet_from
-    from unkett.core.jobs.steps import defects_listed
+    from unkett.core.jobs.defect import defects_listed
 
     if len(args) != 1:
         raise bad("", USAGE)

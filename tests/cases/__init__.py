@@ -10,7 +10,8 @@ from typing import Any
 
 from attrs import field, frozen
 
-from unkett.core.build import Build, build_from
+from unkett.core.build import Build
+from unkett.core.reader import build_from
 
 
 def each(rows: Iterable[Any], examine: Callable[[Any], None]) -> None:

@@ -4,7 +4,6 @@ import math
 
 import pytest
 
-from unkett.core.build import build_from
 from unkett.core.engine import check
 from unkett.core.finding import Verdict
 from unkett.core.planning.attempts import attempts, targets
@@ -12,6 +11,7 @@ from unkett.core.planning.gear_search import gear_search, lowest_for_hill
 from unkett.core.planning.money import Ledger, Priced, totals
 from unkett.core.planning.reading import question_from
 from unkett.core.planning.wish import GearsWanted
+from unkett.core.reader import build_from
 from unkett.core.settings import DEFAULTS, Settings
 
 

@@ -12,7 +12,6 @@ from typing import Any
 
 import pytest
 
-from unkett.core.build import build_from
 from unkett.core.engine import check
 from unkett.core.errors import InputError
 from unkett.core.intake.lookover import TICKS
@@ -21,6 +20,7 @@ from unkett.core.jobs.step import DOES, times
 from unkett.core.jobs.steps import job_steps
 from unkett.core.jobs.templates import OwnStep, shipped, with_own
 from unkett.core.planning.laying import laid_over
+from unkett.core.reader import build_from
 from unkett.core.standards import lookup, table
 from unkett.core.vocabulary import SLOTS, slots_of_kind
 

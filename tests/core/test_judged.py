@@ -8,13 +8,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.test_skeleton import bike
-from unkett.core.build import build_from
 from unkett.core.drawing.marks import _apart, with_joints
 from unkett.core.drawing.side import Bones, drawn, view_of
 from unkett.core.engine import check
 from unkett.core.finding import Verdict
 from unkett.core.judged import JOINTS, joint_of, judged, point_of
 from unkett.core.next_measure import next_measures
+from unkett.core.reader import build_from
 from unkett.core.rules import RULES
 from unkett.core.scene import Mark
 from unkett.core.sheets import PAGES

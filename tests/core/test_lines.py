@@ -12,13 +12,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.calc_examples import GOOD
-from unkett.core.build import Part, build_from
+from unkett.core.build import Part
 from unkett.core.calc.cutting import cut_list
 from unkett.core.calc.lines import line_path
 from unkett.core.calc.registry import CALCULATIONS
 from unkett.core.curves import LEAST_MM
 from unkett.core.errors import InputError
 from unkett.core.lines import inners_from, pieces_of, small_parts, told
+from unkett.core.reader import build_from
 from unkett.core.routes import as_planned, figures_of, line_of, routes_for
 from unkett.core.rules.lines import LINES
 from unkett.core.standards import table

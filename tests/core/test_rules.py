@@ -10,9 +10,9 @@ from attrs import evolve
 from tests.cases import Case, each
 from tests.cases.all import CASES
 from tests.cases.figures import BY_HAND, NEEDS
-from unkett.core.build import build_from
 from unkett.core.engine import SlotChecker, check
 from unkett.core.finding import Finding, Verdict, worst
+from unkett.core.reader import build_from
 from unkett.core.rules import RULES
 from unkett.core.vocabulary import describe
 

@@ -4,9 +4,9 @@ import pytest
 
 from tests.cases.all import CASES
 from tests.core.test_sheets import bike
-from unkett.core.build import build_from
 from unkett.core.engine import said_by
 from unkett.core.planning.money import Priced, consumables, totals
+from unkett.core.reader import build_from
 from unkett.core.rules import RULES
 from unkett.core.settings import DEFAULTS, SETTINGS, Settings
 from unkett.core.sheets import PAGES

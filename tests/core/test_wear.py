@@ -2,8 +2,8 @@
 
 import pytest
 
-from unkett.core.build import build_from
 from unkett.core.errors import InputError
+from unkett.core.reader import build_from
 from unkett.core.settings import Settings
 from unkett.core.wear import Limit, Reading, limit_of, outlook, sorts
 

@@ -11,9 +11,9 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.web.forms import forms_of
-from unkett.core.build import build_from
 from unkett.core.errors import InputError
 from unkett.core.finding import Verdict
+from unkett.core.reader import build_from
 from unkett.web.bikes.fitting import fit_part, move_part, take_off
 from unkett.web.bikes.models import Bike, BikePart, Move
 from unkett.web.bikes.queries import standing

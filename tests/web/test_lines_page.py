@@ -9,7 +9,7 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from tests.web.forms import forms_of
-from unkett.core.build import build_from
+from unkett.core.reader import build_from
 from unkett.core.routes import routes_for
 from unkett.web.bikes.lines import choose_route, move_point
 from unkett.web.bikes.models import Bike

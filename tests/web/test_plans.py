@@ -8,8 +8,8 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
-from unkett.core.build import build_from
 from unkett.core.finding import Verdict
+from unkett.core.reader import build_from
 from unkett.core.settings import DEFAULTS
 from unkett.web.bikes.services import record_measure, store_build
 from unkett.web.catalogue.queries import what_goes

@@ -3,7 +3,7 @@
 import pytest
 from django.urls import reverse
 
-from unkett.core.build import build_from
+from unkett.core.reader import build_from
 from unkett.core.setups import compared
 from unkett.web.bikes.fitting import undo
 from unkett.web.bikes.models import Bike, BikePart, Where

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from unkett.core.build import ABOUT, FORMAT, ORIGINS, RIDER_KEYS
+from unkett.core.build import ABOUT, FORMAT, ORIGINS
+from unkett.core.reader import RIDER_KEYS
 from unkett.core.vocabulary import BIKE, KINDS, SLOTS
 
 Json = dict[str, Any]

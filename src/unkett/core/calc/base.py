@@ -211,9 +211,6 @@ def calculation(
     def register(function: Callable[P, R]) -> Callable[P, R]:
         if name in CALCULATIONS:
             raise CoreError(f"calculation {name} is declared twice")
-        unknown = [key for key in sources if key not in SOURCES]
-        if unknown or not sources:
-            raise CoreError(f"calculation {name}: unknown source {', '.join(unknown) or '(none)'}")
         types = {wanted.name: wanted.type for wanted in inputs}
         kept: dict[str, R] = {}
 
@@ -222,23 +219,14 @@ def calculation(
             asked = repr(given)
             if not args and asked in kept:
                 return kept[asked]
-            faults: list[Fault] = []
-            clean: dict[str, Any] = {}
-            for key, value in given.items():
-                try:
-                    clean[key] = value if value is None else types[key].check(value, key)
-                except InputError as error:
-                    faults.extend(error.faults)
-            if faults:
-                raise InputError(faults)
-            result = function(*args, **clean)
+            result = function(*args, **_clean(types, given))
             if not args:
                 if len(kept) >= ANSWERS_KEPT:
                     kept.clear()
                 kept[asked] = result
             return result
 
-        source = "; ".join(SOURCES[key]["title"] for key in sources)
+        source = _titles(name, sources)
         lines = "\n".join(f"    {wanted.line()}" for wanted in inputs)
         checked.__doc__ = (
             f"{function.__doc__ or says}\n\nInputs:\n{lines}\n\nFormula: {formula}\nSource: {source}"
@@ -257,6 +245,27 @@ def calculation(
         return checked
 
     return register
+
+
+def _clean(types: Mapping[str, AttributeType], given: Mapping[str, Any]) -> Any:
+    """The inputs as their types have them. Raises InputError naming every one that is not allowed."""
+    faults: list[Fault] = []
+    clean: dict[str, Any] = {}
+    for key, value in given.items():
+        try:
+            clean[key] = value if value is None else types[key].check(value, key)
+        except InputError as error:
+            faults.extend(error.faults)
+    if faults:
+        raise InputError(faults)
+    return clean
+
+
+def _titles(name: str, sources: tuple[str, ...]) -> str:
+    unknown = [key for key in sources if key not in SOURCES]
+    if unknown or not sources:
+        raise CoreError(f"calculation {name}: unknown source {', '.join(unknown) or '(none)'}")
+    return "; ".join(SOURCES[key]["title"] for key in sources)
 
 
 def ceil_slack(value: float) -> int:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from attrs import frozen
+from attrs import Factory, frozen
 
 from unkett.core.standards import COLUMNS, Row, table
 
@@ -19,7 +19,7 @@ class Measure:
     name: str
     title: str
     how: str
-    column: str
+    column: str = Factory(lambda measure: measure.name, takes_self=True)
     counted: bool = False
     yes_no: bool = False  # 1 for yes, 0 for no
     within: str = ""  # a column of [low, high] that stands in where a row has it: 0 off inside

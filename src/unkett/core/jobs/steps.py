@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
-from attrs import evolve, frozen
+from attrs import evolve
 
 from unkett.core.build import Build
 from unkett.core.engine import check
@@ -14,6 +14,7 @@ from unkett.core.figures import chain_of
 from unkett.core.finding import Finding, Verdict
 from unkett.core.intake.lookover import TICKS
 from unkett.core.jobs.changing import Changing, place_of
+from unkett.core.jobs.defect import Defect
 from unkett.core.jobs.doubted import doubted
 from unkett.core.jobs.ordering import ordered
 from unkett.core.jobs.step import JobSheet, Step, Torque
@@ -21,7 +22,7 @@ from unkett.core.jobs.templates import ENDS, Template, shipped
 from unkett.core.jobs.torque import LOWER_END, from_table, stated
 from unkett.core.lines import told
 from unkett.core.settings import DEFAULTS, Settings
-from unkett.core.standards import lookup, table
+from unkett.core.standards import lookup
 from unkett.core.vocabulary import SLOTS, Area
 
 NEEDS_RANK = 10_000
@@ -33,19 +34,6 @@ ADJUSTED_AFTER = {
     "rear_caliper": ("fit:rear_hub:wheel",),
 }
 OVER_MINUTES = 4
-
-
-@frozen(kw_only=True)
-class Defect:
-    """Something that a look-over found on a part, and how much it matters: must, should or may."""
-
-    slot: str
-    defect: str
-    do: str = "must"
-
-    @property
-    def ref(self) -> str:
-        return f"{self.slot}:{self.defect}"
 
 
 def job_steps(
@@ -434,12 +422,3 @@ def _need_says(need: Mapping[str, Any]) -> str:
     size = f", {need['size_mm']:g} mm" if isinstance(need.get("size_mm"), (int, float)) else ""
     where = f", {need['where']}" if need.get("where") else ""
     return f"{need['what']}{size}{where}"
-
-
-def defects_listed() -> list[dict[str, str]]:
-    """What a look-over may find, on which slot, in words."""
-    return [
-        {"slot": slot, "defect": row["code"], "says": row["title"]}
-        for row in table("look_over").rows
-        for slot in row["slots"]
-    ]

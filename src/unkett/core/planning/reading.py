@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from decimal import Decimal
 from typing import Any
 
-from unkett.core.build import FAULTS_MAX, Build, Json, Part, Reader
+from unkett.core.build import Build, Json, Part
 from unkett.core.errors import InputError, bad, listed, nearest, shown
 from unkett.core.planning.wish import (
     BEST,
@@ -21,6 +21,7 @@ from unkett.core.planning.wish import (
     ShelfPart,
     Wish,
 )
+from unkett.core.reader import FAULTS_MAX, Reader
 from unkett.core.vocabulary import KINDS, SLOTS, describe, kind_of, slots_of_kind
 from unkett.core.vocabulary.types import AttributeType, Either, ListOf, Number, Pair, Whole
 

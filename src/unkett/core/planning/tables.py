@@ -6,7 +6,6 @@ import functools
 from collections.abc import Hashable, Mapping
 from typing import Any
 
-from unkett.core.engine import Standing as Stood
 from unkett.core.engine import said_at, told_by
 from unkett.core.finding import Verdict
 from unkett.core.look_alone import LookAlone
@@ -29,6 +28,7 @@ from unkett.core.planning.wish import Question
 from unkett.core.rules import RULES
 from unkett.core.rules.base import Rule, Site
 from unkett.core.rules.view import Stands
+from unkett.core.standing import Standing as Stood
 
 
 def tables_of(question: Question, standing: Standing, slate: Slate) -> list[Table]:

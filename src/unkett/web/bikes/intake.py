@@ -8,10 +8,11 @@ from typing import Any
 from attrs import frozen
 from django.db import transaction
 
-from unkett.core.build import RIDER_KEYS, plain, stored_part
+from unkett.core.build import plain
 from unkett.core.errors import Fault, InputError
 from unkett.core.intake import BRAKES, GEARS, MOTORS, Looks
 from unkett.core.intake.fellows import alike, front_of, one_with, taken_over
+from unkett.core.reader import RIDER_KEYS, stored_part
 from unkett.core.vocabulary import BIKE, KINDS, SLOTS, enums
 from unkett.web.bikes.models import Bike, BikePart, Feel, Origin
 from unkett.web.bikes.permissions import bikes_seen_by

@@ -14,9 +14,10 @@ from attrs import evolve
 from django.db import transaction
 from django.db.models import QuerySet
 
-from unkett.core.build import attrs_from, contradictions, plain
+from unkett.core.build import plain
 from unkett.core.engine import kind_reads
 from unkett.core.errors import Fault, InputError
+from unkett.core.reader import attrs_from, contradictions
 from unkett.core.vocabulary import KINDS
 from unkett.web.catalogue.models import CataloguePart, FitClass
 from unkett.web.workshop.errors import Clash, NotThere

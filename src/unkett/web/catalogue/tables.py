@@ -9,8 +9,9 @@ from typing import Any
 from attrs import evolve, frozen
 from django.db import transaction
 
-from unkett.core.build import attrs_from, contradictions, plain
+from unkett.core.build import plain
 from unkett.core.errors import Fault, InputError, bad
+from unkett.core.reader import attrs_from, contradictions
 from unkett.core.typed import only_size, read_typed
 from unkett.core.vocabulary import KINDS, Kind
 from unkett.core.words import listed

@@ -13,8 +13,9 @@ from django.utils import timezone
 
 from unkett.core.engine import check
 from unkett.core.figures import chain_of, gears_of
+from unkett.core.jobs.defect import Defect
 from unkett.core.jobs.step import JobSheet
-from unkett.core.jobs.steps import Defect, job_steps
+from unkett.core.jobs.steps import job_steps
 from unkett.core.jobs.templates import OwnStep, Template, with_own
 from unkett.web.bikes.models import Status
 from unkett.web.bikes.queries import settings_of

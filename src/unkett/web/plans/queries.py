@@ -8,9 +8,10 @@ from typing import Any
 from attrs import frozen
 from django.db.models import Q, QuerySet
 
-from unkett.core.build import Build, Part, stored_part
+from unkett.core.build import Build, Part
 from unkett.core.difference import Difference, difference
 from unkett.core.engine import Check, check_again
+from unkett.core.reader import stored_part
 from unkett.core.routes import as_planned
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.judging import accepting

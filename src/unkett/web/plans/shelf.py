@@ -9,9 +9,10 @@ from typing import Any
 from attrs import evolve
 from django.db.models import QuerySet
 
-from unkett.core.build import Build, stored_part
+from unkett.core.build import Build
 from unkett.core.planning.laying import to_lace
 from unkett.core.planning.wish import Effort, ShelfPart
+from unkett.core.reader import stored_part
 from unkett.core.settings import Settings
 from unkett.core.standards import lookup, table
 from unkett.core.vocabulary import SLOTS, slots_of_kind

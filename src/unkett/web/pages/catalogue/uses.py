@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from attrs import frozen
 
-from unkett.core.build import stored_part
 from unkett.core.choosing import Chooser, Chosen
 from unkett.core.finding import Verdict
+from unkett.core.reader import stored_part
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import slots_of_kind
 from unkett.web.bikes.models import Bike

@@ -1,0 +1,115 @@
+"""What stands on a bike as looks read it, and the values that a missing code may have."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Mapping
+from typing import Any
+
+from attrs import field, frozen
+
+from unkett.core.build import Build, values_in
+from unkett.core.rules.view import Stands
+from unkett.core.vocabulary import kind_of
+from unkett.core.vocabulary.types import AttributeType, Bool, Choice, Either, ListOf, Whole
+
+NOTHING: Mapping[str, Any] = {}
+
+
+FEW = 5  # counts of so small a range are tried like codes
+
+
+@frozen(kw_only=True)
+class Standing:
+    """What stands on a bike as looks read it: values by filled slot, the bike's own under 'bike', and the
+    empty slots.
+    """
+
+    values: Mapping[str, Mapping[str, Any]]
+    empty: frozenset[str]
+    _stands: dict[str, Stands] = field(factory=dict, init=False, eq=False)
+
+    def stands(self, slot: str) -> Stands:
+        """What stands in a slot, made once for all looks."""
+        found = self._stands.get(slot)
+        if found is None:
+            values = self.values.get(slot)
+            found = Stands(slot=slot, values=values, known_empty=values is None and slot in self.empty)
+            self._stands[slot] = found
+        return found
+
+    @classmethod
+    def of(cls, build: Build) -> Standing:
+        values: dict[str, Mapping[str, Any]] = {
+            slot: values_in(slot, part) for slot, part in build.filled().items()
+        }
+        values["bike"] = {name: value for name, value in build.bike_attrs().items() if value is not None}
+        return cls(values=values, empty=build.empty)
+
+    def state(self, slot: str) -> object:
+        """What tells two bikes apart in a slot: the part's values, or whether it is known to be empty."""
+        return self.values.get(slot, slot in self.empty)
+
+    def with_values(self, slot: str, values: Mapping[str, Any]) -> Standing:
+        """The same bike with other values in a slot, as `Kind.read` gives them."""
+        return self._but(slot, Standing(values={**self.values, slot: values}, empty=self.empty - {slot}))
+
+    def reread(self, slot: str, attrs: Mapping[str, Any]) -> Standing:
+        """The same bike with a part read as `attrs` has it; what is derived from it is worked out again."""
+        kind = kind_of(slot)
+        own = {name: value for name, value in attrs.items() if name not in kind.derived}
+        return self.with_values(slot, kind.read(own))
+
+    def emptied(self, slot: str) -> Standing:
+        """The same bike, known to have nothing in a slot."""
+        left = {name: values for name, values in self.values.items() if name != slot}
+        return self._but(slot, Standing(values=left, empty=self.empty | {slot}))
+
+    def _but(self, slot: str, other: Standing) -> Standing:
+        """Another bike that differs in one slot, with what was made of the others."""
+        other._stands.update(self._stands)
+        other._stands.pop(slot, None)
+        return other
+
+
+def trial_values(kind: AttributeType, name: str, standing: Standing) -> list[Any]:
+    """Every value that a missing code or yes/no may have, those that stand on the bike first; nothing for a size.
+
+    Of a list of codes: none, each alone, all together. An open family of codes is tried with a code of its own.
+    Of codes by ring: one for all, and every row that can be made of the rows standing on the bike.
+    """
+    if isinstance(kind, Bool):
+        return [True, False]
+    if isinstance(kind, Whole) and kind.high - kind.low <= FEW:
+        return list(range(kind.low, kind.high + 1))
+    if isinstance(kind, Either):
+        alike = trial_values(kind.one, name, standing)
+        return [*alike, *_rows_of(kind.one, standing)] if alike else []
+    if isinstance(kind, ListOf):
+        each = trial_values(kind.item, name, standing)
+        return [tuple(each), *((item,) for item in each), *([()] if kind.least == 0 else [])] if each else []
+    if not isinstance(kind, Choice):
+        return []
+    seen = [
+        value
+        for values in standing.values.values()
+        for value in values.values()
+        if isinstance(value, str) and kind.of.has(value)
+    ]
+    other = [f"{kind.of.open_prefix}of_its_own"] if kind.of.open_prefix else []
+    return list(dict.fromkeys([*seen, *kind.of.codes, *other]))
+
+
+def _rows_of(kind: AttributeType, standing: Standing) -> list[Any]:
+    """Every row of two codes or more that the rows of such codes on the bike are long enough for."""
+    rows = [
+        value
+        for values in standing.values.values()
+        for value in values.values()
+        if isinstance(kind, Choice)
+        and isinstance(value, tuple)
+        and value
+        and all(isinstance(code, str) and kind.of.has(code) for code in value)
+    ]
+    made = (p for row in rows for long in range(2, len(row) + 1) for p in itertools.permutations(row, long))
+    return list(dict.fromkeys(made))
