@@ -52,7 +52,7 @@ def paired_ms(one: Callable[[], Any], other: Callable[[], Any], runs: int) -> tu
 
 
 def core_figures() -> dict[str, float]:
-    from unkett.core.build import build_from
+    from unkett.core.reader import build_from
     from unkett.core.engine import check
 
     whole = json.loads(DEMO.read_text())[0]["build"]

@@ -274,7 +274,7 @@ def test_the_planned_build_can_be_taken_away_and_read_again(client, owner, plan,
     client.force_login(owner)
     answer = client.get(reverse("plans:build-file", args=[plan.pk]))
     assert answer["Content-Disposition"].startswith("attachment")
-    from unkett.core.build import read_build
+    from unkett.core.reader import read_build
 
     assert read_build(answer.content).parts["cassette"].attrs["teeth"][-1] == 36
 
