@@ -52,8 +52,8 @@ def paired_ms(one: Callable[[], Any], other: Callable[[], Any], runs: int) -> tu
 
 
 def core_figures() -> dict[str, float]:
-    from unkett.core.reader import build_from
     from unkett.core.engine import check
+    from unkett.core.reader import build_from
 
     whole = json.loads(DEMO.read_text())[0]["build"]
     parts = dict(list(whole["parts"].items())[:CHECKED_PARTS])
