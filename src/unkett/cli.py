@@ -43,6 +43,14 @@ Exit 0; 2 on bad input, told on standard error.""",
 Ranks the standards that measurements fit (JSON; - reads standard input): an object with kind,
 measures (reading names and mm) and, if wished, tolerance_mm. Prints one JSON object, the best fit first.
 Exit 0; 2 on bad input, told on standard error.""",
+    "diagnose": """usage: ./unkett diagnose FILE|-
+       ./unkett diagnose --tables
+
+Ranks the causes of complaints and names the next checks (JSON, format unkett.complaint/1; - reads standard
+input): complaints, answers to checks, and what is known of the bike. Prints one JSON object (unkett.causes/1).
+--tables prints the complaints, causes, checks and what their results say.
+Shares are by practice; nothing is certain before a check shows it. A bike with a stop is not ridden.
+Exit 0; 2 on bad input, told on standard error.""",
 }
 USAGE = """usage: ./unkett check FILE|-          check a build (unkett.build/1), print its findings
        ./unkett calc NAME FILE|-      run a calculation on a JSON object of inputs
@@ -50,6 +58,7 @@ USAGE = """usage: ./unkett check FILE|-          check a build (unkett.build/1),
        ./unkett plan FILE|-           find ways from a bike to a wish (unkett.wish/1)
        ./unkett job FILE|-            turn a plan and defects into ordered steps (unkett.work/1)
        ./unkett identify FILE|-       rank the standards that measurements fit
+       ./unkett diagnose FILE|-       rank the causes of complaints (unkett.complaint/1)
        ./unkett COMMAND --help        more of each"""
 
 
@@ -123,7 +132,28 @@ def _job(args: list[str]) -> int:
     return 0
 
 
-COMMANDS = {"check": _check, "calc": _calc, "plan": _plan, "job": _job, "identify": _identify}
+def _diagnose(args: list[str]) -> int:
+    from unkett.core.diagnose.asked import asked_from
+    from unkett.core.diagnose.search import causes_of
+    from unkett.core.diagnose.tables import shipped, tables_json
+
+    if len(args) != 1:
+        raise bad("", USAGE)
+    if args == ["--tables"]:
+        _print(tables_json(shipped()))
+        return 0
+    _print(causes_of(asked_from(parse_json(_read(args[0])), shipped()), shipped()).to_json())
+    return 0
+
+
+COMMANDS = {
+    "check": _check,
+    "calc": _calc,
+    "plan": _plan,
+    "job": _job,
+    "identify": _identify,
+    "diagnose": _diagnose,
+}
 
 
 def main(args: list[str]) -> int:

@@ -4,7 +4,7 @@ The head of a table's file has `[columns]`: by name what each holds, with a `?` 
 
 - `text` · `number` · `whole` · `yes` (true or false) · `texts` · `numbers` · `values` (either)
 - `up|down`: one of these words
-- `compounds.code`: a value of another table's column
+- `compounds.code`: a value of another table's column; `list compounds.code`: a list of them
 - `slot`, `kinds`, `code freehub`, `setting`, …: a name that a higher floor knows and has told of (`refers`); with an
   `s`, a list of them. What is loaded before it is told of is checked when it is.
 """
@@ -57,9 +57,11 @@ def check_row(
 def _faults(
     place: str, value: Any, sort: str, values_of: Callable[[str, str], Sequence[Any]]
 ) -> Iterator[str]:
-    single = _LISTS.get(sort) or (
-        f"code {sort.removeprefix('codes ')}" if sort.startswith("codes ") else None
-    )
+    single = _LISTS.get(sort)
+    if sort.startswith("codes "):
+        single = f"code {sort.removeprefix('codes ')}"
+    elif sort.startswith("list "):
+        single = sort.removeprefix("list ")
     if single is not None:
         if not isinstance(value, list):
             yield f"{place}: {value!r} where a list is wanted"
