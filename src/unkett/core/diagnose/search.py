@@ -207,7 +207,7 @@ class _Search:
         self.complaints: list[Complaint] = [tables.complaints[one.code] for one in told]
         self.answered = {one.check for one in answers}
         self.answers = [one for one in answers if one.result is not None]
-        named = {code for complaint in self.complaints for code in complaint.weights}
+        named = {code for one in self.complaints for code, weight in one.weights.items() if weight}
         self.codes = [code for code in tables.causes if code in named]  # in table order
         self.certain: Certain = proof.of(self.codes, end, self.answers)
         closed = self.certain.held.keys() | self.certain.excluded

@@ -34,6 +34,7 @@ class Complaint:
     stop: str
     by_end: bool
     weights: Mapping[str, float]
+    words: tuple[str, ...] = ()  # in which riders tell of it
 
 
 @frozen(kw_only=True)
@@ -85,6 +86,7 @@ class Check:
     tool: str | None
     even: bool
     words: Mapping[str, Mapping[str, str]]
+    mends: tuple[str, ...] = ()  # causes that are mended by doing it
 
     @property
     def by_end(self) -> bool:
@@ -162,6 +164,7 @@ def _check(row: Row, words: Mapping[str, Mapping[str, str]]) -> Check:
         results=tuple(row["results"]),
         tool=row.get("tool"),
         even=row.get("even", False),
+        mends=tuple(row.get("mends", ())),
         words=words,
     )
 
@@ -202,6 +205,7 @@ def shipped() -> Tables:
             title=row["title"],
             stop=row.get("stop", ""),
             by_end=row.get("by_end", False),
+            words=tuple(row["words"]),
             weights={cause: weight for name, weight in WEIGHTS.items() for cause in row.get(name, ())},
         )
         for row in table("complaints").rows

@@ -33,6 +33,7 @@ class Tick:
     how: str
     damage: str = ""
     feel: str = ""
+    searched: bool = False  # reached by a search for a cause, not asked on the walk round the bike
 
 
 TICKS: dict[str, Tick] = {
@@ -44,6 +45,7 @@ TICKS: dict[str, Tick] = {
         how=row["how"],
         damage=row.get("damage", ""),
         feel=row.get("feel", ""),
+        searched=row.get("searched", False),
     )
     for row in table("look_over").rows
 }
@@ -51,4 +53,4 @@ TICKS: dict[str, Tick] = {
 
 def places(tick: Tick, looks: Looks) -> tuple[str, ...]:
     """The parts of such a bike that a tick may be on."""
-    return tuple(slot for slot in tick.slots if looks.has(slot))
+    return tuple(slot for slot in tick.slots if slot == "bike" or looks.has(slot))

@@ -132,6 +132,11 @@ def _slot(name: str, area: Area) -> Slot:
 SLOTS: dict[str, Slot] = {name: _slot(name, area) for area, names in _AREAS.items() for name in names}
 
 
+def title_of(slot: str) -> str:
+    """What a slot is called, or the bike as a whole. KeyError for an unknown slot."""
+    return "Bike" if slot == "bike" else SLOTS[slot].title
+
+
 def slots_of_kind(kind_name: str) -> tuple[Slot, ...]:
     """The slots that a part of this kind may fill."""
     return tuple(slot for slot in SLOTS.values() if slot.kind == kind_name)

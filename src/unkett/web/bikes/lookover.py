@@ -98,7 +98,7 @@ def _mark(bike: Bike, parts: Parts, before: Mapping[str, Any], after: Mapping[st
     for slot in dict.fromkeys(one["slot"] for one in (*before.values(), *after.values())):
         old, new = _on(slot, before), _on(slot, after)
         part = parts.in_slot(bike, slot)
-        if part is None and not new:
+        if slot == "bike" or (part is None and not new):
             continue
         part = part or parts.enter(bike, slot)
         damage = set(part.attrs.get("damage", [])) - {tick.damage for tick in old}

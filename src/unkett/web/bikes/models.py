@@ -74,6 +74,9 @@ class Bike(models.Model):
     extra = models.JSONField(default=dict, blank=True)
     parts_extra = models.JSONField(default=dict, blank=True)
     looked = models.JSONField(default=dict, blank=True)  # by tick of the look-over: slot, how, note, by, on
+    search = models.JSONField(
+        default=dict, blank=True
+    )  # complaints and what was asked of them, see complaints.py
     kept = models.JSONField(default=dict, blank=True)  # by calculation: what was typed there and is no part's
     accepted = models.JSONField(
         default=list, blank=True
@@ -280,3 +283,39 @@ class Move(models.Model):
 
     def __str__(self) -> str:
         return f"{self.part_id}: {self.from_where or 'nowhere'} to {self.to_where}"
+
+
+class ClosedCase(models.Model):
+    """A complaint that is gone after its causes were mended: what a workshop's own weights are counted from."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="closed_cases")
+    bike = models.ForeignKey(
+        Bike, null=True, blank=True, on_delete=models.SET_NULL, related_name="closed_cases"
+    )
+    complaint = models.CharField(max_length=40)
+    causes = models.JSONField(default=list, blank=True)
+    on = models.DateField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-pk"]  # noqa: RUF012
+        indexes = [models.Index(fields=["workshop", "complaint"], name="closed_by_complaint")]  # noqa: RUF012
+
+    def __str__(self) -> str:
+        return self.complaint
+
+
+class OwnWeight(models.Model):
+    """A workshop's own weight of a cause under a complaint; 0 leaves the cause out."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="own_weights")
+    complaint = models.CharField(max_length=40)
+    cause = models.CharField(max_length=40)
+    weight = models.FloatField()
+
+    class Meta:
+        constraints = [  # noqa: RUF012
+            models.UniqueConstraint(fields=["workshop", "complaint", "cause"], name="one_weight_of_a_cause")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.complaint}: {self.cause}"

@@ -17,6 +17,7 @@ from unkett.devices.supplier import HOST, PORT
 from unkett.devices.supplier import NAME as SUPPLIER
 from unkett.local.state import load_config
 from unkett.web.bikes.accepting import accept_finding
+from unkett.web.bikes.complaints import complain, say
 from unkett.web.bikes.lines import choose_route
 from unkett.web.bikes.models import Bike, BikePart, Origin
 from unkett.web.bikes.services import store_build
@@ -156,6 +157,7 @@ def _bike(
             day = timezone.localdate() - datetime.timedelta(days=days_ago)
             what = {"slot": wanted["slot"], "sort": wanted["sort"], "value": value, "km": km, "on": day}
             read_wear(actor=people["eskil"], bike_id=bike.pk, **what)
+    _search(people["eskil"], bike.pk, item.get("search", {}))
     for wanted in item["plans"]:
         actor = people[wanted["by"]]
         plan = start_plan(actor=actor, bike_id=bike.pk, name=wanted["name"])
@@ -167,6 +169,19 @@ def _bike(
                 plan = swap_part(**where, part_id=catalogue[SLOTS[slot].kind, name].pk)
         if "job" in wanted:
             _job(people, plan, wanted["job"])
+
+
+def _search(actor: User, bike_id: int, wanted: dict[str, Any]) -> None:
+    """What the rider complains of, and what checks said so far."""
+
+    def at() -> dict[str, Any]:
+        version = Bike.objects.values_list("version", flat=True).get(pk=bike_id)
+        return {"actor": actor, "bike_id": bike_id, "version": version}
+
+    if wanted:
+        complain(**at(), keys=wanted["complaints"])
+    for key, result in wanted.get("checks", ()):
+        say(**at(), key=key, result=result)
 
 
 def _job(people: dict[str, User], plan: Plan, wanted: dict[str, Any]) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime
+from collections.abc import Mapping
 
 from dateutil.relativedelta import relativedelta
 from django.db import transaction
@@ -10,7 +11,9 @@ from django.utils import timezone
 
 from unkett.core.jobs.templates import holds
 from unkett.core.standards import table
-from unkett.web.bikes.models import Where
+from unkett.web.bikes.complaints import open_complaints
+from unkett.web.bikes.models import Bike, Where
+from unkett.web.causes.services import try_complaints
 from unkett.web.jobs.models import FollowUp, Job
 from unkett.web.jobs.queries import Sheet
 from unkett.web.jobs.services import locked_sheet, on_stand, waits_for
@@ -27,10 +30,13 @@ FIRST_RIDE = datetime.timedelta(days=14)
 
 
 @transaction.atomic
-def hand_over(*, actor: User, job_id: int, goes_to: str = Where.BENCH) -> Job:
+def hand_over(
+    *, actor: User, job_id: int, goes_to: str = Where.BENCH, tried: Mapping[str, str] | None = None
+) -> Job:
     """The end of a job: the plan is carried out, checked and handed over, and what is due next is written down.
 
-    Refused while steps are open, wait, want a countersign, or work is outside.
+    `tried` says of every open complaint whether it is gone, better or the same. Refused while steps are open, wait,
+    want a countersign, work is outside, or a complaint was not asked again.
     """
     sheet = locked_sheet(actor, "countersign", job_id)
     job = sheet.job
@@ -43,6 +49,7 @@ def hand_over(*, actor: User, job_id: int, goes_to: str = Where.BENCH) -> Job:
         raise Refused(f"A mechanic countersigns first: “{sheet.to_countersign[0].says[:80]}”.")
     if job.outside.filter(back_at=None).exists():
         raise Refused("Work is still outside.")
+    _asked_again(actor, sheet, tried or {})
     plan = _carried_out(actor, sheet, goes_to)
     for to in (State.CHECKED, State.HANDED_OVER):
         if to in plan.may_go:
@@ -56,6 +63,16 @@ def hand_over(*, actor: User, job_id: int, goes_to: str = Where.BENCH) -> Job:
     _into_the_wear_book(actor, sheet)
     log(actor, "hand over", job, after={"plan": plan.name})
     return job
+
+
+def _asked_again(actor: User, sheet: Sheet, tried: Mapping[str, str]) -> None:
+    """Every open complaint is tried again, as the rider told it."""
+    bike = Bike.objects.get(pk=sheet.job.plan.bike_id)
+    unsaid = [one.title for one in open_complaints(bike) if one.key not in tried]
+    if unsaid:
+        raise Refused(f"Ask again first, gone, better or the same: {'; '.join(unsaid)}.")
+    if tried:
+        try_complaints(actor=actor, bike_id=bike.pk, version=bike.version, said=tried)
 
 
 def _into_the_wear_book(actor: User, sheet: Sheet) -> None:

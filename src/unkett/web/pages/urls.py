@@ -8,6 +8,7 @@ from unkett.web.pages.bench import views as bench
 from unkett.web.pages.bike import views as bike
 from unkett.web.pages.catalogue import table, write
 from unkett.web.pages.catalogue import views as catalogue
+from unkett.web.pages.causes import views as causes
 from unkett.web.pages.customers import views as customers
 from unkett.web.pages.days import views as days
 from unkett.web.pages.history import views as history
@@ -86,6 +87,12 @@ BIKES = [
     path("bikes/<int:bike_id>/from-bin/", bench.from_bin, name="from-bin"),
     path("bikes/<int:bike_id>/wear/", wear.book, name="wear"),
     path("bikes/<int:bike_id>/wear/read/", wear.read, name="wear-read"),
+    path("bikes/<int:bike_id>/causes/", causes.show, name="causes"),
+    path("bikes/<int:bike_id>/causes/complain/", causes.complain, name="complain"),
+    path("bikes/<int:bike_id>/causes/say/", causes.say, name="check-say"),
+    path("bikes/<int:bike_id>/causes/take-back/", causes.take_back, name="check-take-back"),
+    path("bikes/<int:bike_id>/causes/settle/", causes.settle, name="cause-settle"),
+    path("bikes/<int:bike_id>/causes/try-again/", causes.try_again, name="complaints-try"),
     path("wear/<int:reading_id>/strike/", wear.strike, name="wear-strike"),
 ]
 PLANS = [

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from decimal import Decimal
 from typing import Any
@@ -16,6 +17,7 @@ from unkett.core.planning.money import Priced, Totals, consumables, totals
 from unkett.core.planning.wish import Question
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS
+from unkett.web.bikes.complaints import check_minutes, given_answers
 from unkett.web.bikes.queries import settings_of
 from unkett.web.plans.models import Agreement, Change, Plan, QuoteLine, State
 from unkett.web.plans.queries import Planned, planned
@@ -92,6 +94,7 @@ def quote_now(found: Planned, settings: Settings) -> Quote:
         *(_of_change(change) for change in found.changes.values()),
         *_of_needs(found, settings),
         *_consumables(found, settings),
+        *_of_checks(found),
         *(_of_line(line) for line in found.plan.quote_lines.all()),
     ]
     return quote_of(rows, settings.number("labour_per_hour"), settings.number("tax_pct"))
@@ -138,6 +141,14 @@ def _consumables(found: Planned, settings: Settings) -> list[Row]:
     price = consumables(settings).price
     title = "Consumables: grease, threadlocker, cable ends"
     return [Row(sort=NEED, title=title, price=price)] if found.changes and price else []
+
+
+def _of_checks(found: Planned) -> list[Row]:
+    """The minutes of the checks by which a cause was looked for, once; nothing where none was done."""
+    done = [one for one in given_answers(found.stands.bike) if one.result is not None]
+    minutes = math.ceil(check_minutes(found.stands.bike))
+    title = f"Finding the cause: {len(done)} check{'s' if len(done) > 1 else ''}"
+    return [Row(sort=EXTRA, title=title, minutes=minutes)] if done else []
 
 
 def _of_line(line: QuoteLine) -> Row:

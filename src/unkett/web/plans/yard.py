@@ -15,7 +15,9 @@ from unkett.web.rulebook.queries import codes_called
 from unkett.web.workshop.models import User
 
 YARD_PAGE = 25
-YARD_FIELDS = ("name", "use", "frame_number", "wish", "verdict", "standing", "judged_by", "accepted_until")
+YARD_FIELDS = (
+    "name", "use", "frame_number", "wish", "verdict", "standing", "judged_by", "accepted_until", "search",
+)  # fmt: skip
 
 
 @frozen(kw_only=True)

@@ -25,6 +25,7 @@ from unkett.core.scene import Scene
 from unkett.core.settings import Settings
 from unkett.core.sheets import PAGES, Page, Sheet
 from unkett.core.vocabulary import SLOTS, Slot
+from unkett.web.bikes.complaints import TRIED, OpenComplaint, open_complaints, stops_of
 from unkett.web.bikes.models import Bike
 from unkett.web.bikes.queries import Standing, settings_of, standing
 from unkett.web.plans.models import Plan
@@ -175,6 +176,18 @@ class BikePage(Shown):
     @cached_property
     def _drawers(self) -> str:
         return reverse("plans:drawer", args=[self.plan.pk, "SLOT"]) if self.plan else ""
+
+    @cached_property
+    def complaints(self) -> list[OpenComplaint]:
+        """What the rider complains of and is not gone yet."""
+        return open_complaints(self.bike)
+
+    outcomes = tuple(TRIED.items())  # of a complaint that is asked again
+
+    @cached_property
+    def stops(self) -> list[str]:
+        """Why the bike is not ridden, by its complaints."""
+        return stops_of(self.bike)
 
     # Findings and joints
 

@@ -14,12 +14,23 @@ from unkett.core.build import Build
 from unkett.core.finding import Finding
 from unkett.core.rules import RULES
 from unkett.core.vocabulary import SLOTS, describe
+from unkett.web.bikes.complaints import BECAUSE, stops_of
+from unkett.web.bikes.models import Bike
 from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.pages.common.once import new_token
 from unkett.web.show.fields import field_of
 from unkett.web.show.words import Origins, ShownValue, figures_behind, identified_by, inputs_of
 
 register = template.Library()
+register.filter("stops_of", stops_of)
+
+
+@register.filter
+def because(defects: Iterable[str], bike: Bike) -> list[str]:
+    """Why a step mends a defect: the notes of ticks that a search for a cause made."""
+    codes = [ref.rpartition(":")[2] for ref in defects or ()]
+    notes = [bike.looked.get(code, {}).get("note", "") for code in codes]
+    return [note for note in notes if note.startswith(BECAUSE)]
 
 
 @register.simple_tag(takes_context=True)

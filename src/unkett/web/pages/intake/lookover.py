@@ -19,6 +19,7 @@ from unkett.web.bikes.lookover import Found, look_over, picture_of
 from unkett.web.bikes.models import BikePart
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_bike
+from unkett.web.pages.common.complaints import ComplaintsPage
 from unkett.web.pages.common.forms import VersionForm, clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
@@ -54,7 +55,7 @@ class AreaTicks(Shown):
 
 
 @frozen(kw_only=True, slots=False)
-class LookOverPage(BikePage):
+class LookOverPage(ComplaintsPage):
     """What to look for on such a bike: `posted` is what was ticked, `faults` what is wrong with it."""
 
     stations: list[Station]
@@ -72,11 +73,24 @@ class LookOverPage(BikePage):
         looks = looks_of(self.bike)
         out = []
         for area, title in AREAS.items():
-            here = [(tick, places(tick, looks)) for tick in TICKS.values() if tick.area == area]
+            here = [
+                (tick, places(tick, looks))
+                for tick in TICKS.values()
+                if tick.area == area and not tick.searched
+            ]
             ticks = [self._shown(tick, slots) for tick, slots in here if slots]
             if ticks:
                 out.append(AreaTicks(title=title, ticks=ticks))
         return out
+
+    @property
+    def searched(self) -> dict[str, Found]:
+        """What a search for a cause ticked: not asked here, and kept."""
+        return {
+            code: Found(slot=one["slot"], how=one["how"], note=one["note"])
+            for code, one in self.bike.looked.items()
+            if code in TICKS and TICKS[code].searched
+        }
 
     def _shown(self, tick: Tick, slots: tuple[str, ...]) -> TickShown:
         kept = self.bike.looked.get(tick.code, {})
@@ -112,13 +126,20 @@ class LookOverPage(BikePage):
 def look(request: Request, bike_id: int) -> HttpResponse:
     """The look-over of a bike, then the first station."""
     bare = of_bike(request, bike_id, BikePage)
-    page = LookOverPage(actor=request.user, stands=bare.stands, stations=looks_of(bare.bike).stations())
+    page = LookOverPage(
+        actor=request.user,
+        stands=bare.stands,
+        stations=looks_of(bare.bike).stations(),
+        url=request.path,
+        asked=request.GET,
+    )
     if request.method != "POST":
         return answer(request, "intake/lookover.html", page)
     page = evolve(page, posted=request.POST)
     version = clean(VersionForm(request.POST))["version"]
     ticked = [one for one in page.ticks if one.ticked]
     found = {one.tick.code: Found(slot=one.slot, how=one.how, note=one.note) for one in ticked}
+    found |= page.searched
     sent = {code: file for code in found if (file := request.FILES.get(f"{code}.picture")) is not None}
     pictures = {code: file.read() for code, file in sent.items()}
     try:

@@ -10,12 +10,14 @@ from attrs import frozen
 from django import forms
 from django.utils import timezone
 
+from unkett.core.diagnose.tables import shipped
 from unkett.core.drawing.marks import with_joints
 from unkett.core.drawing.side import drawn
 from unkett.core.intake.lookover import TICKS
 from unkett.core.scene import Scene
 from unkett.core.standards import lookup
-from unkett.core.vocabulary import SLOTS
+from unkett.core.vocabulary import SLOTS, title_of
+from unkett.web.bikes.complaints import TRIED
 from unkett.web.jobs.models import Job, JobStep
 from unkett.web.jobs.queries import Sheet, sheet_stored
 from unkett.web.pages.common.bike_page import BikePage
@@ -32,7 +34,7 @@ DOES_SAYS = {
 
 
 TICK_CHOICES = [("", "no")] + [
-    (f"{tick.code}:{slot}", f"{SLOTS[slot].title}: {tick.title.lower()}")
+    (f"{tick.code}:{slot}", f"{title_of(slot)}: {tick.title.lower()}")
     for tick in TICKS.values()
     for slot in tick.slots
 ]
@@ -214,6 +216,22 @@ class PaperPage(JobPage):
     @cached_property
     def pdf(self) -> Task | None:
         return last_asked(self.actor, "job-pdf", self.job.pk if self.job else 0, {"sort": self.sort})
+
+    @cached_property
+    def asked_again(self) -> dict[str, Any]:
+        """What was complained of, as it was tried last, with what the checks said."""
+        last = self.bike.search.get("last")
+        if not last:
+            return {}
+        checks = shipped().checks
+        return {
+            "complaints": [{**one, "says": TRIED[one["said"]].lower()} for one in last["complaints"]],
+            "checks": [
+                (checks[one["check"]].title, one["result"])
+                for one in last["answers"]
+                if one["result"] and one["check"] in checks
+            ],
+        }
 
     @property
     def work_done(self) -> list[JobStep]:

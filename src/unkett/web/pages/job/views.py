@@ -192,7 +192,12 @@ def back(request: Request, job_id: int, outside_id: int) -> HttpResponse:
 def hand_over(request: Request, job_id: int) -> HttpResponse:
     """The end of the job."""
     goes_to = clean(GoesForm(request.POST))["goes_to"]
-    ending.hand_over(actor=request.user, job_id=job_id, goes_to=goes_to)
+    tried = {
+        key.removeprefix("tried-"): str(word)
+        for key, word in request.POST.items()
+        if key.startswith("tried-")
+    }
+    ending.hand_over(actor=request.user, job_id=job_id, goes_to=goes_to, tried=tried)
     return redirect("jobs:paper", job_id, "hand-over")
 
 

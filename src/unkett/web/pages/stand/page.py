@@ -9,7 +9,7 @@ from attrs import frozen
 
 from unkett.core.intake.lookover import HOWS, TICKS
 from unkett.core.skeleton import Assumption
-from unkett.core.vocabulary import KINDS, SLOTS, Area, Attribute, Slot, describe
+from unkett.core.vocabulary import KINDS, SLOTS, Area, Attribute, Slot, describe, title_of
 from unkett.web.bikes.models import BikePart
 from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.plans.models import Plan
@@ -127,7 +127,7 @@ class StandPage(BikePage):
             {
                 "code": tick.code,
                 "title": tick.title,
-                "where": SLOTS[one["slot"]].title.lower(),
+                "where": title_of(one["slot"]).lower(),
                 "how": HOWS[one["how"]],
                 "note": one["note"],
                 "picture": tick.code in pictured,

@@ -133,6 +133,8 @@
       else if (on) on.click();
       return;
     }
+    var result = !typing && /^[1-9]$/.test(event.key) && all("[data-result]")[event.key - 1];
+    if (result) result.click();  // a check's results, by their numbers
     if (typing || !keys[event.key]) return;
     event.preventDefault();
     keys[event.key]();
