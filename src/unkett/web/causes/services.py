@@ -8,6 +8,7 @@ from typing import Any
 
 from attrs import frozen
 from django.db import transaction
+from django.db.models import Count
 from django.utils import timezone
 
 from unkett.core.diagnose.asked import Asked
@@ -23,7 +24,6 @@ from unkett.web.bikes.complaints import (
     open_complaints,
     say,
     settling,
-    stops_of,
     try_again,
 )
 from unkett.web.bikes.intake import looks_of
@@ -212,6 +212,12 @@ class Counted:
         return self.weight != self.ships
 
 
+def cases_of(workshop: Workshop) -> dict[str, int]:
+    """How many closed cases there are of each complaint."""
+    rows = ClosedCase.objects.filter(workshop=workshop).order_by()
+    return dict(rows.values_list("complaint").annotate(number=Count("pk")))
+
+
 def counted(workshop: Workshop, complaint: str) -> tuple[int, list[Counted]]:
     """The closed cases of a complaint and, by cause, what they say; weights are offered from thirty on."""
     tables, own = shipped(), tables_of(workshop)
@@ -267,9 +273,3 @@ def weigh(*, actor: User, complaint: str, weights: Mapping[str, float]) -> None:
                     workshop=actor.workshop, complaint=complaint, cause=cause, defaults={"weight": weight}
                 )
         log(actor, "weigh", actor.workshop, before=before, after=dict(weights))
-
-
-__all__ = [
-    "CASES_LEAST", "Counted", "Settled", "asked_of", "counted", "held_by_complaint", "measured", "search_of", "settle",
-    "stops_of", "tables_of", "try_complaints", "weigh",
-]  # fmt: skip

@@ -26,6 +26,7 @@ from unkett.web.pages.people import log as people_log
 from unkett.web.pages.plan import slots
 from unkett.web.pages.plan import views as plan
 from unkett.web.pages.quote import views as quote
+from unkett.web.pages.rulebook import complaints as complaints_book
 from unkett.web.pages.rulebook import views as rulebook
 from unkett.web.pages.setups import views as setups
 from unkett.web.pages.stand import views as stand
@@ -234,6 +235,9 @@ RULE_BOOK = [
     path("rules/names/add/", rulebook.add_name, name="name-add"),
     path("rules/names/<int:name_id>/remove/", rulebook.remove_name, name="name-remove"),
     path("rules/tables/<slug:name>/", rulebook.standard, name="table"),
+    path("rules/complaints/", complaints_book.complaints, name="complaints"),
+    path("rules/complaints/<slug:code>/", complaints_book.complaint, name="complaint"),
+    path("rules/complaints/<slug:code>/keep/", complaints_book.keep, name="complaint-keep"),
     path("rules/<slug:rule_id>/", rulebook.rule, name="rule"),
 ]
 WORKSHOP = [
