@@ -174,6 +174,8 @@ def _timed_pages(client: Any) -> dict[str, float]:
     plan_ms, _, plan_ratio = paired_ms(lambda: client.get(reverse("plans:show", args=[plan.pk])), page, 20)
     swap_ms, bare_write_ms, swap_ratio = paired_ms(swap, bare_write, 40)
     lines_url = reverse("bikes:work", args=[plan.bike_id, "lines"])
+    causes_url = reverse("bikes:causes", args=[Bike.objects.get(name="Harbour post no. 4").pk])
+    causes_ms, _, causes_ratio = paired_ms(lambda: client.get(causes_url), page, 20)
     lines_ms, _, lines_ratio = paired_ms(lambda: client.get(lines_url), page, 20)
     routed = standing(owner, plan.bike_id).build
     classes = len(queries.class_verdicts(owner, build, "cassette", DEFAULTS).ranks)
@@ -197,6 +199,8 @@ def _timed_pages(client: Any) -> dict[str, float]:
         "stand_ratio": stand_ratio,
         "plan_ms": plan_ms,
         "plan_ratio": plan_ratio,
+        "causes_ms": causes_ms,
+        "causes_ratio": causes_ratio,
         "lines_ms": lines_ms,
         "lines_ratio": lines_ratio,
         "lines_laid_ms": median_ms(lambda: lines_of(routed), 20),

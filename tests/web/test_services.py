@@ -38,6 +38,8 @@ MODULES = (
     "bikes.intake",
     "bikes.accepting",
     "bikes.lookover",
+    "bikes.complaints",
+    "causes.services",
     "bikes.particulars",
     "bikes.setups",
     "bikes.lines",
@@ -106,6 +108,7 @@ OF_THEIR_OWN = {
     "workshop.people.confirm_second_factor",
     "workshop.people.end_second_factor",
     "bikes.particulars.write_bike_down",
+    "causes.services.weigh",
 }
 CONDITION = {"name": "", "values": {}, "origins": {}, "condition": {}}
 # by service: the things it is given beside an actor and a version; `their_…` are another workshop's
@@ -199,6 +202,14 @@ GIVEN: dict[str, dict[str, Any]] = {
     "jobs.forgetting.kept_of_customer": {"customer_id": "their_customer"},
     "jobs.forgetting.forget_customer": {"customer_id": "their_customer"},
     "wear.services.read_gear": {"bike_id": "their_bike"},
+    "bikes.complaints.complain": {"bike_id": "their_bike", "keys": ["rattle"]},
+    "bikes.complaints.say": {"bike_id": "their_bike", "key": "drop_bike", "result": None},
+    "bikes.complaints.take_back": {"bike_id": "their_bike", "key": "drop_bike"},
+    "bikes.complaints.settling": {"bike_id": "their_bike", "cause": "chain_slaps", "how": "tick"},
+    "bikes.complaints.try_again": {"bike_id": "their_bike", "said": {"rattle": "gone"}, "held": {}},
+    "causes.services.settle": {"bike_id": "their_bike", "cause": "chain_slaps", "end": None},
+    "causes.services.try_complaints": {"bike_id": "their_bike", "said": {"rattle": "gone"}},
+    "causes.services.measured": {"bike_id": "their_bike", "key": "gauge_chain", "value": 0.5},
     "bin.services.leave_bench": {"part_id": "their_bench_part", "to": "scrapped", "why": "mine"},
     "bin.services.come_back": {"part_id": "their_bench_part"},
     "bin.services.keep_in_bin": {"part_id": "their_bench_part", "box": "mine", "value": None, "mass_g": None},

@@ -172,6 +172,16 @@ class CausesPage(ComplaintsPage):
         return given_answers(self.bike)
 
     @property
+    def cleared(self) -> list[str]:
+        """Causes that a check nearly rules out: not seen, which is not the same as not there."""
+        found = []
+        for shown in self.suspects:
+            words = {one["word"] for one in shown.one.why if "check" in one and "word" in one}
+            if not shown.one.holds and "clears" in words and shown.one.word == "unlikely":
+                found.append(in_sentence(shown.one.cause.title))
+        return found
+
+    @property
     def done_minutes(self) -> str:
         return minutes_told(sum(one.check.minutes for one in self.done if one.result is not None))
 
