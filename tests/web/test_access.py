@@ -122,6 +122,8 @@ def address(name, known) -> str:
         "bikes:intake-station": "frame",
         "bikes:look-over-picture": "chain_worn",
     }
+    if name.startswith("rulebook:complaint"):
+        known = {**known, "code": "no_drive"}
     slots = {"bikes:line-route": "rear_shift_line", "bikes:line-point": "rear_shift_line"}
     if name == "plans:quote-file":
         known = {**known, "task_id": known["pdf_id"]}

@@ -30,7 +30,7 @@ def test_the_ticks_are_of_known_areas_parts_and_damage() -> None:
         assert tick.area in AREAS
         assert tick.how in HOWS
         assert tick.slots
-        assert set(tick.slots) <= set(SLOTS)
+        assert set(tick.slots) <= {*SLOTS, "bike"}
         assert tick.damage in {"", *enums.DAMAGE.codes}
         assert tick.feel in {"", *Feel.values}
     track = Looks(use="track", gears="single", brakes="none")

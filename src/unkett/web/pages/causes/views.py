@@ -48,8 +48,8 @@ def show(request: Request, bike_id: int) -> HttpResponse:
 @allowed("change-bikes", "POST")
 def complain(request: Request, bike_id: int) -> HttpResponse:
     """Add a complaint, or take one off that was written down by mistake."""
-    version = clean(VersionForm(request.POST))["version"]
     keys = [one.key for one in complaints.open_complaints(standing(request.user, bike_id).bike)]
+    version = clean(VersionForm(request.POST))["version"]
     added, dropped = request.POST.getlist("complaint"), request.POST.getlist("drop")
     keys = [key for key in (*keys, *added) if key not in dropped]
     complaints.complain(actor=request.user, bike_id=bike_id, version=version, keys=keys)
@@ -59,6 +59,7 @@ def complain(request: Request, bike_id: int) -> HttpResponse:
 @allowed("change-bikes", "POST")
 def say(request: Request, bike_id: int) -> HttpResponse:
     """Keep what a check said; a value that was read decides the result by its limit."""
+    standing(request.user, bike_id)  # of another workshop: not there, whatever was sent
     data = clean(AnswerForm(request.POST))
     told = {"actor": request.user, "bike_id": bike_id, "version": data["version"], "key": data["check"]}
     if data["value"]:
@@ -83,6 +84,7 @@ def _reads(key: str) -> str:
 @allowed("change-bikes", "POST")
 def take_back(request: Request, bike_id: int) -> HttpResponse:
     """A check was wrongly answered."""
+    standing(request.user, bike_id)  # of another workshop: not there, whatever was sent
     data = clean(AnswerForm(request.POST))
     complaints.take_back(actor=request.user, bike_id=bike_id, version=data["version"], key=data["check"])
     return redirect("bikes:causes", bike_id)
@@ -91,6 +93,7 @@ def take_back(request: Request, bike_id: int) -> HttpResponse:
 @allowed("change-bikes", "POST")
 def settle(request: Request, bike_id: int) -> HttpResponse:
     """Take a held cause on: as a tick of the look-over, or as a plan."""
+    standing(request.user, bike_id)  # of another workshop: not there, whatever was sent
     data = clean(CauseForm(request.POST))
     done = services.settle(
         actor=request.user,
@@ -105,6 +108,7 @@ def settle(request: Request, bike_id: int) -> HttpResponse:
 @allowed("countersign", "POST")
 def try_again(request: Request, bike_id: int) -> HttpResponse:
     """The complaints are asked again after the work."""
+    standing(request.user, bike_id)  # of another workshop: not there, whatever was sent
     version = clean(VersionForm(request.POST))["version"]
     said = {
         key.removeprefix("tried-"): word
