@@ -52,8 +52,8 @@ def paired_ms(one: Callable[[], Any], other: Callable[[], Any], runs: int) -> tu
 
 
 def core_figures() -> dict[str, float]:
-    from unkett.core.engine import check
-    from unkett.core.reader import build_from
+    from unkett.core.check.engine import check
+    from unkett.core.formats.reader import build_from
 
     whole = json.loads(DEMO.read_text())[0]["build"]
     parts = dict(list(whole["parts"].items())[:CHECKED_PARTS])
@@ -95,7 +95,7 @@ def _timed_pages(client: Any) -> dict[str, float]:
     from django.db import connection
     from django.urls import reverse
 
-    from unkett.core.routes import lines_of
+    from unkett.core.bike.routes import lines_of
     from unkett.core.settings import DEFAULTS
     from unkett.web.bikes.models import Bike
     from unkett.web.bikes.queries import standing

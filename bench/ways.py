@@ -19,9 +19,9 @@ from typing import Any
 
 from tests.core.ways_oracle import KEYS, compare, small_question
 
-from unkett.core.planning.reading import question_from
-from unkett.core.planning.ways import find_ways, ways_json
 from unkett.core.vocabulary import SLOTS, slots_of_kind
+from unkett.core.ways.reading import question_from
+from unkett.core.ways.ways import find_ways, ways_json
 
 ROOT = Path(__file__).resolve().parents[1]
 DEMO = ROOT / "src/unkett/web/demo"

@@ -9,7 +9,7 @@ from typing import Any
 import hypothesis
 import pytest
 
-from unkett.core.reader import build_from
+from unkett.core.formats.reader import build_from
 
 ORDER = ("local", "browser", "web", "devices", "core")  # folders with the longest files come first
 

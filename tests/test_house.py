@@ -21,7 +21,7 @@ FILE_LINES, FUNCTION_LINES = 400, 60
 # Files and functions that are longer still, with the length they may have: shorten them, never lengthen.
 LONGER_FILES = {
     "core/jobs/steps.py": 424,
-    "core/planning/model.py": 453,
+    "core/ways/model.py": 453,
     "web/tables/sheets.py": 601,
 }
 LONGER_FUNCTIONS = {

@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from unkett.core.errors import CoreError, bad, listed, nearest
-from unkett.core.reader import parse_json, read_build
+from unkett.core.formats.reader import parse_json, read_build
 
 HELP = {
     "check": """usage: ./unkett check FILE|-
@@ -74,8 +74,8 @@ def _print(value: Any) -> None:
 
 
 def _check(args: list[str]) -> int:
-    from unkett.core.engine import check
-    from unkett.core.finding import Verdict
+    from unkett.core.check.engine import check
+    from unkett.core.rules.finding import Verdict
 
     if len(args) != 1:
         raise bad("", USAGE)
@@ -113,7 +113,7 @@ def _identify(args: list[str]) -> int:
 
 
 def _plan(args: list[str]) -> int:
-    from unkett.core.planning.ways import ways_json
+    from unkett.core.ways.ways import ways_json
 
     if len(args) != 1:
         raise bad("", USAGE)

@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from unkett.core.reader import build_from
+from unkett.core.formats.reader import build_from
 from unkett.web.bikes.services import store_build
 from unkett.web.plans.models import Plan
 from unkett.web.plans.services import swap_part

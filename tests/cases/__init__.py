@@ -11,7 +11,7 @@ from typing import Any
 from attrs import field, frozen
 
 from unkett.core.build import Build
-from unkett.core.reader import build_from
+from unkett.core.formats.reader import build_from
 
 
 def each(rows: Iterable[Any], examine: Callable[[Any], None]) -> None:

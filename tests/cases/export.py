@@ -7,8 +7,8 @@ from typing import Any
 
 from tests.cases import Case
 from tests.cases.all import CASES
-from unkett.core.engine import check
-from unkett.core.schema import build_schema
+from unkett.core.check.engine import check
+from unkett.core.formats.schema import build_schema
 from unkett.core.vocabulary import SLOTS, describe
 from unkett.local.state import PROJECT
 from unkett.web.pages.rulebook.page import EXAMPLES

@@ -2,8 +2,8 @@
 
 from attrs import evolve
 
-from unkett.core.engine import Check
-from unkett.core.finding import Finding, Verdict
+from unkett.core.check.engine import Check
+from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.vocabulary import Area
 
 PLAIN = Finding(

@@ -6,8 +6,8 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from unkett.core.engine import check, check_again
-from unkett.core.reader import build_from
+from unkett.core.check.engine import check, check_again
+from unkett.core.formats.reader import build_from
 from unkett.core.rules import RULES
 from unkett.core.vocabulary import KINDS, SLOTS
 from unkett.core.vocabulary.types import (

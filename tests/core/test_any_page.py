@@ -9,14 +9,14 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_any_build import PARTS
+from unkett.core.bike.figures import chain_of, setup_of
+from unkett.core.check.engine import check
+from unkett.core.check.joint_verdicts import judged
 from unkett.core.drawing.chain import chain_scene
 from unkett.core.drawing.gears import gear_scene
 from unkett.core.drawing.marks import with_joints
 from unkett.core.drawing.side import Bones, change_scene, drawn
-from unkett.core.engine import check
-from unkett.core.figures import chain_of, setup_of
-from unkett.core.judged import judged
-from unkett.core.reader import build_from
+from unkett.core.formats.reader import build_from
 from unkett.core.scene import Scene
 from unkett.core.settings import DEFAULTS
 from unkett.core.sheets import PAGES

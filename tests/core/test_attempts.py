@@ -4,15 +4,15 @@ import math
 
 import pytest
 
-from unkett.core.engine import check
-from unkett.core.finding import Verdict
-from unkett.core.planning.attempts import attempts, targets
-from unkett.core.planning.gear_search import gear_search, lowest_for_hill
-from unkett.core.planning.money import Ledger, Priced, totals
-from unkett.core.planning.reading import question_from
-from unkett.core.planning.wish import GearsWanted
-from unkett.core.reader import build_from
+from unkett.core.check.engine import check
+from unkett.core.formats.reader import build_from
+from unkett.core.rules.finding import Verdict
 from unkett.core.settings import DEFAULTS, Settings
+from unkett.core.ways.attempts import attempts, targets
+from unkett.core.ways.gear_search import gear_search, lowest_for_hill
+from unkett.core.ways.money import Ledger, Priced, totals
+from unkett.core.ways.reading import question_from
+from unkett.core.ways.wish import GearsWanted
 
 
 def shelf(*rows):

@@ -2,10 +2,10 @@
 
 import pytest
 
-from unkett.core.choosing import Chooser
-from unkett.core.engine import check
-from unkett.core.finding import Verdict
-from unkett.core.reader import build_from, stored_part
+from unkett.core.check.engine import check
+from unkett.core.check.part_effect import Chooser
+from unkett.core.formats.reader import build_from, stored_part
+from unkett.core.rules.finding import Verdict
 
 NINE = {"speeds": 9, "mount": "spline9", "teeth": [11, 12, 14, 16, 18, 21, 24, 28, 32]}
 BIKE = {

@@ -5,14 +5,14 @@ import math
 
 import pytest
 
+from unkett.core.bike.facts import Facts
+from unkett.core.bike.figures import SetUp, chain_of, gears_of, hill_of, setup_of, top_speed, with_gears
 from unkett.core.calc.gears import gears, pitch_radius
 from unkett.core.drawing.chain import SCALE, chain_scene
 from unkett.core.drawing.fittings import Fittings
 from unkett.core.drawing.gears import Upright, gear_scene
 from unkett.core.drawing.side import Bones, drawn
-from unkett.core.facts import Facts
-from unkett.core.figures import SetUp, chain_of, gears_of, hill_of, setup_of, top_speed, with_gears
-from unkett.core.reader import build_from
+from unkett.core.formats.reader import build_from
 from unkett.core.scene import Box, Circle, Line, Path, Text, Wheel, belt_path, belt_round
 from unkett.core.settings import DEFAULTS
 from unkett.core.sheets.brakes import brake_sheet

@@ -2,12 +2,12 @@
 
 import pytest
 
-from unkett.core.difference import difference
-from unkett.core.engine import check
+from unkett.core.check.difference import difference
+from unkett.core.check.engine import check
 from unkett.core.errors import CoreError
-from unkett.core.finding import Verdict
-from unkett.core.reader import build_from
+from unkett.core.formats.reader import build_from
 from unkett.core.rules.base import RULES, rule
+from unkett.core.rules.finding import Verdict
 from unkett.core.rules.outcome import goes, goes_if, need, unmeasured
 from unkett.core.rules.roles import at
 from unkett.core.settings import Settings

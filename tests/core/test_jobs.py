@@ -12,15 +12,15 @@ from typing import Any
 
 import pytest
 
-from unkett.core.engine import check
+from unkett.core.bike.overlay import laid_over
+from unkett.core.check.engine import check
 from unkett.core.errors import InputError
+from unkett.core.formats.reader import build_from
 from unkett.core.intake.lookover import TICKS
 from unkett.core.jobs.reading import sheet_from
 from unkett.core.jobs.step import DOES, times
 from unkett.core.jobs.steps import job_steps
 from unkett.core.jobs.templates import OwnStep, shipped, with_own
-from unkett.core.planning.laying import laid_over
-from unkett.core.reader import build_from
 from unkett.core.standards import lookup, table
 from unkett.core.vocabulary import SLOTS, slots_of_kind
 

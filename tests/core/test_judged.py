@@ -8,17 +8,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.test_skeleton import bike
+from unkett.core.bike.skeleton import skeleton
+from unkett.core.check.engine import check
+from unkett.core.check.joint_verdicts import JOINTS, joint_of, judged, point_of
+from unkett.core.check.next_measure import next_measures
 from unkett.core.drawing.marks import _apart, with_joints
 from unkett.core.drawing.side import Bones, drawn, view_of
-from unkett.core.engine import check
-from unkett.core.finding import Verdict
-from unkett.core.judged import JOINTS, joint_of, judged, point_of
-from unkett.core.next_measure import next_measures
-from unkett.core.reader import build_from
+from unkett.core.formats.reader import build_from
 from unkett.core.rules import RULES
+from unkett.core.rules.finding import Verdict
 from unkett.core.scene import Mark
 from unkett.core.sheets import PAGES
-from unkett.core.skeleton import skeleton
 from unkett.core.vocabulary import SLOTS
 
 

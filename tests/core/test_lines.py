@@ -12,15 +12,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.calc_examples import GOOD
+from unkett.core.bike.curves import LEAST_MM
+from unkett.core.bike.lines import inners_from, pieces_of, small_parts, told
+from unkett.core.bike.routes import as_planned, figures_of, line_of, routes_for
 from unkett.core.build import Part
 from unkett.core.calc.cutting import cut_list
 from unkett.core.calc.lines import line_path
 from unkett.core.calc.registry import CALCULATIONS
-from unkett.core.curves import LEAST_MM
 from unkett.core.errors import InputError
-from unkett.core.lines import inners_from, pieces_of, small_parts, told
-from unkett.core.reader import build_from
-from unkett.core.routes import as_planned, figures_of, line_of, routes_for
+from unkett.core.formats.reader import build_from
 from unkett.core.rules.lines import LINES
 from unkett.core.standards import table
 from unkett.core.vocabulary import enums

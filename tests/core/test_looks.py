@@ -13,14 +13,14 @@ from attrs import evolve
 from tests.cases import Case
 from tests.cases.all import CASES
 from unkett.core.build import Build, Part
-from unkett.core.engine import said_at, said_by
+from unkett.core.check.clause_runner import LookAlone
+from unkett.core.check.engine import said_at, said_by
+from unkett.core.check.state import Standing
 from unkett.core.errors import InputError
-from unkett.core.finding import Verdict, worst
-from unkett.core.look_alone import LookAlone
 from unkett.core.rules import RULES
 from unkett.core.rules.base import Site
+from unkett.core.rules.finding import Verdict, worst
 from unkett.core.rules.view import Stands
-from unkett.core.standing import Standing
 from unkett.core.vocabulary import KINDS, SLOTS, Attribute, kind_of, measured_by
 from unkett.core.vocabulary.types import AttributeType, Bool, Choice, ListOf, Number, Pair, Whole
 

@@ -5,12 +5,12 @@ import math
 import pytest
 
 from tests.core.test_skeleton import bike
+from unkett.core.bike.overlay import laid_over
+from unkett.core.bike.skeleton import skeleton, skeleton_of_plan
 from unkett.core.build import Part
-from unkett.core.engine import check
-from unkett.core.planning.laying import laid_over
+from unkett.core.check.engine import check
 from unkett.core.settings import DEFAULTS
 from unkett.core.sheets import PAGES, handling_sheet
-from unkett.core.skeleton import skeleton, skeleton_of_plan
 
 
 def fork(**attrs) -> Part:

@@ -8,9 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from unkett.core.build import Part
-from unkett.core.engine import check
+from unkett.core.check.engine import check
 from unkett.core.errors import InputError
-from unkett.core.reader import build_from, parse_json, read_build
+from unkett.core.formats.reader import build_from, parse_json, read_build
 from unkett.core.vocabulary import KINDS, SLOTS
 
 

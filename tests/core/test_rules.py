@@ -10,10 +10,10 @@ from attrs import evolve
 from tests.cases import Case, each
 from tests.cases.all import CASES
 from tests.cases.figures import BY_HAND, NEEDS
-from unkett.core.engine import SlotChecker, check
-from unkett.core.finding import Finding, Verdict, worst
-from unkett.core.reader import build_from
+from unkett.core.check.engine import SlotChecker, check
+from unkett.core.formats.reader import build_from
 from unkett.core.rules import RULES
+from unkett.core.rules.finding import Finding, Verdict, worst
 from unkett.core.vocabulary import describe
 
 # a hidden cable brake goes with a caution at best; readings that agree are not spoken of

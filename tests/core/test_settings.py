@@ -4,13 +4,13 @@ import pytest
 
 from tests.cases.all import CASES
 from tests.core.test_sheets import bike
-from unkett.core.engine import said_by
-from unkett.core.planning.money import Priced, consumables, totals
-from unkett.core.reader import build_from
+from unkett.core.bike.wear import limit_of, sorts
+from unkett.core.check.engine import said_by
+from unkett.core.formats.reader import build_from
 from unkett.core.rules import RULES
 from unkett.core.settings import DEFAULTS, SETTINGS, Settings
 from unkett.core.sheets import PAGES
-from unkett.core.wear import limit_of, sorts
+from unkett.core.ways.money import Priced, consumables, totals
 
 
 def others(setting) -> list[Settings]:

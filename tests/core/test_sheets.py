@@ -4,11 +4,11 @@ import math
 
 import pytest
 
+from unkett.core.bike.figures import gears_of
 from unkett.core.build import Part
 from unkett.core.calc.gears import pitch_radius
-from unkett.core.engine import check
-from unkett.core.figures import gears_of
-from unkett.core.reader import build_from
+from unkett.core.check.engine import check
+from unkett.core.formats.reader import build_from
 from unkett.core.scene import Box, Circle, Line, Text
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.sheets import (

@@ -4,13 +4,13 @@ import math
 
 import pytest
 
+from unkett.core.bike.skeleton import bar_from_bracket, skeleton, skeleton_of_plan
 from unkett.core.calc.gears import pitch_radius
 from unkett.core.calc.geometry import fork_swap
 from unkett.core.drawing.bicycle import Bicycle, Gear
 from unkett.core.drawing.side import Bones, change_scene, drawn, view_of
-from unkett.core.reader import build_from
+from unkett.core.formats.reader import build_from
 from unkett.core.scene import Circle, Line, Path, Text
-from unkett.core.skeleton import bar_from_bracket, skeleton, skeleton_of_plan
 
 PARTS = {
     "frame": {

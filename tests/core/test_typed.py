@@ -5,7 +5,7 @@ import pytest
 from tests.core.calc_examples import GOOD
 from unkett.core.calc.registry import CALCULATIONS
 from unkett.core.errors import InputError
-from unkett.core.typed import in_rows, read_typed, row_says, typed_text
+from unkett.core.formats.typed_text import in_rows, read_typed, row_says, typed_text
 from unkett.core.units import PREFERRED, TYPED
 from unkett.core.vocabulary import KINDS, describe
 from unkett.core.vocabulary.types import Choice, ListOf

@@ -4,7 +4,7 @@ import re
 from pathlib import Path
 
 from unkett import core
-from unkett.core.engine import kind_reads
+from unkett.core.check.engine import kind_reads
 from unkett.core.vocabulary import KINDS
 
 CORE = Path(core.__file__).parent

@@ -14,16 +14,16 @@ from hypothesis import strategies as st
 
 from tests.core.ways_oracle import KEYS, compare, small_question
 from unkett.core.errors import InputError, bad
-from unkett.core.planning import model
-from unkett.core.planning.changes import Way
-from unkett.core.planning.gears_table import gears_table
-from unkett.core.planning.reading import question_from
-from unkett.core.planning.search import Best, Search, Watch, listed_ways
-from unkett.core.planning.slate import slate_of
-from unkett.core.planning.table import Cover
-from unkett.core.planning.ways import find_ways, ways_json
-from unkett.core.planning.wish import GearsWanted
-from unkett.core.solve import Answer, Choices
+from unkett.core.solver import Answer, Choices
+from unkett.core.ways import model
+from unkett.core.ways.changes import Way
+from unkett.core.ways.gears_table import gears_table
+from unkett.core.ways.reading import question_from
+from unkett.core.ways.search import Best, Search, Watch, listed_ways
+from unkett.core.ways.slate import slate_of
+from unkett.core.ways.table import Cover
+from unkett.core.ways.ways import find_ways, ways_json
+from unkett.core.ways.wish import GearsWanted
 
 pytestmark = pytest.mark.long
 

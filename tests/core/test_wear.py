@@ -2,10 +2,10 @@
 
 import pytest
 
+from unkett.core.bike.wear import Limit, Reading, limit_of, outlook, sorts
 from unkett.core.errors import InputError
-from unkett.core.reader import build_from
+from unkett.core.formats.reader import build_from
 from unkett.core.settings import Settings
-from unkett.core.wear import Limit, Reading, limit_of, outlook, sorts
 
 CHAIN, ROTOR = sorts()["chain_pct"], sorts()["rotor_mm"]
 

@@ -10,8 +10,8 @@ from copy import deepcopy
 from decimal import ROUND_HALF_UP, Decimal
 from typing import Any
 
-from unkett.core.engine import check
-from unkett.core.reader import build_from
+from unkett.core.check.engine import check
+from unkett.core.formats.reader import build_from
 from unkett.core.vocabulary import SLOTS, slots_of_kind
 
 Json = dict[str, Any]

@@ -8,7 +8,7 @@ from django.utils import timezone
 
 from tests.web.forms import forms_of
 from unkett.core.errors import InputError
-from unkett.core.reader import build_from
+from unkett.core.formats.reader import build_from
 from unkett.web.bikes import fitting
 from unkett.web.bikes.accepting import accept_finding, ask_again
 from unkett.web.bikes.judging import renew_batch

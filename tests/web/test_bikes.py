@@ -10,10 +10,10 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from tests.conftest import BUILD
-from unkett.core.engine import check
+from unkett.core.check.engine import check
 from unkett.core.errors import InputError
-from unkett.core.reader import build_from, read_build
-from unkett.core.typed import read_typed
+from unkett.core.formats.reader import build_from, read_build
+from unkett.core.formats.typed_text import read_typed
 from unkett.core.vocabulary import KINDS, describe
 from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bikes.queries import standing

@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 
 from tests.web.forms import forms_of
 from unkett.core.errors import InputError
-from unkett.core.finding import Verdict
-from unkett.core.reader import build_from
+from unkett.core.formats.reader import build_from
+from unkett.core.rules.finding import Verdict
 from unkett.web.bikes.fitting import fit_part, move_part, take_off
 from unkett.web.bikes.models import Bike, BikePart, Move
 from unkett.web.bikes.queries import standing

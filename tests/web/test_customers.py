@@ -5,7 +5,7 @@ from django.urls import reverse
 
 from tests.web.forms import forms_of
 from unkett.core.errors import InputError
-from unkett.core.reader import build_from
+from unkett.core.formats.reader import build_from
 from unkett.web.bikes.services import store_build
 from unkett.web.workshop.errors import Clash
 from unkett.web.workshop.models import Customer

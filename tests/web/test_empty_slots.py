@@ -5,7 +5,7 @@ from django.urls import reverse
 
 from tests.conftest import BUILD
 from tests.web.forms import forms_of
-from unkett.core.reader import build_from
+from unkett.core.formats.reader import build_from
 from unkett.web.bikes import fitting
 from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bikes.queries import standing

@@ -9,8 +9,8 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from tests.conftest import BUILD
+from unkett.core.formats.reader import build_from
 from unkett.core.intake import STATIONS, Looks
-from unkett.core.reader import build_from
 from unkett.core.vocabulary import KINDS, SLOTS
 from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bikes.services import store_build

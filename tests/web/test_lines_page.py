@@ -9,8 +9,8 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from tests.web.forms import forms_of
-from unkett.core.reader import build_from
-from unkett.core.routes import routes_for
+from unkett.core.bike.routes import routes_for
+from unkett.core.formats.reader import build_from
 from unkett.web.bikes.lines import choose_route, move_point
 from unkett.web.bikes.models import Bike
 from unkett.web.bikes.services import record_measure, store_build

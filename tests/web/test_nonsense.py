@@ -7,7 +7,7 @@ import pytest
 from django.urls import reverse
 
 from tests.web.forms import forms_of
-from unkett.core.reader import read_build
+from unkett.core.formats.reader import read_build
 from unkett.web.bikes.models import Bike
 from unkett.web.bikes.services import store_build
 from unkett.web.plans.models import Plan

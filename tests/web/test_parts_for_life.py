@@ -7,7 +7,7 @@ from django.db import connection
 from django.urls import reverse
 
 from tests.conftest import BUILD
-from unkett.core.reader import build_from
+from unkett.core.formats.reader import build_from
 from unkett.web.bikes import fitting
 from unkett.web.bikes.models import Bike, BikePart, Move, Where
 from unkett.web.bikes.queries import bench_of, history_of

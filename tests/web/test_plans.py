@@ -8,8 +8,8 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
-from unkett.core.finding import Verdict
-from unkett.core.reader import build_from
+from unkett.core.formats.reader import build_from
+from unkett.core.rules.finding import Verdict
 from unkett.core.settings import DEFAULTS
 from unkett.web.bikes.services import record_measure, store_build
 from unkett.web.catalogue.queries import what_goes
@@ -274,7 +274,7 @@ def test_the_planned_build_can_be_taken_away_and_read_again(client, owner, plan,
     client.force_login(owner)
     answer = client.get(reverse("plans:build-file", args=[plan.pk]))
     assert answer["Content-Disposition"].startswith("attachment")
-    from unkett.core.reader import read_build
+    from unkett.core.formats.reader import read_build
 
     assert read_build(answer.content).parts["cassette"].attrs["teeth"][-1] == 36
 

@@ -12,7 +12,7 @@ from django.db import connection
 from django.urls import reverse
 
 from tests.conftest import BUILD
-from unkett.core.reader import build_from
+from unkett.core.formats.reader import build_from
 from unkett.core.settings import DEFAULTS
 from unkett.local.state import PROJECT
 from unkett.web.bikes import judging

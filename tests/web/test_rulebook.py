@@ -6,8 +6,8 @@ import pytest
 from django.urls import reverse
 
 from tests.cases.export import text
+from unkett.core.formats.schema import build_schema
 from unkett.core.rules import RULES
-from unkett.core.schema import build_schema
 from unkett.core.settings import SETTINGS
 from unkett.core.standards import table_names
 from unkett.local.state import PROJECT

@@ -6,9 +6,9 @@ import pytest
 from django.urls import reverse
 
 from tests.cases.all import CASES
-from unkett.core.engine import check
+from unkett.core.check.engine import check
 from unkett.core.errors import InputError
-from unkett.core.reader import stored_part
+from unkett.core.formats.reader import stored_part
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.vocabulary import SLOTS
 from unkett.web.catalogue import queries

@@ -8,7 +8,7 @@ from typing import Any
 
 import pytest
 
-from unkett.core.reader import build_from
+from unkett.core.formats.reader import build_from
 from unkett.web.bikes import fitting
 from unkett.web.bikes.intake import PartSeen
 from unkett.web.bikes.lookover import Found

@@ -3,8 +3,8 @@
 import pytest
 from django.urls import reverse
 
-from unkett.core.reader import build_from
-from unkett.core.setups import compared
+from unkett.core.bike.setups import compared
+from unkett.core.formats.reader import build_from
 from unkett.web.bikes.fitting import undo
 from unkett.web.bikes.models import Bike, BikePart, Where
 from unkett.web.bikes.queries import standing

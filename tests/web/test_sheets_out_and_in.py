@@ -12,7 +12,7 @@ from python_calamine import CalamineWorkbook
 
 from tests.web.forms import forms_of
 from unkett.core.errors import InputError
-from unkett.core.reader import read_build
+from unkett.core.formats.reader import read_build
 from unkett.web.bikes.fitting import copy_bike, take_off
 from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bin.services import Kept, enter_piece, leave_bench

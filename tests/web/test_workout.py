@@ -5,7 +5,7 @@ from django.urls import reverse
 
 from tests.core.calc_examples import GOOD
 from unkett.core.calc.registry import CALCULATIONS
-from unkett.core.typed import typed_text
+from unkett.core.formats.typed_text import typed_text
 from unkett.core.vocabulary import describe
 from unkett.web.show.words import figure
 

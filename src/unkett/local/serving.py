@@ -318,7 +318,7 @@ def _account() -> dict[str, Any]:
 
 def _can_run(who: dict[str, Any]) -> bool:
     """Whether an account can read Python, the packages and this project."""
-    tries = [sys.executable, "-c", "import django, ortools, waitress, unkett.core.engine"]
+    tries = [sys.executable, "-c", "import django, ortools, waitress, unkett.core.check.engine"]
     try:
         return not subprocess.run(
             tries, env=environment(), cwd="/", capture_output=True, check=False, **who

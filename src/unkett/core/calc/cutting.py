@@ -11,7 +11,7 @@ from attrs import frozen
 
 from unkett.core.calc.base import Input, Result, TraceLine, calculation, figure
 from unkett.core.errors import bad
-from unkett.core.solve import Answer, Row, least
+from unkett.core.solver import Answer, Row, least
 from unkett.core.standards import SLACK
 from unkett.core.vocabulary.types import ListOf, Number, Record, Whole
 

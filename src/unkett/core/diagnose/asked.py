@@ -7,12 +7,12 @@ from typing import Any
 
 from attrs import field, frozen
 
+from unkett.core.bike.wear import sorts
 from unkett.core.build import Build
 from unkett.core.diagnose.tables import ENDS, Check, Tables
 from unkett.core.errors import Fault, InputError, listed, nearest, shown
+from unkett.core.formats.reader import build_from
 from unkett.core.intake.lookover import TICKS
-from unkett.core.reader import build_from
-from unkett.core.wear import sorts
 
 FORMAT = "unkett.complaint/1"
 COMPLAINTS_MOST = 12

@@ -8,15 +8,15 @@ from typing import Any
 
 from attrs import frozen
 
+from unkett.core.bike.wear import limit_of, sorts
 from unkett.core.build import Build
+from unkett.core.check.engine import check
 from unkett.core.diagnose.asked import Answer, Asked
 from unkett.core.diagnose.tables import Cause, Tables, at_ends
-from unkett.core.engine import check
-from unkett.core.finding import Finding
 from unkett.core.intake.lookover import TICKS
+from unkett.core.rules.finding import Finding
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.standards import lookup
-from unkett.core.wear import limit_of, sorts
 
 Why = dict[str, Any]
 

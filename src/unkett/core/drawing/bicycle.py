@@ -9,13 +9,13 @@ import math
 
 from attrs import frozen
 
+from unkett.core.bike.facts import Facts
+from unkett.core.bike.skeleton import Skeleton
 from unkett.core.build import Build
 from unkett.core.calc.gears import pitch_radius
 from unkett.core.drawing.fittings import Fittings
 from unkett.core.drawing.shapes import between, moved, polygon, tube
-from unkett.core.facts import Facts
 from unkett.core.scene import Circle, Path, Point, Shape, Wheel, belt_round
-from unkett.core.skeleton import Skeleton
 
 TUBES = (
     ("head_top", "head_bottom", 46.0),

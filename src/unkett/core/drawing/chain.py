@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from unkett.core.bike.figures import ChainFigures
 from unkett.core.calc.gears import pitch_radius
-from unkett.core.figures import ChainFigures
 from unkett.core.scene import Box, Circle, Line, Path, Scene, Shape, Text, belt_path
 
 WIDTH = 1240.0

@@ -7,11 +7,11 @@ from __future__ import annotations
 
 import math
 
+from unkett.core.bike.facts import Facts
+from unkett.core.bike.skeleton import Skeleton
 from unkett.core.calc.gears import CHAIN_PITCH_MM, pitch_radius
 from unkett.core.drawing.shapes import between, moved, polygon, tube
-from unkett.core.facts import Facts
 from unkett.core.scene import Circle, Path, Point, Shape, Wheel, belt_round
-from unkett.core.skeleton import Skeleton
 from unkett.core.standards import limit_of
 
 ENDS = ("rear", "front")

@@ -13,8 +13,8 @@ from collections.abc import Sequence
 
 from attrs import frozen
 
+from unkett.core.bike.figures import SetUp
 from unkett.core.calc.gears import Gear
-from unkett.core.figures import SetUp
 from unkett.core.scene import Box, Circle, Line, Path, Point, Scene, Shape, Text
 from unkett.core.settings import DEFAULTS, Settings
 

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 from attrs import evolve
 
+from unkett.core.bike.routes import Line, Piece
 from unkett.core.drawing.side import Bones, View, drawn, view_of
-from unkett.core.routes import Line, Piece
 from unkett.core.scene import Circle, Path, Point, Scene, Shape, Text
 from unkett.core.scene import Line as Stroke
 

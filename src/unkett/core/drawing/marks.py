@@ -6,10 +6,10 @@ import math
 
 from attrs import evolve
 
+from unkett.core.bike.facts import Facts
+from unkett.core.check.joint_verdicts import Judged, point_of
 from unkett.core.drawing.side import Bones, view_of
-from unkett.core.facts import Facts
-from unkett.core.finding import Verdict
-from unkett.core.judged import Judged, point_of
+from unkett.core.rules.finding import Verdict
 from unkett.core.scene import Line, Mark, Point, Scene, Shape
 
 GOES_RADIUS, ASKS_RADIUS = 9.0, 15.0

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from attrs import evolve, frozen
 
+from unkett.core.bike.skeleton import Skeleton, bar_from_bracket, skeleton, skeleton_of_plan
 from unkett.core.build import Build
 from unkett.core.drawing.bicycle import Bicycle, Gear
 from unkett.core.scene import (
@@ -21,7 +22,6 @@ from unkett.core.scene import (
     dimension,
     upright,
 )
-from unkett.core.skeleton import Skeleton, bar_from_bracket, skeleton, skeleton_of_plan
 
 WIDTH, HEIGHT = 1000.0, 560.0
 MARGIN = 34.0

@@ -6,10 +6,10 @@ from collections.abc import Sequence
 
 from attrs import evolve, frozen
 
+from unkett.core.check.joint_verdicts import point_of
 from unkett.core.drawing.side import Bones, drawn, view_of
-from unkett.core.joints import JOINTS
-from unkett.core.judged import point_of
 from unkett.core.rules.damage import joint_of_slot
+from unkett.core.rules.joints import JOINTS
 from unkett.core.scene import Box, Circle, Point, Scene, Shape, Text
 from unkett.core.vocabulary import SLOTS
 

@@ -6,10 +6,10 @@ from collections.abc import Iterable, Mapping
 
 from attrs import evolve, field, frozen
 
+from unkett.core.bike.overlay import laid_over
 from unkett.core.build import Build, Part
 from unkett.core.errors import CoreError
 from unkett.core.jobs.templates import ENDS
-from unkett.core.planning.laying import laid_over
 from unkett.core.standards.columns import refers
 from unkett.core.vocabulary import SLOTS, Area
 

@@ -13,7 +13,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from attrs import field, frozen
 
 from unkett.core.jobs.step import Step
-from unkett.core.solve import Choices
+from unkett.core.solver import Choices
 
 LONG_WAIT_MIN = 60
 BLOCK_MIN = 45

@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from unkett.core.build import Build, values_in
-from unkett.core.engine import check
+from unkett.core.check.engine import check
 from unkett.core.jobs.changing import place_of
 from unkett.core.jobs.step import Step
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS, describe
 from unkett.core.vocabulary.double_readings import MISREAD, Misread
-from unkett.core.words import in_sentence, listed, told
+from unkett.core.vocabulary.words import in_sentence, listed, told
 
 TOLD_BY = ("two_readings", "differ")  # keys of findings of readings that do not agree
 

@@ -8,10 +8,10 @@ from typing import Any
 
 from attrs import evolve
 
+from unkett.core.bike.figures import chain_of
+from unkett.core.bike.lines import told
 from unkett.core.build import Build
-from unkett.core.engine import check
-from unkett.core.figures import chain_of
-from unkett.core.finding import Finding, Verdict
+from unkett.core.check.engine import check
 from unkett.core.intake.lookover import TICKS
 from unkett.core.jobs.changing import Changing, place_of
 from unkett.core.jobs.defect import Defect
@@ -20,7 +20,7 @@ from unkett.core.jobs.ordering import ordered
 from unkett.core.jobs.step import JobSheet, Step, Torque
 from unkett.core.jobs.templates import ENDS, Template, shipped
 from unkett.core.jobs.torque import LOWER_END, from_table, stated
-from unkett.core.lines import told
+from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import SLOTS, Area

@@ -35,7 +35,7 @@ from attrs import field, frozen
 
 from unkett.core.build import PIECE
 from unkett.core.errors import CoreError
-from unkett.core.joints import JOINTS
+from unkett.core.rules.joints import JOINTS
 from unkett.core.rules.outcome import check_known
 from unkett.core.rules.roles import WANTED, Parts, Role
 from unkett.core.rules.view import LookFunction, Seen

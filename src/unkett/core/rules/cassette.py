@@ -11,7 +11,7 @@ from unkett.core.rules.roles import at, beside
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of, lookup, rows_where
 from unkett.core.vocabulary import Area, enums
-from unkett.core.words import in_sentence
+from unkett.core.vocabulary.words import in_sentence
 
 SIZE_TOLERANCE_MM = limit_of("cassette_stack_off_mm")
 LOCKRING_HOLDS_MM = limit_of("lockring_holds_mm")

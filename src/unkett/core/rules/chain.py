@@ -23,7 +23,7 @@ from unkett.core.rules.view import View, require
 from unkett.core.settings import Settings
 from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
-from unkett.core.words import a
+from unkett.core.vocabulary.words import a
 
 SPRUNG_USES = ("xc", "trail", "enduro", "downhill")
 DROPOUT_LINKS = limit_of("dropout_links")

@@ -9,7 +9,7 @@ from unkett.core.rules.roles import ENDS, at
 from unkett.core.rules.view import View
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import SLOTS, Area, enums, kind_of
-from unkett.core.words import in_sentence, listed
+from unkett.core.vocabulary.words import in_sentence, listed
 
 _JOINT_OF_KIND = {
     "frame": "frame", "fork": "fork", "headset": "headset", "spacers": "steerer", "stem": "steerer",

@@ -6,7 +6,7 @@ from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, unmeasured
 from unkett.core.rules.view import View
 from unkett.core.vocabulary import Area, describe
-from unkett.core.words import in_sentence
+from unkett.core.vocabulary.words import in_sentence
 
 PARTS = {
     "rear_hub": "cassette",

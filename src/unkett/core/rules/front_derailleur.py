@@ -11,7 +11,7 @@ from unkett.core.rules.roles import BIKE, at, beside
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of, lookup
 from unkett.core.vocabulary import Area
-from unkett.core.words import a
+from unkett.core.vocabulary.words import a
 
 BAND_TOLERANCE_MM = limit_of("band_off_mm")
 OUTER_OVER_TEETH = limit_of("outer_over_teeth")

@@ -9,7 +9,7 @@ from unkett.core.rules.roles import BIKE, at_both_ends, beside, both_ends
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
-from unkett.core.words import a, in_sentence
+from unkett.core.vocabulary.words import a, in_sentence
 
 USED_HOUSING_MU = limit_of("used_housing_mu")
 HIDDEN_LOSS_MAX_PCT = limit_of("hidden_loss_max_pct")

@@ -10,7 +10,7 @@ from unkett.core.rules.roles import at, beside
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of, lookup
 from unkett.core.vocabulary import Area, enums
-from unkett.core.words import in_sentence, listed
+from unkett.core.vocabulary.words import in_sentence, listed
 
 LINES = ("front_brake_line", "rear_brake_line", "rear_shift_line", "front_shift_line", "dropper_line")
 JOINTS_OF = ("front_line", "rear_line", "shift_lines", "shift_lines", "shift_lines")

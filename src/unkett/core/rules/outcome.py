@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 from attrs import field, frozen
 
 from unkett.core.errors import CoreError
-from unkett.core.finding import Verdict
+from unkett.core.rules.finding import Verdict
 from unkett.core.standards import SLACK, lookup
 from unkett.core.vocabulary import kind_of
 

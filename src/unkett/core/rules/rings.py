@@ -13,7 +13,7 @@ from unkett.core.rules.roles import at
 from unkett.core.rules.view import View, require
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import Area, enums
-from unkett.core.words import in_sentence, listed
+from unkett.core.vocabulary.words import in_sentence, listed
 
 Mounts = tuple[str, ...]
 

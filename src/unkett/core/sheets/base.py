@@ -7,11 +7,11 @@ from typing import Any
 
 from attrs import frozen
 
+from unkett.core.bike.facts import Facts, Missing
 from unkett.core.build import Build
 from unkett.core.calc.base import Calculation, TraceLine
 from unkett.core.calc.registry import CALCULATIONS
 from unkett.core.errors import InputError
-from unkett.core.facts import Facts, Missing
 from unkett.core.scene import Scene
 from unkett.core.settings import Settings
 

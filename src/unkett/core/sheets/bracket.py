@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+from unkett.core.bike.facts import Facts
+from unkett.core.bike.figures import chainline_of
 from unkett.core.build import Build
 from unkett.core.calc.bottom_bracket import crank_spacing
 from unkett.core.calc.chainline import Seated
 from unkett.core.drawing.bracket import bracket_scene, chainline_scene
-from unkett.core.facts import Facts
-from unkett.core.figures import chainline_of
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.sheets.base import Grid, GridRow, Incomplete, Number, Sheet, given, sheet_of, wanted
 from unkett.core.standards import rows_where

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import functools
 
+from unkett.core.bike.facts import Facts
 from unkett.core.build import Build
 from unkett.core.calc.brakes import adapter, caliper_place, least_thickness, rotor_gain
 from unkett.core.calc.lines import line_drag
 from unkett.core.drawing.brakes import rotor_scene
-from unkett.core.facts import Facts
 from unkett.core.sheets.base import Grid, GridRow, Number, Sheet, given, sheet_of, wanted
 from unkett.core.vocabulary import describe
 from unkett.core.vocabulary.types import Choice

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from unkett.core.bike.facts import Facts
+from unkett.core.bike.figures import toe_room_of, wheel_radius
+from unkett.core.bike.overlay import swap_of
+from unkett.core.bike.skeleton import bar_from_bracket
 from unkett.core.build import Build
 from unkett.core.calc.bar import bar_place, bar_position
 from unkett.core.calc.dropper import seat_room
@@ -9,11 +13,7 @@ from unkett.core.calc.geometry import seat_angle, trail
 from unkett.core.calc.steering import SHOE_PAST_PEDAL_MM, steerer_cut
 from unkett.core.drawing.sections import steerer_scene
 from unkett.core.drawing.side import change_scene
-from unkett.core.facts import Facts
-from unkett.core.figures import toe_room_of, wheel_radius
-from unkett.core.planning.laying import swap_of
 from unkett.core.sheets.base import Number, Sheet, given, sheet_of, wanted
-from unkett.core.skeleton import bar_from_bracket
 
 CUT_CAUTION = (
     "Cutting cannot be undone: mark it with the real stem and spacers on, measure twice, leave spacers above."

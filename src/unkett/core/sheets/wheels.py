@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from unkett.core.bike.facts import Facts
+from unkett.core.bike.figures import gears_of, wheel_radius
 from unkett.core.build import Build, bead_seat_from, tyre_width_from
 from unkett.core.calc.base import floor_slack
 from unkett.core.calc.brakes import rim_brake_reach
@@ -12,8 +14,6 @@ from unkett.core.calc.spokes import lacing_scene, spoke_length, tension_ratio
 from unkett.core.calc.wheels import tyre_pressure_limit, tyre_width, wheel_swap
 from unkett.core.drawing.sections import tyre_scene
 from unkett.core.errors import InputError
-from unkett.core.facts import Facts
-from unkett.core.figures import gears_of, wheel_radius
 from unkett.core.sheets.base import Number, Sheet, given, sheet_of, wanted
 from unkett.core.sheets.steering import toe_lines
 

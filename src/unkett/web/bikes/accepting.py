@@ -7,9 +7,9 @@ from typing import Any
 
 from django.utils import timezone
 
-from unkett.core.engine import check
+from unkett.core.check.engine import check
 from unkett.core.errors import InputError
-from unkett.core.finding import Finding
+from unkett.core.rules.finding import Finding
 from unkett.core.settings import Settings
 from unkett.web.bikes.judging import day_words, fingerprint, part_ids
 from unkett.web.bikes.models import Bike

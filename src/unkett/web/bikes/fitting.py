@@ -9,7 +9,7 @@ from django.db import transaction
 
 from unkett.core.build import plain
 from unkett.core.errors import Fault, InputError, bad
-from unkett.core.reader import stored_part
+from unkett.core.formats.reader import stored_part
 from unkett.core.vocabulary import KINDS, SLOTS
 from unkett.web.bikes.models import Bike, BikePart, Feel, Move, Origin, Where
 from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by

@@ -10,9 +10,9 @@ from django.db import transaction
 
 from unkett.core.build import plain
 from unkett.core.errors import Fault, InputError
+from unkett.core.formats.reader import RIDER_KEYS, stored_part
 from unkett.core.intake import BRAKES, GEARS, MOTORS, Looks
 from unkett.core.intake.fellows import alike, front_of, one_with, taken_over
-from unkett.core.reader import RIDER_KEYS, stored_part
 from unkett.core.vocabulary import BIKE, KINDS, SLOTS, enums
 from unkett.web.bikes.models import Bike, BikePart, Feel, Origin
 from unkett.web.bikes.permissions import bikes_seen_by

@@ -19,10 +19,10 @@ from django.utils import timezone
 
 import unkett.core
 from unkett.core.build import Build
-from unkett.core.engine import Check, check
-from unkett.core.finding import Finding, Verdict
-from unkett.core.next_measure import next_measures
-from unkett.core.openslots import wanted_slots
+from unkett.core.check.engine import Check, check
+from unkett.core.check.next_measure import next_measures
+from unkett.core.check.open_slots import wanted_slots
+from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.models import Bike, BikePart

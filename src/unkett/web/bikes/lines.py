@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from unkett.core.bike.routes import figures_of, line_of, routes_for
 from unkett.core.build import plain
 from unkett.core.errors import bad
-from unkett.core.routes import figures_of, line_of, routes_for
 from unkett.core.rules.lines import LINES
 from unkett.core.vocabulary import KINDS, SLOTS
 from unkett.web.bikes.models import Bike, Origin

@@ -8,7 +8,7 @@ from django.db import models
 from django.db.models.functions import MD5, Cast
 
 from unkett.core.build import Build, Part
-from unkett.core.reader import stored_part
+from unkett.core.formats.reader import stored_part
 from unkett.core.vocabulary import KINDS
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.workshop.models import Customer, LogLine, Workshop

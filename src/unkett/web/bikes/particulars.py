@@ -9,7 +9,7 @@ from django.db import transaction
 
 from unkett.core.build import Build, plain
 from unkett.core.errors import Fault, InputError
-from unkett.core.reader import RIDER_KEYS
+from unkett.core.formats.reader import RIDER_KEYS
 from unkett.core.vocabulary import BIKE, enums
 from unkett.web.bikes.models import Bike, Status
 from unkett.web.bikes.permissions import every_bike_of

@@ -11,8 +11,8 @@ from django.db.models import Q, QuerySet
 from django.db.models.fields.json import KeyTextTransform, KeyTransform
 
 from unkett.core.build import ABOUT, Build, Part
-from unkett.core.engine import Check, check
-from unkett.core.reader import stored_part
+from unkett.core.check.engine import Check, check
+from unkett.core.formats.reader import stored_part
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.judging import accepting

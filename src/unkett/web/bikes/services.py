@@ -9,7 +9,7 @@ from django.db import transaction
 
 from unkett.core.build import Build, plain
 from unkett.core.errors import InputError, bad
-from unkett.core.reader import RIDER_KEYS, read_build
+from unkett.core.formats.reader import RIDER_KEYS, read_build
 from unkett.core.vocabulary import BIKE, KINDS, SLOTS, Attribute
 from unkett.web.bikes.judging import judge
 from unkett.web.bikes.models import Bike, BikePart, Origin

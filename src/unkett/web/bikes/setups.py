@@ -9,9 +9,9 @@ from attrs import frozen
 from django.db import transaction
 
 from unkett.core.build import Build, plain
-from unkett.core.engine import Check, check_again
+from unkett.core.check.engine import Check, check_again
 from unkett.core.errors import bad
-from unkett.core.reader import stored_part
+from unkett.core.formats.reader import stored_part
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.judging import accepting
 from unkett.web.bikes.models import Bike, BikePart, Origin, SetUp, SetUpPart, Where

@@ -8,7 +8,7 @@ from typing import Any
 from django.db import transaction
 
 from unkett.core.errors import Fault, InputError
-from unkett.core.reader import contradictions
+from unkett.core.formats.reader import contradictions
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.judging import judge
 from unkett.web.bikes.models import Bike, BikePart, Move, Where

@@ -13,10 +13,10 @@ from django.db.models import Count, F, Prefetch, Q, QuerySet, Sum
 from django.utils import timezone
 
 from unkett.core.build import Build
-from unkett.core.choosing import Chooser, Chosen, Rank
-from unkett.core.engine import SlotChecker
-from unkett.core.finding import Verdict
-from unkett.core.reader import read_build, stored_part
+from unkett.core.check.engine import SlotChecker
+from unkett.core.check.part_effect import Chooser, Chosen, Rank
+from unkett.core.formats.reader import read_build, stored_part
+from unkett.core.rules.finding import Verdict
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS, slots_of_kind
 from unkett.web.bikes.judging import stale_bikes

@@ -12,7 +12,7 @@ from django.db import transaction
 
 from unkett.core.build import plain
 from unkett.core.errors import Fault, InputError, bad
-from unkett.core.reader import contradictions
+from unkett.core.formats.reader import contradictions
 from unkett.core.vocabulary import KINDS
 from unkett.web.bikes.fitting import NAME_MAX, checked_values, fit_part
 from unkett.web.bikes.models import Bike, BikePart, Move, Origin, Where

@@ -17,10 +17,10 @@ from django.db.models import Count, Q, QuerySet, TextField
 from django.db.models.functions import Cast
 
 from unkett.core.build import Build
-from unkett.core.choosing import Chooser, Chosen, Rank
-from unkett.core.engine import Check
-from unkett.core.finding import Finding, Verdict
-from unkett.core.reader import read_build, stored_part
+from unkett.core.check.engine import Check
+from unkett.core.check.part_effect import Chooser, Chosen, Rank
+from unkett.core.formats.reader import read_build, stored_part
+from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS
 from unkett.web.catalogue.models import CataloguePart, FitClass

@@ -15,9 +15,9 @@ from django.db import transaction
 from django.db.models import QuerySet
 
 from unkett.core.build import plain
-from unkett.core.engine import kind_reads
+from unkett.core.check.engine import kind_reads
 from unkett.core.errors import Fault, InputError
-from unkett.core.reader import attrs_from, contradictions
+from unkett.core.formats.reader import attrs_from, contradictions
 from unkett.core.vocabulary import KINDS
 from unkett.web.catalogue.models import CataloguePart, FitClass
 from unkett.web.workshop.errors import Clash, NotThere

@@ -9,8 +9,8 @@ from attrs import frozen
 from django.db import transaction
 from django.db.models import Q, QuerySet
 
+from unkett.core.bike.lines import SORTS
 from unkett.core.errors import Fault, InputError, bad
-from unkett.core.lines import SORTS
 from unkett.web.catalogue.models import Counted, CountMove
 from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import User

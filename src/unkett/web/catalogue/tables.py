@@ -11,10 +11,10 @@ from django.db import transaction
 
 from unkett.core.build import plain
 from unkett.core.errors import Fault, InputError, bad
-from unkett.core.reader import attrs_from, contradictions
-from unkett.core.typed import only_size, read_typed
+from unkett.core.formats.reader import attrs_from, contradictions
+from unkett.core.formats.typed_text import only_size, read_typed
 from unkett.core.vocabulary import KINDS, Kind
-from unkett.core.words import listed
+from unkett.core.vocabulary.words import listed
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.services import SHOP, add_parts
 from unkett.web.show.sheets import Rows

@@ -11,12 +11,12 @@ from django.db import transaction
 from django.db.models import Count
 from django.utils import timezone
 
+from unkett.core.bike.wear import limit_of, sorts
 from unkett.core.diagnose.asked import Asked
 from unkett.core.diagnose.search import Causes, Suspect, causes_of
 from unkett.core.diagnose.tables import Check, Tables, shipped
 from unkett.core.errors import InputError
 from unkett.core.intake.lookover import TICKS, places
-from unkett.core.wear import limit_of, sorts
 from unkett.web.bikes.complaints import (
     BECAUSE,
     answers_of,

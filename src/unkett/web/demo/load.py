@@ -11,7 +11,7 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from unkett.core.reader import build_from
+from unkett.core.formats.reader import build_from
 from unkett.core.vocabulary import SLOTS
 from unkett.devices.supplier import HOST, PORT
 from unkett.devices.supplier import NAME as SUPPLIER

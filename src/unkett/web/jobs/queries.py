@@ -11,8 +11,8 @@ from attrs import frozen
 from django.db.models import Count, F, Q, QuerySet
 from django.utils import timezone
 
-from unkett.core.engine import check
-from unkett.core.figures import chain_of, gears_of
+from unkett.core.bike.figures import chain_of, gears_of
+from unkett.core.check.engine import check
 from unkett.core.jobs.defect import Defect
 from unkett.core.jobs.step import JobSheet
 from unkett.core.jobs.steps import job_steps

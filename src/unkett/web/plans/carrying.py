@@ -8,8 +8,8 @@ from typing import Any
 from attrs import field, frozen
 from django.db import transaction
 
+from unkett.core.bike.routes import as_planned
 from unkett.core.build import plain
-from unkett.core.routes import as_planned
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes import fitting
 from unkett.web.bikes.models import Bike, BikePart, Origin, Where

@@ -8,15 +8,15 @@ from typing import Any
 
 from django.db import transaction
 
+from unkett.core.bike.routes import as_planned
 from unkett.core.build import plain
-from unkett.core.engine import check_again
-from unkett.core.finding import Verdict
-from unkett.core.planning.changes import Way
-from unkett.core.planning.reading import wish_from
-from unkett.core.planning.search import Listed, Watch
-from unkett.core.planning.ways import Ways, find_ways, way_json
-from unkett.core.planning.wish import Question
-from unkett.core.routes import as_planned
+from unkett.core.check.engine import check_again
+from unkett.core.rules.finding import Verdict
+from unkett.core.ways.changes import Way
+from unkett.core.ways.reading import wish_from
+from unkett.core.ways.search import Listed, Watch
+from unkett.core.ways.ways import Ways, find_ways, way_json
+from unkett.core.ways.wish import Question
 from unkett.web.bikes.queries import settings_of, standing_of
 from unkett.web.plans.models import Plan
 from unkett.web.plans.options import add_option

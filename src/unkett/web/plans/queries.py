@@ -8,11 +8,11 @@ from typing import Any
 from attrs import frozen
 from django.db.models import Q, QuerySet
 
+from unkett.core.bike.routes import as_planned
 from unkett.core.build import Build, Part
-from unkett.core.difference import Difference, difference
-from unkett.core.engine import Check, check_again
-from unkett.core.reader import stored_part
-from unkett.core.routes import as_planned
+from unkett.core.check.difference import Difference, difference
+from unkett.core.check.engine import Check, check_again
+from unkett.core.formats.reader import stored_part
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.judging import accepting
 from unkett.web.bikes.models import BikePart, Origin, Status, Where

@@ -11,12 +11,12 @@ from attrs import frozen
 from django.utils import timezone
 
 from unkett.core.errors import Fault, InputError
-from unkett.core.finding import Verdict
-from unkett.core.planning.changes import chosen_needs
-from unkett.core.planning.money import Priced, Totals, consumables, totals
-from unkett.core.planning.wish import Question
+from unkett.core.rules.finding import Verdict
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS
+from unkett.core.ways.changes import chosen_needs
+from unkett.core.ways.money import Priced, Totals, consumables, totals
+from unkett.core.ways.wish import Question
 from unkett.web.bikes.complaints import check_minutes, given_answers
 from unkett.web.bikes.queries import settings_of
 from unkett.web.plans.models import Agreement, Change, Plan, QuoteLine, State

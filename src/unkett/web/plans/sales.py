@@ -12,7 +12,7 @@ from django.db import transaction
 from django.db.models import QuerySet
 
 from unkett.core.errors import Fault, InputError
-from unkett.core.planning.money import Ledger
+from unkett.core.ways.money import Ledger
 from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.plans.models import SaleBook, SaleLine
 from unkett.web.workshop.errors import Clash, NotThere

@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from unkett.core.build import plain
 from unkett.core.errors import Fault, InputError, bad
-from unkett.core.reader import attrs_from, contradictions, stored_part
+from unkett.core.formats.reader import attrs_from, contradictions, stored_part
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.models import BikePart, Origin
 from unkett.web.bikes.permissions import bikes_seen_by

@@ -9,13 +9,13 @@ from typing import Any
 from attrs import evolve
 from django.db.models import QuerySet
 
+from unkett.core.bike.overlay import to_lace
 from unkett.core.build import Build
-from unkett.core.planning.laying import to_lace
-from unkett.core.planning.wish import Effort, ShelfPart
-from unkett.core.reader import stored_part
+from unkett.core.formats.reader import stored_part
 from unkett.core.settings import Settings
 from unkett.core.standards import lookup, table
 from unkett.core.vocabulary import SLOTS, slots_of_kind
+from unkett.core.ways.wish import Effort, ShelfPart
 from unkett.web.bikes.models import BikePart, Where
 from unkett.web.bikes.permissions import parts_seen_by
 from unkett.web.catalogue.models import CataloguePart

@@ -6,7 +6,7 @@ from attrs import frozen
 from django.db.models import Count, F, Prefetch, Q, QuerySet, TextField
 from django.db.models.functions import Cast
 
-from unkett.core.finding import Verdict
+from unkett.core.rules.finding import Verdict
 from unkett.web.bikes.judging import renewed, stale_bikes
 from unkett.web.bikes.models import Bike, BikePart, Status
 from unkett.web.bikes.permissions import bikes_gone_from, every_bike_of

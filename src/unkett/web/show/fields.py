@@ -9,7 +9,7 @@ from attrs import evolve, frozen
 from django.http import QueryDict
 
 from unkett.core.errors import Fault, InputError
-from unkett.core.typed import in_rows, read_typed, row_says, typed_text
+from unkett.core.formats.typed_text import in_rows, read_typed, row_says, typed_text
 from unkett.core.vocabulary import Attribute
 from unkett.core.vocabulary.declare import unit_of
 from unkett.core.vocabulary.types import AttributeType, Bool, Choice, ListOf, Number, Whole

@@ -11,9 +11,9 @@ from django.utils.html import escape, format_html
 from django.utils.safestring import SafeString
 
 from unkett.core.calc.gears import Gears
+from unkett.core.check.joint_verdicts import Judged
 from unkett.core.drawing.bicycle import Gear
-from unkett.core.finding import Verdict
-from unkett.core.judged import Judged
+from unkett.core.rules.finding import Verdict
 from unkett.core.scene import Scene
 from unkett.core.units import in_preferred
 from unkett.web.show import words

@@ -8,16 +8,16 @@ from typing import Any
 from attrs import frozen
 
 from unkett.core.build import Build, part_attrs_for
-from unkett.core.difference import site_of
-from unkett.core.finding import Finding
+from unkett.core.check.difference import site_of
 from unkett.core.identify import SORTS
-from unkett.core.planning.attempts import targets
 from unkett.core.rules import RULES
+from unkett.core.rules.finding import Finding
 from unkett.core.settings import SETTINGS
 from unkett.core.standards import COLUMNS
 from unkett.core.vocabulary import BIKE, KINDS, SLOTS, Attribute, describe, enums
 from unkett.core.vocabulary.types import Choice, Either, ListOf
-from unkett.core.words import in_sentence
+from unkett.core.vocabulary.words import in_sentence
+from unkett.core.ways.attempts import targets
 from unkett.web.show.values import Shown
 
 Origins = Mapping[str, Mapping[str, str]]

@@ -12,13 +12,13 @@ from attrs import evolve, field, frozen
 from django.db import transaction
 from django.utils import timezone
 
+from unkett.core.bike.wear import sorts
 from unkett.core.errors import Fault, InputError, bad
-from unkett.core.typed import only_size, read_typed
+from unkett.core.formats.typed_text import only_size, read_typed
 from unkett.core.units import read_reading
 from unkett.core.vocabulary import KINDS, SLOTS, Kind
 from unkett.core.vocabulary.enums import USE
-from unkett.core.wear import sorts
-from unkett.core.words import listed
+from unkett.core.vocabulary.words import listed
 from unkett.web.bikes.models import Bike, BikePart, Move, Status, Where
 from unkett.web.bikes.particulars import write_bike_down
 from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by

@@ -3,8 +3,8 @@
 from django.db import models
 from django.utils import timezone
 
+from unkett.core.bike.wear import sorts
 from unkett.core.vocabulary import SLOTS
-from unkett.core.wear import sorts
 from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.workshop.models import User
 

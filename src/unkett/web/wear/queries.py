@@ -10,9 +10,9 @@ from attrs import frozen
 from django.db.models import F, Q
 from django.utils import timezone
 
+from unkett.core.bike.wear import Limit, Outlook, Reading, WearSort, limit_of, outlook, sorts
 from unkett.core.build import Build
 from unkett.core.settings import Settings
-from unkett.core.wear import Limit, Outlook, Reading, WearSort, limit_of, outlook, sorts
 from unkett.web.bikes.models import Bike, Status
 from unkett.web.bikes.queries import settings_of
 from unkett.web.wear.models import WearReading

@@ -10,8 +10,8 @@ from django.db import transaction
 from django.db.models import F
 from django.utils import timezone
 
+from unkett.core.bike.wear import WearSort, sorts
 from unkett.core.errors import bad
-from unkett.core.wear import WearSort, sorts
 from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.bikes.services import put_measured

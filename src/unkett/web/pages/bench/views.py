@@ -10,7 +10,7 @@ from attrs import frozen
 from django import forms
 from django.http import HttpResponse
 
-from unkett.core.finding import Verdict
+from unkett.core.rules.finding import Verdict
 from unkett.core.vocabulary import KINDS, SLOTS
 from unkett.web.bikes.models import BikePart, Move, Where
 from unkett.web.bikes.queries import settings_of

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from attrs import frozen
 
-from unkett.core.choosing import Chooser, Chosen
-from unkett.core.finding import Verdict
-from unkett.core.reader import stored_part
+from unkett.core.check.part_effect import Chooser, Chosen
+from unkett.core.formats.reader import stored_part
+from unkett.core.rules.finding import Verdict
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import slots_of_kind
 from unkett.web.bikes.models import Bike

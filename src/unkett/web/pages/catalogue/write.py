@@ -13,8 +13,8 @@ from django.shortcuts import redirect
 from django.urls import reverse
 
 from unkett.core.errors import Fault, InputError
+from unkett.core.formats.typed_text import only_size
 from unkett.core.identify import SORTS
-from unkett.core.typed import only_size
 from unkett.core.vocabulary import KINDS, SLOTS, Kind
 from unkett.web.bikes import permissions as bikes
 from unkett.web.catalogue.models import CataloguePart

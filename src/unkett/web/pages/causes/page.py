@@ -7,13 +7,13 @@ from typing import Any
 
 from attrs import frozen
 
+from unkett.core.bike.wear import sorts
 from unkett.core.diagnose.search import FOUND, NOT_FOUND, Causes, Offered, Run, Suspect
 from unkett.core.diagnose.tables import shipped
 from unkett.core.drawing.suspects import Sign, suspects_scene
 from unkett.core.scene import Scene
 from unkett.core.vocabulary import title_of
-from unkett.core.wear import sorts
-from unkett.core.words import in_sentence, listed
+from unkett.core.vocabulary.words import in_sentence, listed
 from unkett.web.bikes.complaints import Given, given_answers, key_of
 from unkett.web.causes.services import search_of
 from unkett.web.pages.common.complaints import ComplaintsPage

@@ -7,10 +7,10 @@ from django.http import HttpResponse
 from django.shortcuts import redirect
 from django.urls import reverse
 
+from unkett.core.bike.wear import sorts
 from unkett.core.diagnose.tables import shipped
 from unkett.core.errors import InputError
 from unkett.core.units import read_reading
-from unkett.core.wear import sorts
 from unkett.web.bikes import complaints
 from unkett.web.bikes.queries import standing
 from unkett.web.causes import services

@@ -11,16 +11,16 @@ from typing import Any
 from attrs import frozen
 from django.urls import reverse
 
+from unkett.core.bike.figures import ChainFigures, GearFigures, chain_of, gears_of
 from unkett.core.build import Build
+from unkett.core.check.engine import Check
+from unkett.core.check.joint_verdicts import Judged, judged, of_page
+from unkett.core.check.next_measure import NextMeasure, next_measures
 from unkett.core.drawing.bicycle import Gear
 from unkett.core.drawing.marks import with_joints
 from unkett.core.drawing.side import Bones, drawn
-from unkett.core.engine import Check
-from unkett.core.figures import ChainFigures, GearFigures, chain_of, gears_of
-from unkett.core.finding import Finding, Verdict, worst
-from unkett.core.joints import Joint
-from unkett.core.judged import Judged, judged, of_page
-from unkett.core.next_measure import NextMeasure, next_measures
+from unkett.core.rules.finding import Finding, Verdict, worst
+from unkett.core.rules.joints import Joint
 from unkett.core.scene import Scene
 from unkett.core.settings import Settings
 from unkett.core.sheets import PAGES, Page, Sheet

@@ -11,8 +11,8 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
 from unkett.core.build import Build
-from unkett.core.finding import Finding
 from unkett.core.rules import RULES
+from unkett.core.rules.finding import Finding
 from unkett.core.vocabulary import SLOTS, describe
 from unkett.web.bikes.complaints import BECAUSE, stops_of
 from unkett.web.bikes.models import Bike

@@ -8,12 +8,12 @@ from typing import Any
 import attrs
 from attrs import evolve, frozen
 
+from unkett.core.bike.prefill import kept_at, may_not_be_left, prefill
 from unkett.core.build import Build
 from unkett.core.calc.base import Calculation, Figure, Input, Result, TraceLine, figures_of
 from unkett.core.errors import Fault, InputError
-from unkett.core.prefill import kept_at, may_not_be_left, prefill
+from unkett.core.formats.typed_text import typed_text
 from unkett.core.scene import Scene
-from unkett.core.typed import typed_text
 from unkett.core.vocabulary.types import ListOf
 from unkett.web.show.fields import TYPED_MAX, Field, left_over, marked
 from unkett.web.show.words import figure

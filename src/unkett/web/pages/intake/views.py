@@ -10,16 +10,16 @@ from attrs import evolve, field, frozen
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
+from unkett.core.check.next_measure import NextMeasure, next_measures
 from unkett.core.drawing.side import drawn
 from unkett.core.errors import Fault, InputError
+from unkett.core.formats.typed_text import only_size
 from unkett.core.intake import Station
 from unkett.core.intake.fellows import beside, front_of, one_with
 from unkett.core.intake.printed import example_for, read_printed
-from unkett.core.next_measure import NextMeasure, next_measures
 from unkett.core.scene import Scene
-from unkett.core.typed import only_size
 from unkett.core.vocabulary import SLOTS, Slot
-from unkett.core.words import in_sentence, listed
+from unkett.core.vocabulary.words import in_sentence, listed
 from unkett.web.bikes.intake import PartSeen, looks_of, measure_station
 from unkett.web.bikes.models import BikePart, Feel
 from unkett.web.pages.common.answers import answer

@@ -9,9 +9,9 @@ from attrs import frozen
 from django.http import HttpResponse
 from django.shortcuts import redirect
 
-from unkett.core.figures import chain_of, gears_of
-from unkett.core.finding import Finding, Verdict
-from unkett.core.skeleton import bar_from_bracket
+from unkett.core.bike.figures import chain_of, gears_of
+from unkett.core.bike.skeleton import bar_from_bracket
+from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.vocabulary import SLOTS
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_plan

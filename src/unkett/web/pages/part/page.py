@@ -8,7 +8,7 @@ from typing import Any
 from attrs import evolve, field, frozen
 
 from unkett.core.errors import Fault
-from unkett.core.typed import only_size
+from unkett.core.formats.typed_text import only_size
 from unkett.core.vocabulary import KINDS, Slot
 from unkett.web.bikes.models import Bike, BikePart, Feel, Origin
 from unkett.web.bikes.permissions import bikes_seen_by

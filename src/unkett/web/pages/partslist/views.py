@@ -9,7 +9,7 @@ from typing import Any
 from attrs import frozen
 from django.http import HttpResponse
 
-from unkett.core.finding import Verdict
+from unkett.core.rules.finding import Verdict
 from unkett.core.vocabulary import SLOTS
 from unkett.web.pages.common.answers import answer, download
 from unkett.web.pages.common.bike_page import BikePage, of_plan

@@ -11,7 +11,7 @@ from django import forms
 from django.urls import reverse
 
 from unkett.core.build import Build, Part
-from unkett.core.finding import Finding, Verdict
+from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.vocabulary import SLOTS, Area, Slot
 from unkett.web.bikes.models import Where
 from unkett.web.catalogue.queries import Candidates, what_goes

@@ -12,9 +12,9 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.build import part_attrs_for
-from unkett.core.choosing import Chooser, Chosen
+from unkett.core.check.part_effect import Chooser, Chosen
 from unkett.core.errors import Fault, InputError
-from unkett.core.typed import only_size
+from unkett.core.formats.typed_text import only_size
 from unkett.core.vocabulary import KINDS, SLOTS
 from unkett.web.bikes.models import BikePart
 from unkett.web.catalogue.queries import plate_slot

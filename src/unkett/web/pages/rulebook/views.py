@@ -9,8 +9,8 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.errors import Fault, InputError
+from unkett.core.formats.schema import build_schema
 from unkett.core.rules import RULES
-from unkett.core.schema import build_schema
 from unkett.core.standards import table, table_names
 from unkett.web.pages.common.answers import answer, json_file
 from unkett.web.pages.common.forms import FindForm, clean

@@ -11,10 +11,10 @@ from django import forms
 from django.http import HttpResponse
 from django.shortcuts import redirect
 
-from unkett.core.difference import difference
+from unkett.core.bike.setups import Compared, compared
+from unkett.core.check.difference import difference
 from unkett.core.errors import Fault, InputError
-from unkett.core.finding import Finding
-from unkett.core.setups import Compared, compared
+from unkett.core.rules.finding import Finding
 from unkett.core.vocabulary import SLOTS, Slot
 from unkett.web.bikes import setups
 from unkett.web.bikes.queries import bench_of

@@ -12,7 +12,7 @@ from django.shortcuts import redirect
 from django.utils import timezone
 
 from unkett.core.errors import InputError
-from unkett.core.typed import only_size
+from unkett.core.formats.typed_text import only_size
 from unkett.core.vocabulary import describe
 from unkett.web.bikes import accepting, fitting
 from unkett.web.bikes.queries import file_of, standing

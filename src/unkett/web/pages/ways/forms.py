@@ -8,8 +8,8 @@ from typing import Any
 from django import forms
 from django.utils import timezone
 
-from unkett.core.planning.wish import BEST
 from unkett.core.vocabulary.enums import LEVER_ACTUATION
+from unkett.core.ways.wish import BEST
 from unkett.web.pages.common.forms import Money, VersionForm
 
 BEST_WORDS = {

@@ -8,9 +8,9 @@ from attrs import frozen
 from django import forms
 from django.http import HttpResponse
 
-from unkett.core.figures import BIKE_KG
-from unkett.core.planning.gear_search import GearSet, gear_search, lowest_for_hill
-from unkett.core.planning.wish import GearsWanted
+from unkett.core.bike.figures import BIKE_KG
+from unkett.core.ways.gear_search import GearSet, gear_search, lowest_for_hill
+from unkett.core.ways.wish import GearsWanted
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_plan
 from unkett.web.pages.common.guard import allowed

@@ -10,10 +10,10 @@ from django.http import Http404, HttpResponse, QueryDict
 from django.shortcuts import redirect
 
 from unkett.core.errors import bad
-from unkett.core.finding import Finding, Verdict, worst
-from unkett.core.planning.attempts import Attempt, attempts
 from unkett.core.rules import RULES
+from unkett.core.rules.finding import Finding, Verdict, worst
 from unkett.core.vocabulary import SLOTS
+from unkett.core.ways.attempts import Attempt, attempts
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_plan
 from unkett.web.pages.common.forms import VersionForm, clean

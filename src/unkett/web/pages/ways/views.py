@@ -12,9 +12,9 @@ from django.shortcuts import redirect
 from django.utils import timezone
 from django.utils.datastructures import MultiValueDict
 
-from unkett.core.finding import Verdict
+from unkett.core.rules.finding import Verdict
 from unkett.core.vocabulary import SLOTS
-from unkett.core.words import in_sentence
+from unkett.core.vocabulary.words import in_sentence
 from unkett.web.pages.common.answers import answer, is_for
 from unkett.web.pages.common.bike_page import BikePage, of_plan
 from unkett.web.pages.common.forms import clean

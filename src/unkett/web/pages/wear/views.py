@@ -11,10 +11,10 @@ from django.http import HttpResponse
 from django.shortcuts import redirect
 from django.utils import timezone
 
+from unkett.core.bike.wear import sorts
 from unkett.core.errors import InputError
 from unkett.core.units import read_reading
 from unkett.core.vocabulary import SLOTS
-from unkett.core.wear import sorts
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_bike
 from unkett.web.pages.common.guard import allowed

@@ -7,9 +7,9 @@ from typing import Any
 
 from attrs import evolve
 
+from unkett.core.bike.figures import TOP_CADENCE_RPM
 from unkett.core.calc.fields import RINGS, SPROCKETS
 from unkett.core.errors import Fault, InputError
-from unkett.core.figures import TOP_CADENCE_RPM
 from unkett.core.vocabulary.types import Number
 from unkett.web.pages.common.forms import whole_number
 from unkett.web.show.fields import Field, filled_in

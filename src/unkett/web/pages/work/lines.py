@@ -10,11 +10,7 @@ from django import forms
 from django.http import HttpResponse
 from django.urls import reverse
 
-from unkett.core.calc.cutting import CutList, cut_list
-from unkett.core.drawing.lines import cockpit_scene, lines_scene
-from unkett.core.drawing.side import View, view_of
-from unkett.core.errors import InputError
-from unkett.core.lines import (
+from unkett.core.bike.lines import (
     SORTS,
     LineTold,
     Wanted,
@@ -26,10 +22,14 @@ from unkett.core.lines import (
     told,
     ways_of,
 )
-from unkett.core.routes import Line
+from unkett.core.bike.routes import Line
+from unkett.core.bike.skeleton import Assumption
+from unkett.core.calc.cutting import CutList, cut_list
+from unkett.core.drawing.lines import cockpit_scene, lines_scene
+from unkett.core.drawing.side import View, view_of
+from unkett.core.errors import InputError
 from unkett.core.rules.lines import LINES
 from unkett.core.scene import Scene
-from unkett.core.skeleton import Assumption
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes import lines as services
 from unkett.web.catalogue import stock

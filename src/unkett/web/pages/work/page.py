@@ -9,12 +9,7 @@ from urllib.parse import urlencode
 
 from attrs import frozen
 
-from unkett.core.build import Part
-from unkett.core.calc.gears import Gear
-from unkett.core.drawing.chain import chain_scene
-from unkett.core.drawing.gears import Upright, gear_scene
-from unkett.core.errors import InputError
-from unkett.core.figures import (
+from unkett.core.bike.figures import (
     EASY_CADENCE_RPM,
     SETUPS_MOST,
     ChainFigures,
@@ -25,8 +20,13 @@ from unkett.core.figures import (
     top_speed,
     with_gears,
 )
-from unkett.core.finding import Finding, Verdict, worst
-from unkett.core.judged import of_page
+from unkett.core.build import Part
+from unkett.core.calc.gears import Gear
+from unkett.core.check.joint_verdicts import of_page
+from unkett.core.drawing.chain import chain_scene
+from unkett.core.drawing.gears import Upright, gear_scene
+from unkett.core.errors import InputError
+from unkett.core.rules.finding import Finding, Verdict, worst
 from unkett.core.scene import Scene
 from unkett.core.sheets import Grid, GridRow, Number, Page, Sheet
 from unkett.web.pages.common.answers import Rows

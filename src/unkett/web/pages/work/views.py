@@ -11,11 +11,11 @@ from django import forms
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
+from unkett.core.bike.prefill import prefill
 from unkett.core.calc.registry import CALCULATIONS
 from unkett.core.errors import InputError
-from unkett.core.prefill import prefill
+from unkett.core.formats.typed_text import read_typed
 from unkett.core.sheets import PAGES, Page, Sheet, steering_sheet
-from unkett.core.typed import read_typed
 from unkett.core.vocabulary import describe
 from unkett.web.bikes.queries import standing
 from unkett.web.bikes.services import keep_typed, record_cut

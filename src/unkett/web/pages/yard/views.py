@@ -12,7 +12,7 @@ from django.http import HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.errors import InputError
-from unkett.core.finding import Verdict
+from unkett.core.rules.finding import Verdict
 from unkett.web.bikes.models import Where
 from unkett.web.bikes.services import add_bike_from_file
 from unkett.web.bin.services import part_labelled
