@@ -82,11 +82,11 @@ def _fill(owner: Any) -> None:
 
     from unkett.web.bikes.models import Bike, BikePart, Move
     from unkett.web.wear.models import WearReading
-    from unkett.web.workshop.models import LogLine
+    from unkett.web.workshop.models import LogEntry
 
     pick = random.Random(3)  # noqa: S311 - repeatable
     like = list(BikePart.objects.filter(where="bench").values("kind", "name", "attrs"))
-    line = LogLine.objects.create(
+    line = LogEntry.objects.create(
         workshop=owner.workshop, actor=owner, verb="bring in", about="part", about_id=0
     )
     for start in range(0, PIECES, BATCH):

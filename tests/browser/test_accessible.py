@@ -11,7 +11,7 @@ from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.jobs.models import Job
 from unkett.web.plans.links import address_of_link, give_link
 from unkett.web.plans.models import Plan
-from unkett.web.supply.models import Order, OrderLine, Supplier
+from unkett.web.supply.models import Order, OrderItem, Supplier
 from unkett.web.tasks.services import do_next
 from unkett.web.workshop.models import User
 from unkett.web.workshop.people import invite, link_of
@@ -45,7 +45,7 @@ def test_main_views(page: Page, db, share: int) -> None:
     invitation = invite(actor=rona, name="Sigga", role="mechanic")
     Supplier.objects.update(answered_at=timezone.now())
     order = Order.objects.create(workshop=bike.workshop, supplier=Supplier.objects.get())
-    OrderLine.objects.create(order=order, kind="chain", name="Chain")
+    OrderItem.objects.create(order=order, kind="chain", name="Chain")
     views = [
         "/",
         f"/bikes/{bike.pk}/",

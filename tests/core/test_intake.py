@@ -3,7 +3,7 @@
 import pytest
 
 from unkett.core.errors import InputError
-from unkett.core.intake import STATIONS, Looks
+from unkett.core.intake import STATIONS, BikeProfile
 from unkett.core.intake.fellows import FELLOWS, alike, front_of, taken_over
 from unkett.core.intake.printed import MARKS, read_printed
 from unkett.core.vocabulary import KINDS, SLOTS
@@ -82,7 +82,7 @@ def test_the_rear_takes_from_the_front_what_is_not_of_its_end() -> None:
 def test_what_the_first_look_settles_is_not_asked() -> None:
     def asked(slot: str, **looks: str) -> set[str]:
         base = {"use": "gravel", "gears": "derailleur", "brakes": "disc_hose", **looks}
-        return {attr.name for attr in Looks(**base).asks(slot)}
+        return {attr.name for attr in BikeProfile(**base).asks(slot)}
 
     assert not {"type", "actuation", "cable_pull"} & asked("front_caliper")
     assert "fluid" in asked("front_caliper")
@@ -99,7 +99,7 @@ def test_what_the_first_look_settles_is_not_asked() -> None:
 
     def has(slot: str, **looks: str) -> bool:
         base = {"use": "gravel", "gears": "derailleur", "brakes": "disc_hose", **looks}
-        return Looks(**base).has(slot)
+        return BikeProfile(**base).has(slot)
 
     assert not has("motor")
     assert has("motor", motor="hub_rear")
@@ -107,8 +107,8 @@ def test_what_the_first_look_settles_is_not_asked() -> None:
     assert has("rear_shift_line")
     assert has("front_derailleur", gears="rings")
     for looks in (
-        Looks(use="city", gears="hub", brakes="rim"),
-        Looks(use="trail", gears="rings", brakes="mixed"),
+        BikeProfile(use="city", gears="hub", brakes="rim"),
+        BikeProfile(use="trail", gears="rings", brakes="mixed"),
     ):
         for slot in (slot for station in STATIONS for slot in station.slots):
             declared = KINDS[SLOTS[slot].kind].attributes

@@ -12,7 +12,7 @@ from typing import Any
 
 import pytest
 
-from unkett.core.bike.overlay import laid_over
+from unkett.core.bike.overlay import with_changes
 from unkett.core.check.engine import check
 from unkett.core.errors import InputError
 from unkett.core.formats.reader import build_from
@@ -46,7 +46,7 @@ FIRST_THEN = (
 def swapped(build: Json, swaps: dict[str, Json | None]) -> Json:
     """A bike with other parts laid over it, as a plan is exported."""
     now = build_from(build)
-    return laid_over(
+    return with_changes(
         now, {slot: part and build_from({"parts": {slot: part}}).parts[slot] for slot, part in swaps.items()}
     ).to_json()
 

@@ -5,7 +5,7 @@ import math
 import pytest
 
 from tests.core.test_skeleton import bike
-from unkett.core.bike.overlay import laid_over
+from unkett.core.bike.overlay import with_changes
 from unkett.core.bike.skeleton import skeleton, skeleton_of_plan
 from unkett.core.build import Part
 from unkett.core.check.engine import check
@@ -19,7 +19,7 @@ def fork(**attrs) -> Part:
 
 def test_another_fork_gives_one_head_angle_everywhere() -> None:
     now = bike()
-    then = laid_over(now, {"fork": fork(axle_to_crown_mm=415)})
+    then = with_changes(now, {"fork": fork(axle_to_crown_mm=415)})
     # 20 mm longer at 72°: atan(20 sin 72 / (1000 + 20 cos 72)) = 1.0830°
     turn = math.degrees(math.atan2(20 * math.sin(math.radians(72)), 1000 + 20 * math.cos(math.radians(72))))
     head = 72 - turn
@@ -40,10 +40,10 @@ def test_another_fork_gives_one_head_angle_everywhere() -> None:
 
 def test_a_smaller_front_wheel_alone_steepens_the_bike() -> None:
     now = bike()
-    small = laid_over(now, {"front_rim": Part(kind="rim", attrs={"bsd_mm": 584})})
+    small = with_changes(now, {"front_rim": Part(kind="rim", attrs={"bsd_mm": 584})})
     # the front axle comes down by 19 mm over 1000
     assert small.parts["frame"].attrs["head_angle_deg"] == pytest.approx(72 + math.degrees(math.asin(0.019)))
-    both = laid_over(small, {"rear_rim": Part(kind="rim", attrs={"bsd_mm": 584})})
+    both = with_changes(small, {"rear_rim": Part(kind="rim", attrs={"bsd_mm": 584})})
     assert both.parts["frame"].attrs["head_angle_deg"] == pytest.approx(72)
     assert both.parts["frame"].attrs["wheelbase_mm"] == pytest.approx(1000)
 
@@ -52,11 +52,11 @@ def test_what_is_not_measured_turns_nothing() -> None:
     for now in (bike(frame={"head_angle_deg": None}), bike(frame={"wheelbase_mm": None})):
         bare = {name: value for name, value in now.parts["frame"].attrs.items() if value is not None}
         now = now.with_part("frame", Part(kind="frame", attrs=bare))
-        assert laid_over(now, {"fork": fork(axle_to_crown_mm=415)}).parts["frame"].attrs == bare
+        assert with_changes(now, {"fork": fork(axle_to_crown_mm=415)}).parts["frame"].attrs == bare
     now = bike()
     unknown = Part(kind="fork", attrs={"offset_mm": 45})
-    assert laid_over(now, {"fork": unknown}).parts["frame"].attrs == now.parts["frame"].attrs
-    assert laid_over(now, {}) == now
+    assert with_changes(now, {"fork": unknown}).parts["frame"].attrs == now.parts["frame"].attrs
+    assert with_changes(now, {}) == now
 
 
 WHEEL = {
@@ -84,7 +84,7 @@ def test_another_hub_is_laced_anew() -> None:
     now = bike(**WHEEL)
     assert said(now).verdict.value == "goes"
     wide = {**WHEEL["rear_hub"], "flange_pcd_left_mm": 58, "flange_pcd_right_mm": 58}
-    then = laid_over(now, {"rear_hub": Part(kind="hub", attrs=wide)})
+    then = with_changes(now, {"rear_hub": Part(kind="hub", attrs=wide)})
     finding = said(then)
     assert finding.verdict.value == "goes_if"
     # √(300² + 29² + 35² − 17400 cos 67.5°) − 1.3 and the same with 20
@@ -100,7 +100,7 @@ def test_another_hub_is_laced_anew() -> None:
     cut = Part(kind="spokes", attrs={"crosses": 3, "length_left_mm": 291, "length_right_mm": 289})
     assert (
         "to_lace"
-        not in laid_over(now, {"rear_hub": Part(kind="hub", attrs=wide), "rear_spokes": cut})
+        not in with_changes(now, {"rear_hub": Part(kind="hub", attrs=wide), "rear_spokes": cut})
         .parts["rear_spokes"]
         .attrs
     )

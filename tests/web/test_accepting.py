@@ -17,8 +17,8 @@ from unkett.web.bikes.queries import standing
 from unkett.web.bikes.services import record_measure, store_build
 from unkett.web.plans.queries import planned
 from unkett.web.plans.services import start_plan, swap_part
-from unkett.web.workshop.errors import Clash, NotThere, Refused
-from unkett.web.workshop.models import LogLine
+from unkett.web.workshop.errors import Conflict, NotThere, Refused
+from unkett.web.workshop.models import LogEntry
 
 REF = "freehub-seat:cassette:rear_hub"  # a 9-speed stack is 1.85 mm short of the longer body
 NINE = [11, 12, 14, 16, 18, 21, 24, 28, 32]
@@ -56,7 +56,7 @@ def test_accepted_it_is_settled_and_stays_in_the_record(owner, stack) -> None:
     assert "Accepted by Olla on" in finding.accepted
     assert finding.accepted.endswith(": a spacer is on order")
     assert finding.needs == ()
-    assert LogLine.objects.get(verb="accept").after["reason"] == "a spacer is on order"
+    assert LogEntry.objects.get(verb="accept").after["reason"] == "a spacer is on order"
     ask_again(actor=owner, bike_id=stack.pk, version=2, finding=REF)
     assert verdicts(owner, stack) == ("goes_if", "goes_if", "goes_if")
     fitting.undo(actor=owner, bike_id=stack.pk, version=3)
@@ -116,7 +116,7 @@ REFUSED = [
     ({"until": datetime.date(2020, 1, 1)}, InputError, "1 Jan 2020 is past"),
     ({"finding": "freehub-seat:frame"}, NotThere, ""),
     ({"finding": "axle-fit:frame:rear_hub"}, Refused, "Only a"),
-    ({"version": 7}, Clash, "Somebody changed"),
+    ({"version": 7}, Conflict, "Somebody changed"),
 ]
 
 

@@ -10,8 +10,8 @@ from unkett.web.jobs.models import FollowUp, OutsideWork, StepPicture
 from unkett.web.jobs.services import start_job
 from unkett.web.plans.finding import ask_ways
 from unkett.web.plans.links import address_of_link, give_link
-from unkett.web.plans.models import QuoteLine, SaleBook, SaleLine
-from unkett.web.rulebook.services import add_bench_name
+from unkett.web.plans.models import QuoteItem, SaleBook, SaleLine
+from unkett.web.rulebook.services import add_shop_name
 from unkett.web.supply.models import Order, Supplier
 from unkett.web.tasks.models import Task
 from unkett.web.wear.services import read_wear
@@ -57,7 +57,7 @@ OWNED = {
 @pytest.fixture
 def things(owner, bike, plan, catalogue) -> dict[str, object]:
     """One of everything that an address may name."""
-    name = add_bench_name(actor=owner, code="spline9", name="nine notch")
+    name = add_shop_name(actor=owner, code="spline9", name="nine notch")
     part = catalogue["Eight"]
     set_up = SetUp.objects.create(bike=bike, name="Summer")
     Picture.objects.create(bike=bike, about="chain_worn", content=b"a picture")
@@ -102,7 +102,7 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
         "set_up_id": set_up.pk,
         "stock_id": Counted.objects.create(workshop=owner.workshop, sort="hose", length_mm=1700).pk,
         "task_id": ask_ways(actor=owner, plan_id=plan.pk, wish={}, best=["cheapest"]).pk,
-        "line_id": QuoteLine.objects.create(plan=plan, title="Cleaning").pk,
+        "line_id": QuoteItem.objects.create(plan=plan, title="Cleaning").pk,
         "pdf_id": Task.objects.create(
             workshop=owner.workshop, sort="quote-pdf", about_id=plan.pk, found={"pdf": ""}
         ).pk,

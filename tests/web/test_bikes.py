@@ -21,8 +21,8 @@ from unkett.web.bikes.services import add_bike_from_file, record_measure, store_
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.demo.load import load
 from unkett.web.plans.services import swap_part
-from unkett.web.workshop.errors import Clash, NotThere
-from unkett.web.workshop.models import LogLine, Workshop
+from unkett.web.workshop.errors import Conflict, NotThere
+from unkett.web.workshop.models import LogEntry, Workshop
 
 
 def upload(client, content) -> object:
@@ -66,7 +66,7 @@ def test_a_bad_file_is_told_beside_its_field_and_stores_nothing(client, owner, c
     assert says in answer.text
     assert 'id="file-fault"' in answer.text
     assert Bike.objects.count() == 0
-    assert LogLine.objects.count() == 0
+    assert LogEntry.objects.count() == 0
 
 
 def test_the_yard_finds_and_shows_the_worst(client, owner, bike) -> None:
@@ -110,7 +110,7 @@ def test_the_stand_asks_for_what_is_not_measured(client, owner, bike) -> None:
     assert answer.url == reverse("bikes:stand", args=[bike.pk])
     part = BikePart.objects.get(bike=bike, slot="chain")
     assert (part.attrs["links"], part.origins["links"]) == (110, "measured")
-    line = LogLine.objects.latest("at")
+    line = LogEntry.objects.latest("at")
     assert (line.before, line.after) == ({"chain": {"links": None}}, {"chain": {"links": 110}})
 
 
@@ -153,7 +153,7 @@ def test_typed_readings(slot, attr, text, value) -> None:
 
 def test_two_measuring_at_once(owner, mechanic, bike) -> None:
     record_measure(actor=owner, bike_id=bike.pk, version=1, slot="chain", attr="links", value=110)
-    with pytest.raises(Clash):
+    with pytest.raises(Conflict):
         record_measure(actor=mechanic, bike_id=bike.pk, version=1, slot="chain", attr="links", value=112)
     assert BikePart.objects.get(bike=bike, slot="chain").attrs["links"] == 110
 
@@ -297,7 +297,9 @@ def test_an_unlikely_reading_is_asked_about_and_kept_on_purpose(client, owner, b
     kept = client.post(url, {**data, "value": "43,2", "really": "1"})
     assert kept.status_code == 302
     assert BikePart.objects.get(bike=bike, slot="frame").attrs["chainstay_mm"] == 43.2
-    assert LogLine.objects.latest("at").before == {"frame": {"chainstay_mm": 432}}  # the reading before stays
+    assert LogEntry.objects.latest("at").before == {
+        "frame": {"chainstay_mm": 432}
+    }  # the reading before stays
 
 
 @pytest.mark.parametrize(
@@ -389,7 +391,7 @@ def test_a_cut_is_asked_about_twice_before_it_is_recorded(client, owner) -> None
     assert length() == 260
     assert client.post(url, {"version": 1, "stands": "1", "again": "231,5"}).status_code == 302
     assert length() == 231.5
-    assert LogLine.objects.latest("at").verb == "cut"
+    assert LogEntry.objects.latest("at").verb == "cut"
     assert client.get(url).status_code == 422  # nothing is left to cut
 
 

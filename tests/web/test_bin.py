@@ -19,13 +19,13 @@ from unkett.web.bikes.models import Bike, BikePart, Move
 from unkett.web.bikes.queries import standing
 from unkett.web.bikes.services import store_build
 from unkett.web.bin.queries import pieces, pieces_for, wanting
-from unkett.web.bin.services import Kept, come_back, count_box, enter_piece, fit_from_bin, leave_bench
+from unkett.web.bin.services import Kept, come_back, count_box, enter_piece, fit_from_bin, leave_bin
 from unkett.web.catalogue.models import Counted, CountMove
 from unkett.web.catalogue.stock import add_stock, change_count
 from unkett.web.plans.services import start_plan, take_part
 from unkett.web.wear.services import read_wear
 from unkett.web.workshop.errors import NotThere, Refused
-from unkett.web.workshop.models import LogLine
+from unkett.web.workshop.models import LogEntry
 
 
 @pytest.fixture
@@ -86,7 +86,7 @@ def test_a_reserved_part_names_its_plan_and_stays(client, owner, plan, lying) ->
     take_part(actor=owner, plan_id=plan.pk, version=plan.version, slot="chain", part_id=lying.pk)
     assert reverse("plans:show", args=[plan.pk]) in client.get(reverse("bench:list")).text
     with pytest.raises(Refused, match="reserved for Plan A"):
-        leave_bench(actor=owner, part_id=lying.pk, to="sold")
+        leave_bin(actor=owner, part_id=lying.pk, to="sold")
     other = store_build(
         owner, build_from({"name": "Other", "parts": {"frame": {"attrs": {"chainstay_mm": 430}}}})
     )
@@ -116,13 +116,13 @@ def test_a_part_leaves_with_why_and_comes_back(client, owner, lying) -> None:
     assert client.post(url, {"to": "scrapped", "why": "past its limit", "once": ""}).status_code == 302
     lying.refresh_from_db()
     assert lying.where == "scrapped"
-    assert LogLine.objects.get(verb="scrap").after["why"] == "past its limit"
+    assert LogEntry.objects.get(verb="scrap").after["why"] == "past its limit"
     assert "past its limit" in client.get(reverse("bench:piece", args=[lying.pk])).text
     with pytest.raises(InputError):
         come_back(actor=owner, part_id=lying.pk)
     assert come_back(actor=owner, part_id=lying.pk, why="wrong one", box="A 1").where == "bench"
     for to in ("sold", "customer", "returned"):
-        leave_bench(actor=owner, part_id=lying.pk, to=to, why="agreed")
+        leave_bin(actor=owner, part_id=lying.pk, to=to, why="agreed")
         come_back(actor=owner, part_id=lying.pk)
     # off the bike, scrapped and back, then three times out and in
     assert [move.to_where for move in lying.moves.all()] == [
@@ -132,7 +132,7 @@ def test_a_part_leaves_with_why_and_comes_back(client, owner, lying) -> None:
 
 def test_cracked_carbon_never_comes_back(client, owner, bike) -> None:
     bar = piece(owner, "handlebar", material="carbon", damage=["crack"])
-    leave_bench(actor=owner, part_id=bar.pk, to="scrapped", why="crash")
+    leave_bin(actor=owner, part_id=bar.pk, to="scrapped", why="crash")
     with pytest.raises(Refused, match="does not come back"):
         come_back(actor=owner, part_id=bar.pk, why="looks fine")
     bar.refresh_from_db()
@@ -144,9 +144,9 @@ def test_cracked_carbon_never_comes_back(client, owner, bike) -> None:
     client.force_login(owner)
     assert "Back into the bin" not in client.get(reverse("bench:piece", args=[bar.pk])).text
     post = piece(owner, "seatpost", material="carbon")  # nobody wrote its damage down: the hand says so
-    assert not leave_bench(actor=owner, part_id=post.pk, to="scrapped", why="worn").never_back
+    assert not leave_bin(actor=owner, part_id=post.pk, to="scrapped", why="worn").never_back
     come_back(actor=owner, part_id=post.pk, why="wrong one")
-    assert leave_bench(actor=owner, part_id=post.pk, to="scrapped", why="cracked", cracked=True).never_back
+    assert leave_bin(actor=owner, part_id=post.pk, to="scrapped", why="cracked", cracked=True).never_back
 
 
 def test_a_piece_is_written_down_like_one_of_the_catalogue(client, owner, catalogue) -> None:
@@ -167,7 +167,7 @@ def test_a_piece_is_written_down_like_one_of_the_catalogue(client, owner, catalo
     )
     assert part.origins["mount"] == "stated"
     assert part.moves.get().from_where == ""
-    assert LogLine.objects.get(verb="bring in").after["from"] == "flea market"
+    assert LogEntry.objects.get(verb="bring in").after["from"] == "flea market"
     bad = client.post(f"{reverse('bench:enter')}?kind=chain", {"links": "many", "value": "-1", "once": ""})
     assert bad.status_code == 422
     assert bad.text.count('aria-invalid="true"') == 2
@@ -203,7 +203,7 @@ def test_a_box_is_counted_and_differences_are_explained(client, owner) -> None:
     url = reverse("bench:count")
     form = next(form for form in forms_of(client.get(url, {"box": "A 1"}).text) if "scanned" in form.fields)
     assert f"count-{row.pk}" in form.fields
-    leave_bench(actor=owner, part_id=late.pk, to="sold")  # after the list was made
+    leave_bin(actor=owner, part_id=late.pk, to="sold")  # after the list was made
     found = {
         "box": "A 1", "expected": [here.pk, gone.pk, late.pk], "found": [here.pk], f"count-{row.pk}": "11",
         "scanned": f"{elsewhere.label} /{here.label}", "once": "",
@@ -272,7 +272,7 @@ def _act(owner, does, part, bikes) -> None:
         other = next(one for one in bikes if one.pk != on.pk)
         take_off(**where) if does == "off" else move_part(**where, to_bike_id=other.pk)
     else:
-        leave_bench(actor=owner, part_id=part.pk, to=does, why="so")
+        leave_bin(actor=owner, part_id=part.pk, to=does, why="so")
 
 
 @pytest.mark.own_database
@@ -297,7 +297,7 @@ def test_moves_at_once_lose_and_double_nothing(owner) -> None:
                 if n < 4:
                     fit_part(actor=owner, bike_id=bikes[n].pk, version=1, slot="chain", part_id=chain.pk)
                 else:
-                    leave_bench(actor=owner, part_id=chain.pk, to="sold")
+                    leave_bin(actor=owner, part_id=chain.pk, to="sold")
                 done.append("moved")
             except (NotThere, Refused):
                 done.append("too late")

@@ -12,8 +12,8 @@ from unkett.web.bikes.services import record_measure
 from unkett.web.plans import carrying, services
 from unkett.web.plans.models import MAY_GO, Plan, State
 from unkett.web.plans.queries import planned
-from unkett.web.workshop.errors import Clash, NotThere, Refused
-from unkett.web.workshop.models import LogLine
+from unkett.web.workshop.errors import Conflict, NotThere, Refused
+from unkett.web.workshop.models import LogEntry
 from unkett.web.workshop.services import log
 
 
@@ -68,7 +68,7 @@ def test_a_plan_goes_where_it_may_and_nowhere_else(owner, plan, start) -> None:
             services.move_plan(actor=owner, plan_id=plan.pk, version=1, to=to)
             stored = Plan.objects.get(pk=plan.pk)
             assert (stored.state, stored.state_by) == (to, owner)
-            line = LogLine.objects.latest("pk")
+            line = LogEntry.objects.latest("pk")
             assert (line.verb, line.before, line.after) == ("state", {"state": start}, {"state": to})
         else:
             with pytest.raises(Refused, match="does not go there"):
@@ -175,9 +175,9 @@ def test_carrying_out_is_refused_off_the_stand_and_on_stale_versions(owner, bike
         carry(owner, plan, "chain")
     version = Plan.objects.get(pk=plan.pk).version
     wanted = {"actor": owner, "plan_id": plan.pk, "slot": "cassette"}
-    with pytest.raises(Clash):
+    with pytest.raises(Conflict):
         carrying.carry_out(**wanted, version=version, bike_version=9)
-    with pytest.raises(Clash):
+    with pytest.raises(Conflict):
         carrying.carry_out(**wanted, version=1, bike_version=1)
     assert bike.fitted.get(slot="cassette").name == "Nine"
     assert Plan.objects.get(pk=plan.pk).version == version
@@ -203,9 +203,9 @@ def test_the_page_brings_a_plan_from_draft_to_done(client, owner, bike, plan, ca
 def test_history_shows_what_stood_on_any_day(client, owner, bike, on_stand) -> None:
     """Three days, set by hand in the log: the bike entered, a cassette fitted, the bike a day later."""
     log(owner, "take in", bike)
-    LogLine.objects.filter(about="bike", about_id=bike.pk).update(at=at(2026, 3, 1))
+    LogEntry.objects.filter(about="bike", about_id=bike.pk).update(at=at(2026, 3, 1))
     carry(owner, on_stand, "cassette")
-    LogLine.objects.filter(moves__part__kind="cassette").update(at=at(2026, 3, 5))
+    LogEntry.objects.filter(moves__part__kind="cassette").update(at=at(2026, 3, 5))
     client.force_login(owner)
     url = reverse("bikes:history", args=[bike.pk])
 

@@ -13,8 +13,8 @@ from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.queries import what_goes
 from unkett.web.catalogue.services import add_part, change_part, renew_classes, retire_part
 from unkett.web.plans.services import swap_part
-from unkett.web.workshop.errors import Clash, NotThere, Refused
-from unkett.web.workshop.models import LogLine
+from unkett.web.workshop.errors import Conflict, NotThere, Refused
+from unkett.web.workshop.models import LogEntry
 
 NINE = {"speeds": 9, "teeth": [12, 14, 16, 18, 21, 24, 28, 32, 36], "mount": "spline9"}
 NEW = "/catalogue/new/"
@@ -52,7 +52,7 @@ def test_what_is_written_is_offered_and_what_is_retired_is_not(owner, bike, plan
         swap_part(actor=owner, plan_id=plan.pk, version=1, slot="cassette", part_id=part.pk)
     retire_part(actor=owner, part_id=part.pk, version=3, retired=False)
     assert offered(owner, bike)["Filed nine"] == "no_go"
-    verbs = LogLine.objects.filter(about="cataloguepart").order_by("pk").values_list("verb", flat=True)
+    verbs = LogEntry.objects.filter(about="cataloguepart").order_by("pk").values_list("verb", flat=True)
     assert list(verbs) == ["add", "change", "retire", "retire"]
 
 
@@ -78,7 +78,7 @@ def test_what_is_wrong_is_named_by_its_field(owner, catalogue) -> None:
         assert any(fault.startswith(says) for fault in faults), faults
     with pytest.raises(NotThere):
         add_part(actor=owner, kind="sofa", values=values())
-    with pytest.raises(Clash):
+    with pytest.raises(Conflict):
         change_part(actor=owner, part_id=catalogue["Eight"].pk, version=7, values=values())
     assert CataloguePart.objects.count() == before
 

@@ -16,7 +16,7 @@ from unkett.web.jobs.services import start_job
 from unkett.web.plans.models import Plan
 from unkett.web.plans.services import move_plan
 from unkett.web.wear.models import WearReading
-from unkett.web.workshop.errors import Clash, NotAllowed, NotThere, Refused
+from unkett.web.workshop.errors import Conflict, NotAllowed, NotThere, Refused
 
 from .test_jobs import tick_all
 
@@ -79,7 +79,7 @@ def test_checks_answer_the_search_and_can_be_taken_back(owner, bike) -> None:
         complaints.say(**at(owner, bike), key="look_sprockets", result="no such")
     with pytest.raises(NotThere):
         complaints.say(**at(owner, bike), key="look_sprockets@front", result="even")
-    with pytest.raises(Clash):
+    with pytest.raises(Conflict):
         complaints.say(**{**at(owner, bike), "version": 1}, key="look_sprockets", result="even")
 
 

@@ -7,7 +7,7 @@ from tests.web.forms import forms_of
 from unkett.core.errors import InputError
 from unkett.core.formats.reader import build_from
 from unkett.web.bikes.services import store_build
-from unkett.web.workshop.errors import Clash
+from unkett.web.workshop.errors import Conflict
 from unkett.web.workshop.models import Customer
 from unkett.web.workshop.services import change_customer
 
@@ -53,6 +53,6 @@ def test_what_is_wrong_is_told_beside_the_field(owner, bike) -> None:
         with pytest.raises(InputError, match=says) as told:
             change_customer(**wanted, values=values)
         assert [fault.path for fault in told.value.faults] == [path]
-    with pytest.raises(Clash):
+    with pytest.raises(Conflict):
         change_customer(**{**wanted, "version": 7}, values={"name": "a"})
     assert Customer.objects.get(pk=bike.customer_id).version == 1

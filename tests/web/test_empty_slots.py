@@ -11,8 +11,8 @@ from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bikes.queries import standing
 from unkett.web.bikes.services import record_empty, store_build
 from unkett.web.plans.queries import planned
-from unkett.web.workshop.errors import Clash, Refused
-from unkett.web.workshop.models import LogLine
+from unkett.web.workshop.errors import Conflict, Refused
+from unkett.web.workshop.models import LogEntry
 
 
 def now(bike) -> Bike:
@@ -38,7 +38,7 @@ def test_nothing_fitted_is_one_tap_on_the_stand(client, owner, bike) -> None:
     form = next(one for one in forms_of(client.get(stand).text) if one.action == url)
     assert client.post(url, form.fields).url == stand
     assert now(bike).empty == ["pedals"]
-    assert LogLine.objects.filter(verb="look").get().after == {"pedals": "nothing fitted"}
+    assert LogEntry.objects.filter(verb="look").get().after == {"pedals": "nothing fitted"}
     page = client.get(stand).text
     assert not [one for one in forms_of(page) if one.action == url]
     assert "Pedals: nothing fitted" in page  # what Undo would take back
@@ -54,7 +54,7 @@ def test_nothing_fitted_is_one_tap_on_the_stand(client, owner, bike) -> None:
 def test_what_cannot_be_empty_is_refused(client, owner, bike) -> None:
     with pytest.raises(Refused, match="take the cassette off first"):
         record_empty(actor=owner, bike_id=bike.pk, version=1, slot="cassette", empty=True)
-    with pytest.raises(Clash):
+    with pytest.raises(Conflict):
         record_empty(actor=owner, bike_id=bike.pk, version=7, slot="pedals", empty=True)
     client.force_login(owner)
     sofa = reverse("bikes:part-nothing", args=[bike.pk, "sofa"])

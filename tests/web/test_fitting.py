@@ -10,8 +10,8 @@ from unkett.web.bikes import fitting
 from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bikes.queries import standing
 from unkett.web.bikes.services import record_measure, store_build
-from unkett.web.workshop.errors import Clash, Refused
-from unkett.web.workshop.models import LogLine
+from unkett.web.workshop.errors import Conflict, Refused
+from unkett.web.workshop.models import LogEntry
 
 
 def part(bike, slot) -> BikePart:
@@ -102,13 +102,13 @@ def test_undo_puts_everything_back(owner, bike) -> None:
     fitting.undo(actor=owner, bike_id=bike.pk, version=2)
     fitting.take_off(actor=owner, bike_id=bike.pk, version=3, slot="cassette")
     assert not bike.fitted.filter(slot="cassette").exists()
-    with pytest.raises(Clash):
+    with pytest.raises(Conflict):
         fitting.undo(actor=owner, bike_id=bike.pk, version=3)
     fitting.undo(actor=owner, bike_id=bike.pk, version=4)
     stored = Bike.objects.get(pk=bike.pk)
     assert [one.stored() for one in stored.fitted.order_by("slot")] == before
     assert stored.rider == {"mass_kg": 80}
-    assert LogLine.objects.filter(verb="undo").count() == 2
+    assert LogEntry.objects.filter(verb="undo").count() == 2
 
 
 def test_a_part_moves_from_bike_to_bike(client, owner, stranger, bike) -> None:
@@ -122,7 +122,7 @@ def test_a_part_moves_from_bike_to_bike(client, owner, stranger, bike) -> None:
     assert answer.url == reverse("bikes:stand", args=[other.pk])
     assert part(other, "cassette").attrs["speeds"] == 9
     assert not bike.fitted.filter(slot="cassette").exists()
-    assert {"move", "receive"} <= set(LogLine.objects.values_list("verb", flat=True))
+    assert {"move", "receive"} <= set(LogEntry.objects.values_list("verb", flat=True))
     foreign = store_build(stranger, build_from({"name": "Theirs", "parts": {}}))
     answer = client.post(
         reverse("bikes:part-move", args=[bike.pk, "chain"]), {"version": 2, "to": foreign.pk}
@@ -178,7 +178,7 @@ def test_a_part_never_speaks_against_itself(client, owner, bike) -> None:
     assert '<a href="#f-teeth">' in answer.text
     assert f'value="{TEN}"' in answer.text  # nothing typed is lost
     assert BikePart.objects.get(slot="cassette").attrs["teeth"][-1] == 32
-    assert not LogLine.objects.filter(about="bike").exists()
+    assert not LogEntry.objects.filter(about="bike").exists()
     both = client.post(url, fields(client, url) | {"speeds": "10", "teeth": TEN})
     assert both.status_code == 302
     assert BikePart.objects.get(slot="cassette").attrs["teeth"][-1] == 25

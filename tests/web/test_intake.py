@@ -10,11 +10,11 @@ from django.urls import reverse
 
 from tests.conftest import BUILD
 from unkett.core.formats.reader import build_from
-from unkett.core.intake import STATIONS, Looks
+from unkett.core.intake import STATIONS, BikeProfile
 from unkett.core.vocabulary import KINDS, SLOTS
 from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bikes.services import store_build
-from unkett.web.rulebook.services import add_bench_name
+from unkett.web.rulebook.services import add_shop_name
 
 FIRST = {
     "name": "Dune gravel",
@@ -29,16 +29,16 @@ FIRST = {
 
 
 def test_only_what_this_kind_of_bike_has_is_asked() -> None:
-    track = Looks(use="track", gears="single", brakes="none")
+    track = BikeProfile(use="track", gears="single", brakes="none")
     slots = {slot for step in track.stations() for slot in step.slots}
     assert not slots & {"rear_derailleur", "rear_shifter", "front_rotor", "rear_caliper", "shock"}
     assert "hanger" not in {one.name for one in track.asks("frame")}
-    gravel = Looks(use="gravel", gears="derailleur", brakes="disc_hose")
+    gravel = BikeProfile(use="gravel", gears="derailleur", brakes="disc_hose")
     names = {one.name for one in gravel.asks("frame")}
     assert "rear_rotor_max_mm" in names
     assert "rear_bridge_radius_mm" not in names
     assert "front_derailleur" not in {slot for step in gravel.stations() for slot in step.slots}
-    rim = Looks(use="road", gears="rings", brakes="rim")
+    rim = BikeProfile(use="road", gears="rings", brakes="rim")
     assert "rotor_max_mm" not in {one.name for one in rim.asks("fork")}
     assert "brake_track" in {one.name for one in rim.asks("rear_rim")}
     for step in STATIONS:
@@ -135,7 +135,7 @@ def test_the_yard_lists_by_verdict_and_finds(client, owner, bike, plan) -> None:
         }
     )
     store_build(owner, wrong, customer="Post")
-    add_bench_name(actor=owner, code="spline9_road11", name="long nine")
+    add_shop_name(actor=owner, code="spline9_road11", name="long nine")
     client.force_login(owner)
     url = reverse("bikes:yard")
     page = client.get(url).text

@@ -13,13 +13,13 @@ from tests.web.forms import forms_of
 from unkett.core.errors import InputError
 from unkett.web.bikes.models import Bike
 from unkett.web.jobs import days, ending, services
-from unkett.web.jobs.models import Board, FollowUp, Job, JobStep, StepOfOurs
+from unkett.web.jobs.models import Board, CustomStep, FollowUp, Job, JobStep
 from unkett.web.jobs.queries import sheet_stored
 from unkett.web.plans import services as plans
 from unkett.web.plans.models import Plan, State
 from unkett.web.tasks.services import do_next
-from unkett.web.workshop.errors import Clash, NotAllowed, Refused
-from unkett.web.workshop.models import LogLine, Role, User
+from unkett.web.workshop.errors import Conflict, NotAllowed, Refused
+from unkett.web.workshop.models import LogEntry, Role, User
 
 
 @pytest.fixture
@@ -70,7 +70,7 @@ def test_a_step_is_ticked_with_its_reading_and_the_first_reading_stays(client, o
     assert client.post(form.action, {**form.fields, "reading": "1O6"}).status_code == 422
     assert step(job, "take_off:chain").done_at is None
     assert client.post(form.action, {**form.fields, "reading": "106"}).url == page
-    services.take_step_back(actor=owner, job_id=job.pk, step_id=one.pk)
+    services.undo_step(actor=owner, job_id=job.pk, step_id=one.pk)
     tick(owner, job, "take_off:chain", reading=108)
     one.refresh_from_db()
     assert (one.reading, one.first_reading, one.done_by) == (108, 106, owner)
@@ -92,7 +92,7 @@ def test_what_comes_first_is_asked_for_and_who_goes_on_says_why(owner, job) -> N
     with pytest.raises(Refused, match="First: “Open the chain"):
         tick(owner, job, "fit:chain")
     assert tick(owner, job, "fit:chain", anyway="the old one fell off").done_by == owner
-    assert LogLine.objects.filter(verb="do step", after__anyway="the old one fell off").exists()
+    assert LogEntry.objects.filter(verb="do step", after__anyway="the old one fell off").exists()
 
 
 def test_a_wait_has_to_be_over(owner, job) -> None:
@@ -108,11 +108,11 @@ def test_a_wait_has_to_be_over(owner, job) -> None:
 
 def test_two_hands_on_one_sheet(owner, mechanic, job) -> None:
     one = step(job, "look:bike")
-    services.hold_step(actor=mechanic, job_id=job.pk, step_id=one.pk, hold=True)
+    services.start_step(actor=mechanic, job_id=job.pk, step_id=one.pk, hold=True)
     assert step(job, "look:bike").holder == mechanic
     assert sheet_stored(job).next_for(mechanic).key == "look:bike"
     tick(mechanic, job, "look:bike")
-    with pytest.raises(Clash, match="did this step"):
+    with pytest.raises(Conflict, match="did this step"):
         tick(owner, job, "look:bike")
 
 
@@ -203,7 +203,7 @@ def test_the_sheet_anew_keeps_what_is_done(owner, job) -> None:
     tick(owner, job, "look:bike")
     plan = Plan.objects.get(pk=job.plan_id)
     plan.changes.update(name="Another chain")
-    services.make_anew(actor=owner, job_id=job.pk)
+    services.update_sheet(actor=owner, job_id=job.pk)
     assert step(job, "look:bike").done_by == owner
     assert step(job, "fit:chain").content["part"] == "Another chain"
     assert list(job.steps.values_list("place", flat=True)) == list(range(job.steps.count()))
@@ -216,7 +216,7 @@ def test_another_part_in_the_plan_is_not_fitted_by_the_old_tick(owner, job) -> N
     tick(owner, job, "fit:chain", reading=114, anyway="the wheel stays in")
     tick(owner, job, "check:bike:ride", anyway="tried")
     job.plan.changes.update(name="Another chain")
-    services.make_anew(actor=owner, job_id=job.pk)
+    services.update_sheet(actor=owner, job_id=job.pk)
     open_again = {
         key: step(job, key).done_at is None for key in ("look:bike", "fit:chain", "check:bike:ride")
     }
@@ -322,7 +322,7 @@ def test_own_steps_are_written_told_and_dropped(client, owner, job) -> None:
     write = reverse("jobs:step-write")
     words = {"code": "look:bike", "says": "Look, and look again.", "minutes": "9", "once": ""}
     assert client.post(write, words).status_code == 302
-    services.make_anew(actor=owner, job_id=job.pk)
+    services.update_sheet(actor=owner, job_id=job.pk)
     assert step(job, "look:bike").content["says"] == "Look, and look again."
     for wrong, says in (
         ({"code": "", "does": "check", "slot": "bike"}, "A name is wanted"),
@@ -334,9 +334,9 @@ def test_own_steps_are_written_told_and_dropped(client, owner, job) -> None:
         assert answer.status_code == 422
         assert says in answer.text
         assert "check:bike:ride →" not in answer.text
-    assert StepOfOurs.objects.get().content["minutes"] == 9
+    assert CustomStep.objects.get().content["minutes"] == 9
     assert client.post(reverse("jobs:step-drop"), {"code": "look:bike", "once": ""}).status_code == 302
-    assert not StepOfOurs.objects.exists()
+    assert not CustomStep.objects.exists()
 
 
 def test_a_step_of_ones_own_is_called_by_its_name(client, owner, job) -> None:
@@ -350,13 +350,13 @@ def test_a_step_of_ones_own_is_called_by_its_name(client, owner, job) -> None:
     }
     write = reverse("jobs:step-write")
     assert client.post(write, {**eyes, "after": ["fit:crank"], "once": ""}).status_code == 302
-    made = StepOfOurs.objects.get()
+    made = CustomStep.objects.get()
     assert made.content["after"] == ["fit:crank"]
     for taken in (eyes["name"], "ride"):  # one of ours, and one that ships
         answer = client.post(write, {**eyes, "name": taken, "says": "Over it.", "once": ""})
         assert answer.status_code == 422
         assert "a step of this name already" in answer.text
-    assert StepOfOurs.objects.get().content == made.content
+    assert CustomStep.objects.get().content == made.content
     shown = client.get(reverse("jobs:steps"), {"step": made.code}).text
     assert "Check: the bike, second pair of eyes" in shown
     assert "<h2>Check: the bike, second pair of eyes</h2>" in shown
@@ -364,8 +364,8 @@ def test_a_step_of_ones_own_is_called_by_its_name(client, owner, job) -> None:
     again = {"code": made.code, "says": "Two look.", "minutes": 6, "once": ""}
     assert client.post(write, again).status_code == 302
     assert (
-        StepOfOurs.objects.get().content | {"says": "Two look.", "slot": "bike"}
-        == StepOfOurs.objects.get().content
+        CustomStep.objects.get().content | {"says": "Two look.", "slot": "bike"}
+        == CustomStep.objects.get().content
     )
 
 

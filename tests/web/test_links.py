@@ -15,7 +15,7 @@ from unkett.web.plans.links import address_of_link, give_link, link_by, withdraw
 from unkett.web.plans.models import CustomerLink, Plan
 from unkett.web.plans.services import move_plan, swap_part
 from unkett.web.tasks.models import Task
-from unkett.web.workshop.models import Customer, LogLine
+from unkett.web.workshop.models import Customer, LogEntry
 from unkett.web.workshop.services import change_customer
 
 
@@ -59,7 +59,7 @@ def test_a_customer_says_yes(client, owner, quoted) -> None:
     told = client.get(reverse("plans:quote", args=[quoted.pk])).text
     assert "The customer says" in told
     assert "please" in told
-    assert LogLine.objects.filter(verb="customer says yes", actor=None).exists()
+    assert LogEntry.objects.filter(verb="customer says yes", actor=None).exists()
 
 
 def test_a_question_leaves_the_plan_as_it_is(owner, quoted) -> None:
@@ -121,7 +121,7 @@ def test_a_customer_is_handed_out_and_removed(client, owner, bike, quoted) -> No
     change_customer(actor=owner, customer_id=customer.pk, version=1, values=known)
     customer.refresh_from_db()
     Task.objects.create(workshop=owner.workshop, sort="quote-pdf", about_id=quoted.pk, found={"pdf": "x"})
-    LogLine.objects.create(
+    LogEntry.objects.create(
         workshop=owner.workshop, verb="note", about="bike", about_id=bike.pk, about_name="Ebba Holm's bike",
         before={"who": ["told EBBA HOLM twice"]}, after={"n": 1},
     )  # fmt: skip
@@ -134,12 +134,12 @@ def test_a_customer_is_handed_out_and_removed(client, owner, bike, quoted) -> No
     assert bike.customer_id is None
     assert not Customer.objects.exists()
     assert not Task.objects.filter(sort="quote-pdf").exists()
-    for line in LogLine.objects.all():
+    for line in LogEntry.objects.all():
         text = f"{line.about_name} {line.before} {line.after}".lower()
         assert "ebba" not in text
         assert "0100" not in text
         assert "riser" not in text
-    assert LogLine.objects.get(verb="note").before == {"who": ["told a removed customer twice"]}
+    assert LogEntry.objects.get(verb="note").before == {"who": ["told a removed customer twice"]}
 
 
 def test_a_bikes_log_has_before_and_after(client, owner, bike, quoted) -> None:

@@ -6,7 +6,7 @@ from django.urls import reverse
 from unkett.web.bikes.services import record_measure
 from unkett.web.pages.people import log as views
 from unkett.web.show.words import log_says
-from unkett.web.workshop.models import LogLine
+from unkett.web.workshop.models import LogEntry
 
 
 @pytest.mark.parametrize(
@@ -40,9 +40,9 @@ def test_a_line_keeps_the_name_of_its_day(client, owner, bike) -> None:
 
 def test_older_lines_are_a_page_further(client, owner, stranger, bike, monkeypatch) -> None:
     monkeypatch.setattr(views, "LOG_LINES", 3)
-    LogLine.objects.all().delete()
+    LogEntry.objects.all().delete()
     lines = [
-        LogLine.objects.create(
+        LogEntry.objects.create(
             workshop=owner.workshop, actor=owner, verb=f"did {n}", about="bike", about_id=bike.pk
         )
         for n in range(5)

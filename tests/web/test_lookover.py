@@ -7,7 +7,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from PIL import Image
 
-from unkett.core.intake import Looks
+from unkett.core.intake import BikeProfile
 from unkett.core.intake.lookover import AREAS, HOWS, TICKS, places
 from unkett.core.vocabulary import SLOTS, enums
 from unkett.web.bikes.models import Bike, Feel, Picture
@@ -33,7 +33,7 @@ def test_the_ticks_are_of_known_areas_parts_and_damage() -> None:
         assert set(tick.slots) <= {*SLOTS, "bike"}
         assert tick.damage in {"", *enums.DAMAGE.codes}
         assert tick.feel in {"", *Feel.values}
-    track = Looks(use="track", gears="single", brakes="none")
+    track = BikeProfile(use="track", gears="single", brakes="none")
     assert places(TICKS["brake_leak"], track) == ()
     assert places(TICKS["limits_wrong"], track) == ()
     assert places(TICKS["frame_crack"], track) == ("frame", "fork")

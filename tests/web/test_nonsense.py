@@ -11,7 +11,7 @@ from unkett.core.formats.reader import read_build
 from unkett.web.bikes.models import Bike
 from unkett.web.bikes.services import store_build
 from unkett.web.plans.models import Plan
-from unkett.web.workshop.models import LogLine
+from unkett.web.workshop.models import LogEntry
 
 NONSENSE = [
     "",
@@ -105,11 +105,11 @@ def test_nonsense_is_told(client, owner, bike, catalogue, addresses, place) -> N
             if "version" in data and dice.random() < 0.8:
                 holder = Plan if "/plans/" in form.action else Bike
                 data["version"] = str(holder.objects.latest("pk").version)
-            lines = LogLine.objects.count()
+            lines = LogEntry.objects.count()
             answer = client.post(form.action or addresses[place].partition("?")[0], data)
             tried += 1
             assert answer.status_code in (200, 302, 404, 409, 422), (form.action, data)
-            written = LogLine.objects.count() - lines
+            written = LogEntry.objects.count() - lines
             assert written == 0 or answer.status_code in (200, 302), (form.action, data)
     assert tried or place in ("measure", "gears")
 

@@ -14,8 +14,8 @@ from unkett.web.jobs.services import start_job
 from unkett.web.plans import services, writing
 from unkett.web.plans.models import Change, Plan
 from unkett.web.plans.queries import planned
-from unkett.web.workshop.errors import Clash, NotAllowed, NotThere
-from unkett.web.workshop.models import LogLine
+from unkett.web.workshop.errors import Conflict, NotAllowed, NotThere
+from unkett.web.workshop.models import LogEntry
 
 SWAP_SLOWLY = """
 import os, sys, time
@@ -55,11 +55,11 @@ def test_a_process_killed_in_the_middle_leaves_no_half_change(owner, plan, catal
                 actor=owner, plan_id=plan.pk, version=1, slot="cassette", part_id=catalogue["Wide nine"].pk
             )
             break
-        except Clash:
+        except Conflict:
             pytest.fail("the killed process left its version behind")
     assert planned(owner, plan.pk).changes["cassette"].name == "Wide nine"
     assert Plan.objects.get(pk=plan.pk).version == 2
-    assert LogLine.objects.filter(verb="swap").count() == 1
+    assert LogEntry.objects.filter(verb="swap").count() == 1
 
 
 READ_ON = """
@@ -143,13 +143,13 @@ WRITES = [
 
 @pytest.mark.parametrize(("verb", "write"), WRITES, ids=[verb for verb, _ in WRITES])
 def test_every_write_counts_the_version_and_leaves_one_line(owner, plan, catalogue, verb, write) -> None:
-    before = LogLine.objects.count()
+    before = LogEntry.objects.count()
     write(owner, plan, catalogue)
     plan.refresh_from_db()
     assert plan.version == 2
     assert plan.changed_by == owner
-    assert LogLine.objects.count() == before + 1
-    assert LogLine.objects.latest("at").verb == verb
+    assert LogEntry.objects.count() == before + 1
+    assert LogEntry.objects.latest("at").verb == verb
 
 
 @pytest.mark.parametrize(("verb", "write"), WRITES, ids=[verb for verb, _ in WRITES])
@@ -159,7 +159,7 @@ def test_every_write_is_refused_to_a_stranger_and_on_a_stale_version(
     with pytest.raises(NotThere):
         write(stranger, plan, catalogue)
     Plan.objects.filter(pk=plan.pk).update(version=5)
-    with pytest.raises(Clash):
+    with pytest.raises(Conflict):
         write(owner, plan, catalogue)
     assert Plan.objects.get(pk=plan.pk).version == 5
 

@@ -11,7 +11,7 @@ from unkett.core.formats.reader import build_from
 from unkett.web.bikes import fitting
 from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bikes.services import store_build
-from unkett.web.bin.services import count_box, leave_bench
+from unkett.web.bin.services import count_box, leave_bin
 from unkett.web.plans import carrying, options, services
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import planned
@@ -102,7 +102,7 @@ def test_a_part_that_is_gone_is_not_fitted(owner, bike, other, plan) -> None:
     on_stand(owner, plan)
     fitting.take_off(actor=owner, bike_id=other.pk, version=1, slot="chain")
     with pytest.raises(Refused, match="reserved"):
-        leave_bench(actor=owner, part_id=chain.pk, to="sold")
+        leave_bin(actor=owner, part_id=chain.pk, to="sold")
     count_box(actor=owner, box="", expected=[chain.pk], found=[], scanned="", counts={}, why="not there")
     with pytest.raises(Refused):
         carry_all(owner, plan)

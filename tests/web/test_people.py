@@ -22,7 +22,7 @@ from unkett.web.pages import health
 from unkett.web.site.logs import JsonLines
 from unkett.web.workshop import people
 from unkett.web.workshop.errors import NotThere, Refused
-from unkett.web.workshop.models import Invitation, SecurityLine, SignedIn, User, Workshop
+from unkett.web.workshop.models import Invitation, SecurityEvent, SignedIn, User, Workshop
 
 PASSWORD = "a long pass phrase"
 NEW = "quite another phrase"
@@ -39,7 +39,7 @@ def sign_in(client, name, password=PASSWORD, **more):
 
 
 def said(workshop=None) -> list[str]:
-    lines = SecurityLine.objects.filter(workshop=workshop) if workshop else SecurityLine.objects.all()
+    lines = SecurityEvent.objects.filter(workshop=workshop) if workshop else SecurityEvent.objects.all()
     return list(lines.order_by("pk").values_list("what", flat=True))
 
 
@@ -162,8 +162,8 @@ def test_tries_are_counted_by_account_and_address(client, owner) -> None:
 
 
 def test_one_address_cannot_burn_the_processor(client, owner, monkeypatch) -> None:
-    SecurityLine.objects.bulk_create(
-        SecurityLine(what="failed sign-in", address="10.0.0.66", name=f"n{n}") for n in range(50)
+    SecurityEvent.objects.bulk_create(
+        SecurityEvent(what="failed sign-in", address="10.0.0.66", name=f"n{n}") for n in range(50)
     )
     monkeypatch.setattr(
         "django.contrib.auth.hashers.verify_password", lambda *_: pytest.fail("a password was worked on")

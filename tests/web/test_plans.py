@@ -17,8 +17,8 @@ from unkett.web.catalogue.services import add_parts
 from unkett.web.plans import services
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import planned
-from unkett.web.workshop.errors import Clash, Refused
-from unkett.web.workshop.models import LogLine
+from unkett.web.workshop.errors import Conflict, Refused
+from unkett.web.workshop.models import LogEntry
 
 
 def swap(actor, plan, part, version=None, slot="cassette"):
@@ -34,7 +34,7 @@ def test_a_swap_is_stored_logged_and_found_again(owner, plan, catalogue) -> None
     assert seen.changes["cassette"].name == "Wide nine"
     assert seen.build.parts["cassette"].attrs["teeth"][-1] == 36
     assert seen.stands.build.parts["cassette"].attrs["teeth"][-1] == 32
-    line = LogLine.objects.latest("at")
+    line = LogEntry.objects.latest("at")
     assert (line.verb, line.before, line.after) == ("swap", None, {"cassette": "Wide nine"})
     assert line.about_name == plan.name
 
@@ -70,10 +70,10 @@ def test_taking_back_and_emptying(owner, plan, catalogue) -> None:
 def test_the_second_of_two_is_told_and_nothing_is_overwritten(owner, mechanic, plan, catalogue) -> None:
     seen_by_both = plan.version
     swap(mechanic, plan, catalogue["Wide nine"], seen_by_both)
-    with pytest.raises(Clash, match="Mads changed this plan at"):
+    with pytest.raises(Conflict, match="Mads changed this plan at"):
         swap(owner, plan, catalogue["Eight"], seen_by_both)
     assert planned(owner, plan.pk).changes["cassette"].name == "Wide nine"
-    assert LogLine.objects.filter(verb="swap").count() == 1
+    assert LogEntry.objects.filter(verb="swap").count() == 1
 
 
 @pytest.mark.own_database
@@ -86,7 +86,7 @@ def test_two_at_the_very_same_moment(owner, plan, catalogue) -> None:
         gate.wait()
         try:
             swap(owner, plan, catalogue[name], 1)
-        except Clash:
+        except Conflict:
             told.append(name)
         finally:
             connection.close()

@@ -13,9 +13,9 @@ from unkett.core.standards import table_names
 from unkett.local.state import PROJECT
 from unkett.web.bikes.queries import settings_of
 from unkett.web.pages.rulebook.page import EXAMPLES
-from unkett.web.rulebook.models import BenchName
+from unkett.web.rulebook.models import ShopName
 from unkett.web.rulebook.queries import known_codes
-from unkett.web.workshop.models import LogLine
+from unkett.web.workshop.models import LogEntry
 
 
 def test_every_rule_and_table_has_its_page(client, owner) -> None:
@@ -51,7 +51,7 @@ def test_settings_are_the_workshops_and_logged(client, owner, mechanic, stranger
     owner.workshop.refresh_from_db()
     assert settings_of(owner).number("index_clean_mm") == 0.4
     assert settings_of(stranger).number("index_clean_mm") == SETTINGS["index_clean_mm"].default
-    line = LogLine.objects.get(verb="set")
+    line = LogEntry.objects.get(verb="set")
     assert (line.before, line.after) == ({"index_clean_mm": None}, {"index_clean_mm": 0.4})
     assert "Olla" in client.get(reverse("rulebook:settings")).text
     client.post(reverse("rulebook:setting-change"), {"name": "index_clean_mm", "value": ""})
@@ -75,7 +75,7 @@ def test_bad_settings_store_nothing(client, owner, name, value, status) -> None:
 
 def test_bench_names(client, owner) -> None:
     client.force_login(owner)
-    assert BenchName.objects.count() == 0
+    assert ShopName.objects.count() == 0
     add = reverse("rulebook:name-add")
     assert client.post(add, {"code": "spline9", "name": "old nine"}).status_code == 302
     for code, name, says in (
@@ -86,9 +86,9 @@ def test_bench_names(client, owner) -> None:
         answer = client.post(add, {"code": code, "name": name})
         assert answer.status_code == 422
         assert says in answer.text
-    row = BenchName.objects.get()
+    row = ShopName.objects.get()
     assert client.post(reverse("rulebook:name-remove", args=[row.pk])).status_code == 302
-    assert BenchName.objects.count() == 0
+    assert ShopName.objects.count() == 0
 
 
 def test_codes_are_known() -> None:

@@ -16,7 +16,7 @@ from unkett.web.catalogue.models import CataloguePart, FitClass
 from unkett.web.catalogue.queries import what_goes
 from unkett.web.catalogue.services import add_parts
 from unkett.web.pages.catalogue.uses import uses_of
-from unkett.web.rulebook.services import add_bench_name
+from unkett.web.rulebook.services import add_shop_name
 
 
 def every_page(owner, build, slot, **more):
@@ -132,7 +132,7 @@ def test_new_parts_and_settings_are_seen_at_once(owner, workshop, bike) -> None:
 
 
 def test_a_bench_name_finds_what_carries_its_code(client, owner, bike, catalogue) -> None:
-    add_bench_name(actor=owner, code="spline9", name="harbour notch")
+    add_shop_name(actor=owner, code="spline9", name="harbour notch")
     build = bike.build(list(bike.fitted.all()))
     found = what_goes(owner, build, "cassette", DEFAULTS, find="notch")
     assert {one.part.attrs["mount"] for one in found.shown} == {"spline9"}

@@ -23,13 +23,13 @@ from unkett.web.jobs.own_steps import write_step
 from unkett.web.jobs.services import start_job
 from unkett.web.plans.finding import ask_ways
 from unkett.web.plans.links import give_link
-from unkett.web.plans.models import QuoteLine, SaleBook, SaleLine
+from unkett.web.plans.models import QuoteItem, SaleBook, SaleLine
 from unkett.web.plans.services import start_plan, swap_part
-from unkett.web.rulebook.services import add_bench_name
-from unkett.web.supply.models import Order, OrderLine, Supplier
+from unkett.web.rulebook.services import add_shop_name
+from unkett.web.supply.models import Order, OrderItem, Supplier
 from unkett.web.wear.services import read_wear
 from unkett.web.workshop.errors import NotThere, Refused
-from unkett.web.workshop.models import LogLine, SignedIn
+from unkett.web.workshop.models import LogEntry, SignedIn
 from unkett.web.workshop.people import invite
 
 MODULES = (
@@ -92,7 +92,7 @@ OF_THEIR_OWN = {
     "catalogue.stock.add_stock",
     "catalogue.stock.cut_stock",
     "rulebook.services.change_setting",
-    "rulebook.services.add_bench_name",
+    "rulebook.services.add_shop_name",
     "workshop.services.prefer_units",
     "workshop.services.listen_to",
     "tasks.services.ask_for",
@@ -100,7 +100,7 @@ OF_THEIR_OWN = {
     "jobs.days.keep_stands",
     "jobs.own_steps.write_step",
     "bin.services.count_box",
-    "tables.sheets.take_table",
+    "tables.sheets.import_rows",
     "workshop.services.add_customer",
     "workshop.people.invite",
     "workshop.people.change_password",
@@ -141,7 +141,7 @@ GIVEN: dict[str, dict[str, Any]] = {
         "bike_id": "their_bike",
         "values": {**dict.fromkeys(TEXTS, "mine"), "use": "", "rider": {}},
     },
-    "bikes.particulars.leave_yard": {"bike_id": "their_bike", "to": "removed"},
+    "bikes.particulars.archive_bike": {"bike_id": "their_bike", "to": "removed"},
     "bikes.particulars.bring_back": {"bike_id": "their_bike"},
     "bikes.setups.add_set_up": {"bike_id": "their_bike", "name": "mine", "parts": {"cassette": Source(sort="on")}},
     "bikes.setups.add_set_up, part": {
@@ -210,7 +210,7 @@ GIVEN: dict[str, dict[str, Any]] = {
     "causes.services.settle": {"bike_id": "their_bike", "cause": "chain_slaps", "end": None},
     "causes.services.try_complaints": {"bike_id": "their_bike", "said": {"rattle": "gone"}},
     "causes.services.measured": {"bike_id": "their_bike", "key": "gauge_chain", "value": 0.5},
-    "bin.services.leave_bench": {"part_id": "their_bench_part", "to": "scrapped", "why": "mine"},
+    "bin.services.leave_bin": {"part_id": "their_bench_part", "to": "scrapped", "why": "mine"},
     "bin.services.come_back": {"part_id": "their_bench_part"},
     "bin.services.keep_in_bin": {"part_id": "their_bench_part", "box": "mine", "value": None, "mass_g": None},
     "bin.services.enter_piece, like": {
@@ -228,13 +228,13 @@ GIVEN: dict[str, dict[str, Any]] = {
     "supply.services.keep_offer": {"supplier_id": "their_supplier", "code": "A", "name": "mine"},
     "supply.services.order_for_bin": {"supplier_id": "their_supplier", "kind": "chain", "name": "mine", "count": 1},
     "wear.services.read_wear": {"bike_id": "their_bike", "slot": "cassette", "sort": "chain_pct", "value": 0.3},
-    "wear.services.strike_reading": {"reading_id": "their_reading"},
+    "wear.services.void_reading": {"reading_id": "their_reading"},
     "jobs.services.start_job": {"plan_id": "their_plan"},
-    "jobs.services.make_anew": {"job_id": "their_job"},
+    "jobs.services.update_sheet": {"job_id": "their_job"},
     "jobs.services.tick_step": {"job_id": "their_job", "step_id": "their_step"},
-    "jobs.services.take_step_back": {"job_id": "their_job", "step_id": "their_step"},
+    "jobs.services.undo_step": {"job_id": "their_job", "step_id": "their_step"},
     "jobs.services.skip_step": {"job_id": "their_job", "step_id": "their_step", "reason": "mine"},
-    "jobs.services.hold_step": {"job_id": "their_job", "step_id": "their_step", "hold": True},
+    "jobs.services.start_step": {"job_id": "their_job", "step_id": "their_step", "hold": True},
     "jobs.services.countersign": {"job_id": "their_job", "step_id": "their_step"},
     "jobs.services.found_extra": {"job_id": "their_job", "what": "mine", "minutes": 1, "price": 0, "given": True},
     "jobs.services.keep_step_picture": {"job_id": "their_job", "step_id": "their_step", "content": b""},
@@ -252,7 +252,7 @@ GIVEN: dict[str, dict[str, Any]] = {
     "tasks.services.stop_task": {"task_id": "their_task"},
     "plans.options.add_option": {"plan_id": "their_plan"},
     "plans.options.choose_option": {"plan_id": "their_plan"},
-    "rulebook.services.remove_bench_name": {"name_id": "their_name"},
+    "rulebook.services.remove_shop_name": {"name_id": "their_name"},
     "workshop.services.change_customer": {"customer_id": "their_customer", "values": {"name": "mine"}},
 }  # fmt: skip
 
@@ -290,19 +290,19 @@ def things(owner, stranger, bike, catalogue) -> dict[str, Any]:
         "their_session": SignedIn.objects.create(user=owner, session_key="x").pk,
         "their_supplier": supplier.pk,
         "their_order": order.pk,
-        "their_order_line": OrderLine.objects.create(order=order, kind="chain", name="Chain").pk,
+        "their_order_line": OrderItem.objects.create(order=order, kind="chain", name="Chain").pk,
         "our_supplier": Supplier.objects.create(workshop=stranger.workshop, name="Ours").pk,
         "their_bike": bench.pk,
         "their_plan": plan.pk,
         "their_set_up": set_up.pk,
         "their_stock": Counted.objects.create(workshop=owner.workshop, sort="hose", length_mm=1700).pk,
-        "their_line": QuoteLine.objects.create(plan=plan, title="Cleaning").pk,
+        "their_line": QuoteItem.objects.create(plan=plan, title="Cleaning").pk,
         "their_sale_line": SaleLine.objects.create(book=book, title="Bar", value=5).pk,
         "their_task": ask_ways(actor=owner, plan_id=plan.pk, wish={}, best=["cheapest"]).pk,
         "their_change": plan.changes.get().pk,
         "their_catalogue_part": catalogue["Eight"].pk,
         "their_bench_part": BikePart.objects.get(workshop=owner.workshop, where="bench").pk,
-        "their_name": add_bench_name(actor=owner, code="spline9", name="nine notch").pk,
+        "their_name": add_shop_name(actor=owner, code="spline9", name="nine notch").pk,
         "their_customer": bike.customer_id,
         "our_bike": ours.pk,
         "our_plan": start_plan(actor=stranger, bike_id=ours.pk).pk,
@@ -333,7 +333,7 @@ def test_no_service_is_left_out() -> None:
 
 
 def test_no_service_touches_another_workshops_thing(stranger, things) -> None:
-    stored = {table: list(table.objects.order_by("pk").values()) for table in (Bike, BikePart, LogLine)}
+    stored = {table: list(table.objects.order_by("pk").values()) for table in (Bike, BikePart, LogEntry)}
     for case, given in GIVEN.items():
         name = case.partition(",")[0]
         wanted = filled(given, things)

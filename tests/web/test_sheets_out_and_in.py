@@ -15,12 +15,12 @@ from unkett.core.errors import InputError
 from unkett.core.formats.reader import read_build
 from unkett.web.bikes.fitting import copy_bike, take_off
 from unkett.web.bikes.models import Bike, BikePart
-from unkett.web.bin.services import Kept, enter_piece, leave_bench
+from unkett.web.bin.services import Kept, enter_piece, leave_bin
 from unkett.web.catalogue.models import Counted
 from unkett.web.catalogue.stock import add_stock
 from unkett.web.plans.services import start_plan
 from unkett.web.show.sheets import rows_of, safe, to_csv, to_ods
-from unkett.web.supply.models import Offer, OrderLine
+from unkett.web.supply.models import Offer, OrderItem
 from unkett.web.supply.services import keep_supplier
 from unkett.web.tables.sheets import SHEETS
 from unkett.web.wear.models import WearReading
@@ -75,7 +75,7 @@ def test_a_table_taken_out_comes_in_as_the_same(client, owner, bike, kept, code)
         Counted.objects.all().delete()
     elif code == "bin":
         piece = BikePart.objects.get(where="bench")
-        leave_bench(actor=owner, part_id=piece.pk, to="sold")
+        leave_bin(actor=owner, part_id=piece.pk, to="sold")
     else:
         Bike.objects.all().delete()
         Customer.objects.all().delete()
@@ -174,7 +174,7 @@ def test_offers_and_orders_by_table(client, owner, kept, catalogue) -> None:
     assert (offer.catalogue_part_id, str(offer.price)) == (catalogue["Wide nine"].pk, "30.00")
     order = "supplier,kind,name,count,code\nBy phone,cassette,Wide nine,3,A 1"
     assert take(client, "orders", order).status_code == 302
-    line = OrderLine.objects.get()
+    line = OrderItem.objects.get()
     assert (line.count, line.plan_id, line.order.state) == (3, None, "draft")
     assert out(client, "orders")[1][1:] == [
         "By phone",

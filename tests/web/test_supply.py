@@ -20,7 +20,7 @@ from unkett.web.supply.models import Offer, Order, Supplier
 from unkett.web.supply.queries import is_stale
 from unkett.web.tasks.models import Task
 from unkett.web.tasks.services import do_next
-from unkett.web.workshop.errors import Clash, NotThere, Refused
+from unkett.web.workshop.errors import Conflict, NotThere, Refused
 
 PARTS = [
     {"kind": "cassette", "name": "Wide nine", "price": 34},
@@ -164,7 +164,7 @@ def test_an_order_brings_its_plan_from_agreed_to_ready(client, owner, supplier, 
     assert [line.name for line in order.lines.all()] == ["Wide nine", "Chain of 114"]
     with pytest.raises(Refused, match="Nothing of this plan"):
         services.order_for_plan(actor=owner, plan_id=agreed.pk, supplier_id=supplier.pk)
-    with pytest.raises(Clash):
+    with pytest.raises(Conflict):
         services.send_order(actor=owner, order_id=order.pk, version=order.version - 1)
     client.post(reverse("supply:order-send", args=[order.pk]), {"version": order.version, "once": ""})
     order.refresh_from_db()

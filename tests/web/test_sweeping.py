@@ -8,7 +8,7 @@ from django.utils import timezone
 
 from unkett.web.tasks.models import Task
 from unkett.web.tasks.sweeping import SECURITY_KEPT, TASKS_KEPT, sweep
-from unkett.web.workshop.models import Invitation, SecurityLine, SignedIn
+from unkett.web.workshop.models import Invitation, SecurityEvent, SignedIn
 
 HOUR = timedelta(hours=1)
 
@@ -39,9 +39,9 @@ def test_work_that_ended_long_ago_goes_but_the_last_about_a_thing(owner, now) ->
 
 def test_who_got_in_is_kept_for_a_season_and_more(owner, now) -> None:
     for age in (SECURITY_KEPT + HOUR, SECURITY_KEPT - HOUR):
-        SecurityLine.objects.create(workshop=owner.workshop, what="sign-in", at=now - age)
+        SecurityEvent.objects.create(workshop=owner.workshop, what="sign-in", at=now - age)
     assert sweep(now)["security lines"] == 1
-    assert SecurityLine.objects.get().at == now - SECURITY_KEPT + HOUR
+    assert SecurityEvent.objects.get().at == now - SECURITY_KEPT + HOUR
 
 
 def test_sessions_that_are_over_go_with_their_sign_ins(owner, now) -> None:

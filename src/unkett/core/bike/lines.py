@@ -23,7 +23,7 @@ BLEED_FREE_MM = 60.0  # a hose shortened by less may keep its fluid, where none 
 
 
 @frozen(kw_only=True)
-class LineTold:
+class LineReport:
     """A line as it runs and, with a plan, as it will: need, old length, slack, drag."""
 
     slot: str
@@ -75,7 +75,7 @@ class LineTold:
         return [(says, line_drag(turns_deg=turns, mu=mu).loss_pct) for says, mu in FRICTION]
 
 
-def told(now: Build, then: Build | None = None) -> list[LineTold]:
+def told(now: Build, then: Build | None = None) -> list[LineReport]:
     """Every line of a bike that has one or could."""
     shown = (then or now).filled()
     ground = Ground.of(now)
@@ -87,11 +87,11 @@ def told(now: Build, then: Build | None = None) -> list[LineTold]:
         has = shown[slot].attrs.get("length_mm")
         planned = line_of(then, slot, ground=ground_then) if then is not None else None
         stands = line_of(now, slot, ground=ground)
-        out.append(LineTold(slot=slot, now=stands, then=planned, has_mm=has))
+        out.append(LineReport(slot=slot, now=stands, then=planned, has_mm=has))
     return out
 
 
-def ways_of(build: Build, slot: str) -> list[Line]:
+def routes_of(build: Build, slot: str) -> list[Line]:
     """The line by each route it may take, the shortest first."""
     ground = Ground.of(build)
     found = [line_of(build, slot, code, ground) for code, _ in routes_for(slot, build)]
@@ -178,7 +178,7 @@ def small_parts(lines: list[Line]) -> list[tuple[str, int]]:
     return sorted(tally.items())
 
 
-def bleed_says(told_line: LineTold) -> str:
+def bleed_says(told_line: LineReport) -> str:
     """Whether a hose that is changed wants a bleed; nothing for a cable."""
     line = told_line.shown
     if line is None or not any(piece.type == "hose" for piece in line.pieces):
@@ -199,7 +199,7 @@ def electronic_says(build: Build) -> list[str]:
         says.append("Wireless: no shift lines, plug the holes where they went into the frame.")
         ways = [("rear", "rear_shift_line"), ("front", "front_shift_line")]
         for end, slot in ways:
-            lines = ways_of(build, slot)
+            lines = routes_of(build, slot)
             inside = next((line for line in lines if line.sleeve), lines[0] if lines else None)
             if inside is not None and f"{end}_derailleur" in filled:
                 stock = math.ceil(inside.need_mm / 50) * 50

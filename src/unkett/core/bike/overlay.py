@@ -23,7 +23,7 @@ def to_lace(spokes: Part) -> Part:
     return evolve(spokes, attrs={**kept, "to_lace": True})
 
 
-def laid_over(build: Build, changes: Mapping[str, Part | None]) -> Build:
+def with_changes(build: Build, changes: Mapping[str, Part | None]) -> Build:
     """The bike with other parts in some slots, or with nothing fitted there (None).
 
     Another hub or rim is laced anew: the spokes that stand there are still to be cut, to the lengths worked out.

@@ -14,7 +14,7 @@ from attrs import evolve, frozen
 
 from unkett.core.bike.curves import BAR_TURN_DEG, LEAST_MM, RADIUS_MM, USED_MU, Curve, Spot, lay
 from unkett.core.bike.facts import Facts
-from unkett.core.bike.overlay import laid_over
+from unkett.core.bike.overlay import with_changes
 from unkett.core.bike.skeleton import Skeleton, skeleton
 from unkett.core.build import Build, Part
 from unkett.core.calc.lines import Vector, between, line_drag, unit
@@ -360,7 +360,7 @@ def figures_of(line: Line) -> dict[str, Any]:
 
 def as_planned(build: Build, changes: Mapping[str, Part | None]) -> Build:
     """The bike with other parts in some slots: what they pull along, its lines laid anew where they run elsewhere."""
-    then = laid_over(build, changes)
+    then = with_changes(build, changes)
     return then if LAID_ON.isdisjoint(changes) else rerun(build, then)
 
 

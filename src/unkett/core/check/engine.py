@@ -140,7 +140,7 @@ def kind_reads(kind: str) -> tuple[str, ...]:
     )
 
 
-def told_by(rule: Rule, site: Site, slot: str) -> tuple[str, ...]:
+def names_quoted(rule: Rule, site: Site, slot: str) -> tuple[str, ...]:
     """The names of a slot that what a rule says at a place may hang on: its looks read or its sentences quote them."""
     quoted = {
         site.roles[role].own(name)
@@ -161,7 +161,7 @@ def told_of(slot: str) -> tuple[str, ...]:
                 name
                 for rule in RULES_BY_SLOT[slot]
                 for site in rule.sites
-                for name in told_by(rule, site, slot)
+                for name in names_quoted(rule, site, slot)
             }
         )
     )

@@ -1,6 +1,6 @@
 """Taking a bike in: what a kind of bike needs, in the order one looks at it, and only that.
 
-What the first look settles is not asked again (`Looks.settles`); what stands on another part of the bike is taken
+What the first look settles is not asked again (`BikeProfile.settles`); what stands on another part of the bike is taken
 over from it (`fellows`); what is printed on a part is typed as it is printed (`printed`).
 """
 
@@ -91,7 +91,7 @@ STATIONS: tuple[Station, ...] = (
 
 
 @frozen(kw_only=True)
-class Looks:
+class BikeProfile:
     """What was seen at the first look: what the bike is for, its gears, its brakes and its motor."""
 
     use: str
@@ -165,7 +165,7 @@ class Looks:
 
 
 @functools.cache
-def _skipped(looks: Looks) -> frozenset[str]:
+def _skipped(looks: BikeProfile) -> frozenset[str]:
     """What no part of such a bike is asked for."""
     skip: frozenset[str] = frozenset()
     for holds, names in (

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from attrs import frozen
 
-from unkett.core.intake import Looks
+from unkett.core.intake import BikeProfile
 from unkett.core.standards import table
 
 AREAS = {
@@ -51,6 +51,6 @@ TICKS: dict[str, Tick] = {
 }
 
 
-def places(tick: Tick, looks: Looks) -> tuple[str, ...]:
+def places(tick: Tick, looks: BikeProfile) -> tuple[str, ...]:
     """The parts of such a bike that a tick may be on."""
     return tuple(slot for slot in tick.slots if slot == "bike" or looks.has(slot))

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 
 from attrs import evolve, field, frozen
 
-from unkett.core.bike.overlay import laid_over
+from unkett.core.bike.overlay import with_changes
 from unkett.core.build import Build, Part
 from unkett.core.errors import CoreError
 from unkett.core.jobs.templates import ENDS
@@ -193,7 +193,7 @@ def changed_slots(now: Build, then: Build) -> list[str]:
     if not alike:
         return differ
     others = {slot: then.parts.get(slot) for slot in differ if slot not in alike}
-    laid = laid_over(now, others)
+    laid = with_changes(now, others)
     return [slot for slot in differ if slot not in alike or not _same(laid.parts[slot], then.parts[slot])]
 
 

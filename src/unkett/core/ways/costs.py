@@ -7,7 +7,7 @@ import itertools
 from unkett.core.solver import Choices
 from unkett.core.vocabulary import SLOTS
 from unkett.core.ways.dominance import Aim, Own
-from unkett.core.ways.slate import Slate
+from unkett.core.ways.slate import Domains
 from unkett.core.ways.table import Cost
 from unkett.core.ways.wish import Question
 
@@ -44,7 +44,7 @@ class Tally:
 class Costs:
     """The keys of a way as sums. Price and minutes grow as joints tell what they need."""
 
-    def __init__(self, question: Question, slate: Slate) -> None:
+    def __init__(self, question: Question, slate: Domains) -> None:
         self.own: dict[int, Own] = {}
         self._needs: dict[Cost, int] = {}
         self._labour = question.labour_per_hour

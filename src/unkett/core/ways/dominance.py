@@ -7,7 +7,7 @@ from collections.abc import Hashable, Iterable, Mapping, Sequence
 
 from attrs import frozen
 
-from unkett.core.ways.slate import Slate
+from unkett.core.ways.slate import Domains
 from unkett.core.ways.wish import Question
 
 Aim = tuple[tuple[str, int], ...]  # what is to be small: so many times each key
@@ -57,7 +57,7 @@ class Dominance:
     worse in what matters. What the model knows grows, so that the answer holds only for the model as it stands.
     """
 
-    def __init__(self, question: Question, slate: Slate, own: Mapping[int, Own]) -> None:
+    def __init__(self, question: Question, slate: Domains, own: Mapping[int, Own]) -> None:
         parts = {part.id: part for part in question.shelf}
         self._own = own
         self._rounds = question.labour_per_hour % 60 != 0

@@ -11,7 +11,7 @@ from collections.abc import Callable, Hashable, Iterator, Mapping
 from typing import Any
 
 from unkett.core.calc.gears import circumference
-from unkett.core.ways.slate import GEAR_READS, Group, Slate
+from unkett.core.ways.slate import GEAR_READS, Domains, Group
 from unkett.core.ways.table import Combination, Table, Ungeared, by_groups
 from unkett.core.ways.wish import GearsWanted, wheel_of
 
@@ -22,7 +22,7 @@ Bound = tuple[
 Box = dict[int, list[int]]  # by place of the slot the classes it spans; a slot left out is all the same
 
 
-def gears_table(slate: Slate, wanted: GearsWanted) -> GearsTable:
+def gears_table(slate: Domains, wanted: GearsWanted) -> GearsTable:
     """Whether the wished gears are reached, over rings, sprockets and the rear wheel."""
 
     def evaluate(groups: Mapping[str, Group]) -> Hashable:
@@ -41,7 +41,7 @@ class GearsTable(Table):
     _wanted = GearsWanted()
     _groups: Mapping[str, list[Group]]
 
-    def wishing(self, slate: Slate, wanted: GearsWanted) -> GearsTable:
+    def wishing(self, slate: Domains, wanted: GearsWanted) -> GearsTable:
         self._groups, self._wanted = slate.groups, wanted
         return self
 

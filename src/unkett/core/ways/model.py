@@ -18,7 +18,7 @@ from unkett.core.ways.changes import Changes, Standing, in_slot_order
 from unkett.core.ways.costs import Costs
 from unkett.core.ways.dominance import Aim, Dominance, Own
 from unkett.core.ways.gears_table import GearsTable
-from unkett.core.ways.slate import Slate, left_open, slate_of
+from unkett.core.ways.slate import Domains, left_open, slate_of
 from unkett.core.ways.table import Combination, Cost, Fault, Table, Ungeared, Wanted, size_of
 from unkett.core.ways.tables import tables_of
 from unkett.core.ways.wish import Question
@@ -50,7 +50,7 @@ class Model:
 
     def __init__(self, question: Question, standing: Standing) -> None:
         self.question = question
-        self.slate: Slate = slate_of(question)
+        self.slate: Domains = slate_of(question)
         self.choices = self.slate.choices
         self.guards: dict[Guard, int] = {}
         self.active: set[Guard] | None = None  # those a conflict is looked for among; None: all

@@ -116,7 +116,7 @@ class Search:
 
         latest = self.model.latest
         met = [way for way in self.met if latest is None or way.days <= latest]
-        worths = [worth_of(aim, way) for way in met]
+        worths = [score(aim, way) for way in met]
         return self.model.least(
             aim,
             deadline,
@@ -172,7 +172,7 @@ class Search:
             before = choices.yes_no()
             choices.hold(before, 1)
             if aims[1:]:
-                self._within(aims[1], worth_of(aims[1], way), before)
+                self._within(aims[1], score(aims[1], way), before)
             choices.any_of([~before, *self._smaller(aims[1:], way), *self._smaller_ids(aims[2:], way)])
             found = self._least(objective, aims[0], deadline, aims, ids=True)
             choices.hold(before, 0)
@@ -211,10 +211,10 @@ class Search:
         for n, aim in enumerate(aims):
             literal = self.model.choices.yes_no()
             for earlier in aims[1:n]:
-                self._within(earlier, worth_of(earlier, way), literal)
+                self._within(earlier, score(earlier, way), literal)
             least = sum(times * self.model.costs.terms(key)[1] for key, times in aim)
-            if self.model.costs.sum_of(aim) and worth_of(aim, way) > least:
-                self._within(aim, worth_of(aim, way) - 1, literal)
+            if self.model.costs.sum_of(aim) and score(aim, way) > least:
+                self._within(aim, score(aim, way) - 1, literal)
                 found.append(literal)
         return found
 
@@ -224,7 +224,7 @@ class Search:
         firsts = []
         so_far = choices.yes_no()  # the slots before this one are as in the way
         for aim in aims:
-            self._within(aim, worth_of(aim, way), so_far)
+            self._within(aim, score(aim, way), so_far)
         for slot in (slot for slot in SLOTS if slot in slate.stays):
             same = slate.stays[slot]
             if slot in way.changes:
@@ -276,7 +276,7 @@ def adds_to(way: Way, earlier: Way) -> bool:
     return better and not earlier.named <= way.named
 
 
-def worth_of(aim: Aim, way: Way) -> int:
+def score(aim: Aim, way: Way) -> int:
     """What an aim comes to by a way."""
     return sum(times * int(getattr(way, key)) for key, times in aim)
 

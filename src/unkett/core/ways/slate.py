@@ -56,7 +56,7 @@ class Group:
 
 
 @frozen(kw_only=True, eq=False)
-class Slate:
+class Domains:
     """The states and groups of every slot, and the answers that make a change: by slot and id, None taking off."""
 
     choices: Choices
@@ -67,10 +67,10 @@ class Slate:
     nothing: dict[str, int] = field(factory=dict)  # the answer by which a slot ends with nothing in it
 
 
-def slate_of(question: Question) -> Slate:
+def slate_of(question: Question) -> Domains:
     """Every choice of a question, none left out yet."""
     choices = Choices()
-    slate = Slate(choices=choices)
+    slate = Domains(choices=choices)
     build, holders = question.build, question.holders()
     also: dict[str, list[tuple[int, ShelfPart]]] = defaultdict(list)
     for slot in SLOTS:
@@ -93,7 +93,7 @@ def slate_of(question: Question) -> Slate:
 
 
 def _slot(
-    slate: Slate,
+    slate: Domains,
     question: Question,
     slot: str,
     holder: str | None,
@@ -127,7 +127,7 @@ def _slot(
     slate.groups[slot] = _grouped(slot, states)
 
 
-def _counts(slate: Slate, question: Question) -> None:
+def _counts(slate: Domains, question: Question) -> None:
     """No shelf part is used more often than there are."""
     for part in question.shelf:
         uses = [slate.changes[slot, part.id] for slot in part.slots if (slot, part.id) in slate.changes]

@@ -15,7 +15,7 @@ from typing import Any
 
 from attrs import frozen
 
-from unkett.core.ways.slate import Group, Slate
+from unkett.core.ways.slate import Domains, Group
 from unkett.core.ways.wish import Effort
 
 Combination = tuple[int, ...]  # a class of each slot of a table
@@ -70,7 +70,7 @@ class Table:
 
     def __init__(
         self,
-        slate: Slate,
+        slate: Domains,
         slots: Iterable[str],
         sign: Callable[[str, Group], Hashable],
         evaluator: Callable[[Rows], Evaluate],

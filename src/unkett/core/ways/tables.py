@@ -7,7 +7,7 @@ from collections.abc import Hashable, Mapping
 from typing import Any
 
 from unkett.core.check.clause_runner import LookAlone
-from unkett.core.check.engine import said_at, told_by
+from unkett.core.check.engine import names_quoted, said_at
 from unkett.core.check.open_slots import WANTS, Want
 from unkett.core.check.state import Standing as Stood
 from unkett.core.rules import RULES
@@ -16,7 +16,7 @@ from unkett.core.rules.finding import Verdict
 from unkett.core.rules.view import Stands
 from unkett.core.ways.changes import Standing
 from unkett.core.ways.gears_table import gears_table
-from unkett.core.ways.slate import Group, Slate
+from unkett.core.ways.slate import Domains, Group
 from unkett.core.ways.table import (
     NO_EFFORT,
     Combination,
@@ -31,7 +31,7 @@ from unkett.core.ways.table import (
 from unkett.core.ways.wish import Question
 
 
-def tables_of(question: Question, standing: Standing, slate: Slate) -> list[Table]:
+def tables_of(question: Question, standing: Standing, slate: Domains) -> list[Table]:
     """A table for every joint with something to choose, for every want and for the wished gears."""
     stood = Stood.of(question.build)
     found: list[Table] = []
@@ -51,9 +51,9 @@ def tables_of(question: Question, standing: Standing, slate: Slate) -> list[Tabl
 
 
 def _of_site(
-    question: Question, standing: Standing, slate: Slate, stood: Stood, rule: Rule, site: Site, place: int
+    question: Question, standing: Standing, slate: Domains, stood: Stood, rule: Rule, site: Site, place: int
 ) -> Table:
-    names = {slot: told_by(rule, site, slot) for slot in site.slots}
+    names = {slot: names_quoted(rule, site, slot) for slot in site.slots}
     values, empty = _beside(stood, site)
 
     def evaluate(groups: Mapping[str, Group]) -> Hashable:
@@ -78,13 +78,13 @@ def _of_site(
 
 
 def _looks(
-    question: Question, standing: Standing, slate: Slate, stood: Stood, rule: Rule, site: Site
+    question: Question, standing: Standing, slate: Domains, stood: Stood, rule: Rule, site: Site
 ) -> list[Table]:
     return [_of_look(question, standing, slate, stood, rule, site, n) for n in range(len(site.looks))]
 
 
 def _of_look(
-    question: Question, standing: Standing, slate: Slate, stood: Stood, rule: Rule, site: Site, n: int
+    question: Question, standing: Standing, slate: Domains, stood: Stood, rule: Rule, site: Site, n: int
 ) -> Table:
     """What one look alone faults: smaller than the whole joint's table, since a look reads less."""
     names = site.decided_by_look(n)
@@ -118,7 +118,7 @@ def _beside(stood: Stood, site: Site) -> tuple[dict[str, Any], set[str]]:
     return values, set(stood.empty) - set(site.slots)
 
 
-def _of_want(slate: Slate, stood: Stood, want: Want, place: int) -> Table:
+def _of_want(slate: Domains, stood: Stood, want: Want, place: int) -> Table:
     names: dict[str, list[str]] = {}
     for word in want.reads:
         slot, _, name = word.partition(".")

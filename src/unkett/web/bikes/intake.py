@@ -11,7 +11,7 @@ from django.db import transaction
 from unkett.core.build import plain
 from unkett.core.errors import Fault, InputError
 from unkett.core.formats.reader import RIDER_KEYS, stored_part
-from unkett.core.intake import BRAKES, GEARS, MOTORS, Looks
+from unkett.core.intake import BRAKES, GEARS, MOTORS, BikeProfile
 from unkett.core.intake.fellows import alike, front_of, one_with, taken_over
 from unkett.core.vocabulary import BIKE, KINDS, SLOTS, enums
 from unkett.web.bikes.models import Bike, BikePart, Feel, Origin
@@ -54,11 +54,11 @@ class FirstLook:
         return name or (f"{use} bike, {customer}" if customer else "")
 
 
-def looks_of(bike: Bike) -> Looks:
+def looks_of(bike: Bike) -> BikeProfile:
     """What was seen at the first look; a bike that came otherwise is looked at as a whole."""
     kept = bike.kept.get("intake", {})
     brakes = kept.get("brakes")
-    return Looks(
+    return BikeProfile(
         use=bike.use or "city",
         gears=kept.get("gears", "rings"),
         brakes=brakes if brakes in BRAKES else "mixed",

@@ -11,7 +11,7 @@ from unkett.core.build import Build, Part
 from unkett.core.formats.reader import stored_part
 from unkett.core.vocabulary import KINDS
 from unkett.web.catalogue.models import CataloguePart
-from unkett.web.workshop.models import Customer, LogLine, Workshop
+from unkett.web.workshop.models import Customer, LogEntry, Workshop
 
 
 class Origin(models.TextChoices):
@@ -267,7 +267,7 @@ class Move(models.Model):
     `before` is None for a part that was entered then. Lines are only ever added.
     """
 
-    line = models.ForeignKey(LogLine, on_delete=models.CASCADE, related_name="moves")
+    line = models.ForeignKey(LogEntry, on_delete=models.CASCADE, related_name="moves")
     part = models.ForeignKey(BikePart, on_delete=models.CASCADE, related_name="moves")
     from_where = models.CharField(max_length=10, choices=Where, blank=True)
     from_bike = models.ForeignKey(Bike, null=True, on_delete=models.SET_NULL, related_name="gave")

@@ -80,10 +80,10 @@ def _told(bike: Bike) -> dict[str, Any]:
 
 
 @transaction.atomic
-def leave_yard(*, actor: User, bike_id: int, version: int, to: str) -> Bike:
+def archive_bike(*, actor: User, bike_id: int, version: int, to: str) -> Bike:
     """Put a bike away, or remove it: it leaves the yard with its plans, and can be brought back as it was.
 
-    Raises NotThere, Clash, Refused for a way there is not.
+    Raises NotThere, Conflict, Refused for a way there is not.
     """
     require(actor, "change-bikes")
     bike = locked(actor, bike_id, version)

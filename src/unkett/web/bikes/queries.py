@@ -19,7 +19,7 @@ from unkett.web.bikes.judging import accepting
 from unkett.web.bikes.models import Bike, BikePart, Move, Where
 from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
 from unkett.web.workshop.errors import NotThere
-from unkett.web.workshop.models import LogLine, User
+from unkett.web.workshop.models import LogEntry, User
 
 
 @frozen(kw_only=True)
@@ -86,9 +86,9 @@ def standing_of(bike: Bike, settings: Settings) -> Standing:
 HISTORY_SHOWN = 200
 
 
-def history_of(actor: User, bike: Bike) -> list[LogLine]:
+def history_of(actor: User, bike: Bike) -> list[LogEntry]:
     """What was done to a bike, the latest first, each action with its lines of the ledger."""
-    lines = LogLine.objects.filter(workshop_id=actor.workshop_id)
+    lines = LogEntry.objects.filter(workshop_id=actor.workshop_id)
     ids = {
         *lines.filter(about="bike", about_id=bike.pk)
         .order_by("-pk")
@@ -110,13 +110,13 @@ class Stood:
 
 def known_since(actor: User, bike: Bike) -> datetime | None:
     """When the bike was written down; None where the log does not say."""
-    lines = LogLine.objects.filter(workshop_id=actor.workshop_id, about="bike", about_id=bike.pk)
+    lines = LogEntry.objects.filter(workshop_id=actor.workshop_id, about="bike", about_id=bike.pk)
     return (
         lines.filter(verb__in=("add", "take in", "copy")).order_by("pk").values_list("at", flat=True).first()
     )
 
 
-def stood_on(bike: Bike, when: datetime) -> list[Stood]:
+def bike_on_date(bike: Bike, when: datetime) -> list[Stood]:
     """The parts that were on a bike at a moment, with what was known of them then, by the ledger.
 
     A part stands as the last line of its ledger before the moment left it, else as the first line after found it.

@@ -179,7 +179,7 @@ def record_measure(
 ) -> Bike:
     """Keep one measured attribute, and what it was read with; the reading before stands in the log.
 
-    Raises InputError as `put_measured` does, NotThere for a bike, slot or attribute there is not, Clash
+    Raises InputError as `put_measured` does, NotThere for a bike, slot or attribute there is not, Conflict
     when the bike changed in between.
     """
 

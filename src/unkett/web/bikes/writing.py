@@ -13,8 +13,8 @@ from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.judging import judge
 from unkett.web.bikes.models import Bike, BikePart, Move, Where
 from unkett.web.bikes.permissions import bikes_seen_by
-from unkett.web.workshop.errors import Clash, NotThere
-from unkett.web.workshop.models import LogLine, User
+from unkett.web.workshop.errors import Conflict, NotThere
+from unkett.web.workshop.models import LogEntry, User
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
 
@@ -106,11 +106,11 @@ class Parts:
         for part in self.changed():
             part.save()
 
-    def record(self, line: LogLine) -> None:
+    def record(self, line: LogEntry) -> None:
         """Leave the ledger's lines of this write."""
         Move.objects.bulk_create(self._move(line, part) for part in self.changed())
 
-    def _move(self, line: LogLine, part: BikePart) -> Move:
+    def _move(self, line: LogEntry, part: BikePart) -> Move:
         before, (where, bike_id, slot) = self._was.get(part.pk, (None, ("", None, "")))
         return Move(
             line=line,
@@ -154,12 +154,12 @@ def settled(empty: Iterable[str], before: set[str], after: set[str]) -> list[str
 
 
 def locked(actor: User, bike_id: int, version: int) -> Bike:
-    """A bike, locked. Raises NotThere, and Clash where it is not as the user saw it."""
+    """A bike, locked. Raises NotThere, and Conflict where it is not as the user saw it."""
     bike = bikes_seen_by(actor).select_for_update().filter(pk=bike_id).first()
     if bike is None:
         raise NotThere
     if bike.version != version:
-        raise Clash(CHANGED, bike)
+        raise Conflict(CHANGED, bike)
     return bike
 
 
@@ -170,7 +170,7 @@ def locked_both(actor: User, bike_id: int, version: int, other_id: int) -> tuple
     if len(found) != 2:
         raise NotThere
     if found[bike_id].version != version:
-        raise Clash(CHANGED, found[bike_id])
+        raise Conflict(CHANGED, found[bike_id])
     return found[bike_id], found[other_id]
 
 

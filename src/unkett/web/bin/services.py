@@ -119,7 +119,7 @@ def _move(actor: User, part: BikePart, to: Where, verb: str, after: Mapping[str,
 
 
 @transaction.atomic
-def leave_bench(*, actor: User, part_id: int, to: str, why: str = "", cracked: bool = False) -> BikePart:
+def leave_bin(*, actor: User, part_id: int, to: str, why: str = "", cracked: bool = False) -> BikePart:
     """A piece of the bin is scrapped, sold, sent back or given to the customer; it stays in the ledger.
 
     What is scrapped as cracked carbon never comes back. Raises NotThere, InputError naming `why`; refused while the
@@ -204,10 +204,10 @@ def enter_piece(
     if like is not None and stated is None:
         raise NotThere
     part = piece_of(kind, name or (stated.name if stated else ""), values, kept, whence, stated)
-    return lay_in(actor, part, whence)
+    return put_in_bin(actor, part, whence)
 
 
-def lay_in(actor: User, part: BikePart, whence: str) -> BikePart:
+def put_in_bin(actor: User, part: BikePart, whence: str) -> BikePart:
     """Store a new piece with the first line of its ledger. Call it inside the action's transaction."""
     part.workshop_id = actor.workshop_id
     part.save()

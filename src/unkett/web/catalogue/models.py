@@ -3,7 +3,7 @@
 from django.core.validators import MinValueValidator
 from django.db import models
 
-from unkett.web.workshop.models import LogLine, Workshop
+from unkett.web.workshop.models import LogEntry, Workshop
 
 
 class FitClass(models.Model):
@@ -54,7 +54,7 @@ class CountMove(models.Model):
     """
 
     counted = models.ForeignKey(Counted, on_delete=models.CASCADE, related_name="moves")
-    line = models.ForeignKey(LogLine, on_delete=models.CASCADE, related_name="+")
+    line = models.ForeignKey(LogEntry, on_delete=models.CASCADE, related_name="+")
     change = models.IntegerField()
     left = models.PositiveIntegerField()
     why = models.CharField(max_length=10)

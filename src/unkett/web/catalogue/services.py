@@ -20,7 +20,7 @@ from unkett.core.errors import Fault, InputError
 from unkett.core.formats.reader import attrs_from, contradictions
 from unkett.core.vocabulary import KINDS
 from unkett.web.catalogue.models import CataloguePart, FitClass
-from unkett.web.workshop.errors import Clash, NotThere
+from unkett.web.workshop.errors import Conflict, NotThere
 from unkett.web.workshop.models import User, Workshop
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
@@ -175,7 +175,7 @@ def add_part(*, actor: User, kind: str, values: Mapping[str, Any]) -> CatalogueP
 def change_part(*, actor: User, part_id: int, version: int, values: Mapping[str, Any]) -> CataloguePart:
     """Write a part anew. What plans and bikes took from it stays as it was taken.
 
-    Raises InputError naming the field, NotThere, and Clash where somebody else changed it.
+    Raises InputError naming the field, NotThere, and Conflict where somebody else changed it.
     """
     part = _locked(actor, part_id, version)
     before = {"attrs": part.attrs, "price": str(part.price)}
@@ -188,7 +188,7 @@ def change_part(*, actor: User, part_id: int, version: int, values: Mapping[str,
 
 @transaction.atomic
 def retire_part(*, actor: User, part_id: int, version: int, retired: bool) -> CataloguePart:
-    """Offer a part no more, or again; it stays to be seen. Raises NotThere and Clash."""
+    """Offer a part no more, or again; it stays to be seen. Raises NotThere and Conflict."""
     part = _locked(actor, part_id, version)
     before, part.retired = {"retired": part.retired}, retired
     if retired:
@@ -205,7 +205,7 @@ def _locked(actor: User, part_id: int, version: int) -> CataloguePart:
     if part is None:
         raise NotThere
     if part.version != version:
-        raise Clash("Somebody changed this part since you opened it. Nothing of yours was stored.", part)
+        raise Conflict("Somebody changed this part since you opened it. Nothing of yours was stored.", part)
     return part
 
 

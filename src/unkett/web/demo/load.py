@@ -35,7 +35,7 @@ from unkett.web.supply.models import Order, Supplier
 from unkett.web.supply.services import keep_supplier
 from unkett.web.tasks.models import Task
 from unkett.web.wear.services import read_wear
-from unkett.web.workshop.models import Customer, LogLine, Role, User, Workshop
+from unkett.web.workshop.models import Customer, LogEntry, Role, User, Workshop
 
 SUPPLIER_URL = f"http://{HOST}:{PORT}"
 FOLDER = Path(__file__).parent
@@ -61,14 +61,14 @@ def worked_in() -> int:
     workshop = Workshop.objects.filter(demo=True).first()
     if workshop is None or workshop.loaded_to is None:
         return 0
-    return LogLine.objects.filter(workshop=workshop, pk__gt=workshop.loaded_to).count()
+    return LogEntry.objects.filter(workshop=workshop, pk__gt=workshop.loaded_to).count()
 
 
 @transaction.atomic
 def load() -> Workshop:
     """Replace everything in the demonstration workshop. Nothing else is touched."""
     workshop, _ = Workshop.objects.get_or_create(demo=True, defaults={"name": NAME})
-    for model in (Order, Supplier, Bike, BikePart, Counted, Customer, LogLine, Board, Task):
+    for model in (Order, Supplier, Bike, BikePart, Counted, Customer, LogEntry, Board, Task):
         model.objects.filter(workshop=workshop).delete()
     clear_catalogue(workshop)
     people = {name: _person(workshop, name, first, role) for name, first, role in PEOPLE}
@@ -77,7 +77,7 @@ def load() -> Workshop:
         _bike(people, catalogue, entry)
     _bin(people["rona"], catalogue)
     ask_days(actor=people["rona"])
-    last = LogLine.objects.filter(workshop=workshop).order_by("-pk").values_list("pk", flat=True).first()
+    last = LogEntry.objects.filter(workshop=workshop).order_by("-pk").values_list("pk", flat=True).first()
     workshop.refresh_from_db()
     workshop.loaded_to = last
     workshop.save(update_fields=["loaded_to"])

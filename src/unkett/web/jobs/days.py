@@ -145,7 +145,7 @@ def move_session(
 # worked out in the background
 
 
-def work_out_days(task: Task, _report: Report) -> Any:
+def update_schedule(task: Task, _report: Report) -> Any:
     """The plan of the next days, kept on the board; told in short."""
     actor = task.made_by
     if actor is None:

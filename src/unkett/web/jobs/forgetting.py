@@ -14,7 +14,7 @@ from unkett.web.jobs.models import Job
 from unkett.web.plans.models import CustomerLink, Plan
 from unkett.web.tasks.models import Task
 from unkett.web.workshop.errors import NotThere
-from unkett.web.workshop.models import Customer, LogLine, User
+from unkett.web.workshop.models import Customer, LogEntry, User
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.security import note
 from unkett.web.workshop.services import CUSTOMER_FIELDS, customers_seen_by, log
@@ -82,7 +82,7 @@ def forget_customer(*, actor: User, customer_id: int, version: int) -> None:
 def _scrub(customer: Customer) -> None:
     """Take the name and the ways to reach somebody out of every line of the log."""
     told = [text for text in (customer.name, customer.reach, customer.note) if text.strip()]
-    lines = LogLine.objects.filter(workshop_id=customer.workshop_id)
+    lines = LogEntry.objects.filter(workshop_id=customer.workshop_id)
     holds = Q(about="customer", about_id=customer.pk) | Q(about_name__icontains=customer.name)
     for text in told:
         holds |= Q(was__icontains=text) | Q(then__icontains=text)

@@ -160,7 +160,7 @@ class FollowUp(models.Model):
         return self.what
 
 
-class StepOfOurs(models.Model):
+class CustomStep(models.Model):
     """A workshop's own words, minutes and links for a step that ships, or one more of its own."""
 
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="own_steps")

@@ -7,7 +7,7 @@ from typing import Any
 from django.db import transaction
 
 from unkett.core.jobs.templates import shipped, with_own
-from unkett.web.jobs.models import StepOfOurs
+from unkett.web.jobs.models import CustomStep
 from unkett.web.jobs.queries import own_step, own_steps, templates_of
 from unkett.web.workshop.errors import NotThere
 from unkett.web.workshop.models import User
@@ -16,7 +16,7 @@ from unkett.web.workshop.services import log
 
 
 @transaction.atomic
-def write_step(*, actor: User, code: str, content: dict[str, Any]) -> StepOfOurs:
+def write_step(*, actor: User, code: str, content: dict[str, Any]) -> CustomStep:
     """A workshop's own words for a step, or a step of its own. Raises InputError by name; then nothing is stored."""
     require(actor, "change-steps")
     rows = {row.code: row for row in shipped()}
@@ -25,7 +25,7 @@ def write_step(*, actor: User, code: str, content: dict[str, Any]) -> StepOfOurs
         content = {**content, "does": row.does, "slot": row.slot}
     others = [one for one in own_steps(actor.workshop) if one.code != code]
     with_own([*others, own_step(code, content)])
-    made, _ = StepOfOurs.objects.update_or_create(
+    made, _ = CustomStep.objects.update_or_create(
         workshop=actor.workshop, code=code, defaults={"content": content}
     )
     log(actor, "write step", made, after={"code": code, **content})
@@ -36,7 +36,7 @@ def write_step(*, actor: User, code: str, content: dict[str, Any]) -> StepOfOurs
 def drop_step(*, actor: User, code: str) -> None:
     """The step as it ships again, or one of the workshop's own taken away. Raises NotThere."""
     require(actor, "change-steps")
-    row = StepOfOurs.objects.filter(workshop_id=actor.workshop_id, code=code).first()
+    row = CustomStep.objects.filter(workshop_id=actor.workshop_id, code=code).first()
     if row is None:
         raise NotThere
     log(actor, "drop step", row, before={"code": code, **row.content})

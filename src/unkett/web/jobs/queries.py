@@ -19,7 +19,7 @@ from unkett.core.jobs.steps import job_steps
 from unkett.core.jobs.templates import OwnStep, Template, with_own
 from unkett.web.bikes.models import Status
 from unkett.web.bikes.queries import settings_of
-from unkett.web.jobs.models import FollowUp, Job, JobStep, StepOfOurs
+from unkett.web.jobs.models import CustomStep, FollowUp, Job, JobStep
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import planned
 from unkett.web.workshop.models import User, Workshop
@@ -38,7 +38,7 @@ def jobs_seen_by(actor: User) -> QuerySet[Job]:
 
 
 def own_steps(workshop: Workshop) -> list[OwnStep]:
-    rows = StepOfOurs.objects.filter(workshop=workshop)
+    rows = CustomStep.objects.filter(workshop=workshop)
     return [own_step(row.code, row.content) for row in rows]
 
 

@@ -29,7 +29,7 @@ from unkett.web.plans.models import Plan, State
 from unkett.web.plans.queries import plans_seen_by
 from unkett.web.plans.quoting import add_quote_line
 from unkett.web.plans.services import bring_to, move_plan
-from unkett.web.workshop.errors import Clash, NotThere, Refused
+from unkett.web.workshop.errors import Conflict, NotThere, Refused
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import may, require
 from unkett.web.workshop.services import log
@@ -107,7 +107,7 @@ def _is_still_done(old: JobStep, step: dict[str, Any], stays: set[str]) -> bool:
 
 
 @transaction.atomic
-def make_anew(*, actor: User, job_id: int) -> Job:
+def update_sheet(*, actor: User, job_id: int) -> Job:
     """The sheet anew after the plan changed. Raises NotThere.
 
     What is done stays done where it is the same part and torque and comes after nothing that is open; the first
@@ -187,10 +187,10 @@ def waits_for(first: list[JobStep]) -> str:
     return f"First: {'; '.join(told)}."
 
 
-def _done_already(step: JobStep) -> Clash:
+def _done_already(step: JobStep) -> Conflict:
     who = step.done_by.called if step.done_by else "Somebody"
     when = timezone.localtime(step.done_at).strftime("%H:%M") if step.done_at else ""
-    return Clash(f"{who} did this step at {when}. Nothing was changed.", step.job.plan)
+    return Conflict(f"{who} did this step at {when}. Nothing was changed.", step.job.plan)
 
 
 def on_stand(actor: User, plan: Plan) -> None:
@@ -202,7 +202,7 @@ def on_stand(actor: User, plan: Plan) -> None:
 
 
 @transaction.atomic
-def take_step_back(*, actor: User, job_id: int, step_id: int) -> JobStep:
+def undo_step(*, actor: User, job_id: int, step_id: int) -> JobStep:
     """A step was not done after all; its first reading is kept. Refused while a later one counts on it."""
     sheet = locked_sheet(actor, "do-steps", job_id)
     step = _step(sheet, step_id)
@@ -239,7 +239,7 @@ def skip_step(*, actor: User, job_id: int, step_id: int, reason: str) -> JobStep
 
 
 @transaction.atomic
-def hold_step(*, actor: User, job_id: int, step_id: int, hold: bool) -> JobStep:
+def start_step(*, actor: User, job_id: int, step_id: int, hold: bool) -> JobStep:
     """Take a step in hand, so that others see it, or let go of it."""
     sheet = locked_sheet(actor, "do-steps", job_id)
     step = _step(sheet, step_id)
@@ -346,7 +346,7 @@ def note_job(
     sheet = locked_sheet(actor, "change-jobs", job_id)
     job = sheet.job
     if job.version != version:
-        raise Clash(
+        raise Conflict(
             "Somebody changed this job. Your change was not stored; look at it as it is now.", job.plan
         )
     for name, text in (("later", later), ("kept", kept)):

@@ -13,7 +13,7 @@ from unkett.web.catalogue.models import CataloguePart
 from unkett.web.pages import errors
 from unkett.web.pages.common.request import Request
 from unkett.web.plans.models import Plan
-from unkett.web.workshop.errors import Clash, NotAllowed, NotThere, Refused
+from unkett.web.workshop.errors import Conflict, NotAllowed, NotThere, Refused
 from unkett.web.workshop.models import Customer
 
 Handler = Callable[[Request], HttpResponse]
@@ -47,7 +47,7 @@ class _Told:
             return errors.not_found(request, Http404())
         if isinstance(exception, NotAllowed):
             return errors.forbidden(request, PermissionDenied())
-        if isinstance(exception, Clash):
+        if isinstance(exception, Conflict):
             return _told(request, 409, "Somebody was quicker", exception)
         if isinstance(exception, (Refused, CoreError)):
             return _told(request, 422, "Not stored", exception)
@@ -72,14 +72,14 @@ def _told(request: Request, status: int, title: str, exception: Exception) -> Ht
 
 def _typed(request: Request, exception: Exception) -> list[tuple[str, str]]:
     """After a clash, the fields as they were sent, to be sent again; none where they would then mean another thing."""
-    if not isinstance(exception, Clash) or getattr(request.resolver_match, "view_name", "") not in TYPED:
+    if not isinstance(exception, Conflict) or getattr(request.resolver_match, "view_name", "") not in TYPED:
         return []
     return [(name, text) for name, texts in request.POST.lists() if name not in OWN for text in texts]
 
 
 def _shown_at(exception: Exception) -> str:
     """Where what somebody else changed is seen as it is now."""
-    if not isinstance(exception, Clash):
+    if not isinstance(exception, Conflict):
         return ""
     return reverse(SHOWN_AT[type(exception.about)], args=[exception.about.pk])
 

@@ -17,7 +17,7 @@ from unkett.web.plans.models import Answer, CustomerLink, Plan, State
 from unkett.web.plans.queries import plans_seen_by
 from unkett.web.plans.quoting import freeze_quote
 from unkett.web.workshop.errors import NotThere, Refused
-from unkett.web.workshop.models import LogLine, User, Workshop
+from unkett.web.workshop.models import LogEntry, User, Workshop
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.security import note
 from unkett.web.workshop.services import log
@@ -135,7 +135,7 @@ def answer_quote(*, link: str, answer: str, says: str, version: int) -> Customer
 
 
 def _log_customer(plan: Plan, verb: str, after: Any, before: Any = None) -> None:
-    LogLine.objects.create(
+    LogEntry.objects.create(
         workshop=plan.bike.workshop, verb=verb, about="plan", about_id=plan.pk, about_name=plan.name[:200],
         before=before, after=after,
     )  # fmt: skip

@@ -135,7 +135,7 @@ class Change(models.Model):
         return self.fitted_id is not None and self.fitted_id in {part.pk for part in parts.values()}
 
 
-class QuoteLine(models.Model):
+class QuoteItem(models.Model):
     """Work or a part that a quote has beside what the plan itself comes to. Given free it is shown at 0."""
 
     plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="quote_lines")

@@ -22,7 +22,7 @@ MOST = 6
 
 @transaction.atomic
 def add_option(*, actor: User, plan_id: int, version: int) -> Plan:
-    """Another option beside this plan, with the same changes to begin with. Raises NotThere and Clash; refused where
+    """Another option beside this plan, with the same changes to begin with. Raises NotThere and Conflict; refused where
     the plan is no draft or has six options.
     """
     require(actor, "change-plans")

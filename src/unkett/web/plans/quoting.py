@@ -19,7 +19,7 @@ from unkett.core.ways.money import Priced, Totals, consumables, totals
 from unkett.core.ways.wish import Question
 from unkett.web.bikes.complaints import check_minutes, given_answers
 from unkett.web.bikes.queries import settings_of
-from unkett.web.plans.models import Agreement, Change, Plan, QuoteLine, State
+from unkett.web.plans.models import Agreement, Change, Plan, QuoteItem, State
 from unkett.web.plans.queries import Planned, planned
 from unkett.web.plans.shelf import TAKE_OFF_MINUTES, labour_cents, minutes_to_fit, needs_here
 from unkett.web.plans.writing import write_plan
@@ -151,7 +151,7 @@ def _of_checks(found: Planned) -> list[Row]:
     return [Row(sort=EXTRA, title=title, minutes=minutes)] if done else []
 
 
-def _of_line(line: QuoteLine) -> Row:
+def _of_line(line: QuoteItem) -> Row:
     return Row(
         sort=EXTRA,
         title=line.title,
@@ -196,7 +196,7 @@ def add_quote_line(
         if faults:
             raise InputError(faults)
         later = plan.state not in (State.DRAFT, State.QUOTED)
-        line = QuoteLine.objects.create(
+        line = QuoteItem.objects.create(
             plan=plan,
             title=title.strip(),
             price=price,

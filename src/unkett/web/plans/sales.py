@@ -15,7 +15,7 @@ from unkett.core.errors import Fault, InputError
 from unkett.core.ways.money import Ledger
 from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.plans.models import SaleBook, SaleLine
-from unkett.web.workshop.errors import Clash, NotThere
+from unkett.web.workshop.errors import Conflict, NotThere
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
@@ -71,7 +71,7 @@ def _cents(money: Decimal) -> int:
 def keep_book(*, actor: User, bike_id: int, version: int, values: Mapping[str, Any]) -> SaleBook:
     """Write what a bike was bought and sold for, and when; begins its ledger (version 0) where there is none.
 
-    Raises NotThere, Clash, and InputError beside the field.
+    Raises NotThere, Conflict, and InputError beside the field.
     """
     require(actor, "change-plans")
     bike = bikes_seen_by(actor).filter(pk=bike_id).first()
@@ -79,7 +79,7 @@ def keep_book(*, actor: User, bike_id: int, version: int, values: Mapping[str, A
         raise NotThere
     row = SaleBook.objects.select_for_update().filter(bike=bike).first()
     if (row.version if row else 0) != version:
-        raise Clash("Somebody changed this ledger since you opened it. Nothing of yours was stored.", bike)
+        raise Conflict("Somebody changed this ledger since you opened it. Nothing of yours was stored.", bike)
     faults = _faults(values)
     if faults:
         raise InputError(faults)

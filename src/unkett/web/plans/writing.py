@@ -11,17 +11,17 @@ from django.utils import timezone
 from unkett.core.vocabulary import SLOTS
 from unkett.web.plans.models import Plan, State
 from unkett.web.plans.queries import plans_seen_by
-from unkett.web.workshop.errors import Clash, NotThere, Refused
+from unkett.web.workshop.errors import Conflict, NotThere, Refused
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
 
 
-def clash_of(plan: Plan) -> Clash:
+def clash_of(plan: Plan) -> Conflict:
     who = plan.changed_by.called if plan.changed_by else "Somebody"
     when = timezone.localtime(plan.changed).strftime("%H:%M:%S")
     says = f"{who} changed this plan at {when}. Your change was not stored; look at the plan as it is now."
-    return Clash(says, plan)
+    return Conflict(says, plan)
 
 
 Action = Callable[[Plan], tuple[Any, Any]]

@@ -5,7 +5,7 @@ from django.db import models
 from unkett.web.workshop.models import Workshop
 
 
-class BenchName(models.Model):
+class ShopName(models.Model):
     """The workshop's own name for a code of the vocabulary. None ships with the application."""
 
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="bench_names")

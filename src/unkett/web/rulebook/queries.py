@@ -9,8 +9,8 @@ from attrs import frozen
 
 from unkett.core.settings import SETTINGS, Setting
 from unkett.core.vocabulary import enums
-from unkett.web.rulebook.models import BenchName
-from unkett.web.workshop.models import LogLine, User
+from unkett.web.rulebook.models import ShopName
+from unkett.web.workshop.models import LogEntry, User
 
 
 @functools.cache
@@ -23,14 +23,14 @@ def known_codes() -> dict[str, str]:
 def bench_names_of(actor: User) -> dict[str, list[str]]:
     """The workshop's own names by code."""
     names: dict[str, list[str]] = defaultdict(list)
-    for row in BenchName.objects.filter(workshop_id=actor.workshop_id):
+    for row in ShopName.objects.filter(workshop_id=actor.workshop_id):
         names[row.code].append(row.name)
     return dict(names)
 
 
 def codes_called(workshop_id: int, word: str) -> list[str]:
     """The codes that the workshop calls by this word."""
-    rows = BenchName.objects.filter(workshop_id=workshop_id, name__icontains=word)
+    rows = ShopName.objects.filter(workshop_id=workshop_id, name__icontains=word)
     return sorted(set(rows.values_list("code", flat=True)))
 
 
@@ -40,12 +40,12 @@ class SettingShown:
 
     setting: Setting
     value: float | str
-    last: LogLine | None
+    last: LogEntry | None
 
 
 def settings_shown(actor: User) -> list[SettingShown]:
     """Every setting with its value, its default and who changed it last."""
-    lines = LogLine.objects.filter(workshop_id=actor.workshop_id, verb="set", about="workshop")
+    lines = LogEntry.objects.filter(workshop_id=actor.workshop_id, verb="set", about="workshop")
     last = {name: line for line in lines.select_related("actor").order_by("at") for name in line.after or {}}
     own = actor.workshop.settings
     return [

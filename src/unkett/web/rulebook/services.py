@@ -8,7 +8,7 @@ from django.db import IntegrityError, transaction
 
 from unkett.core.errors import bad, nearest
 from unkett.core.settings import SETTINGS, Settings
-from unkett.web.rulebook.models import BenchName
+from unkett.web.rulebook.models import ShopName
 from unkett.web.rulebook.queries import known_codes
 from unkett.web.tasks.services import wake
 from unkett.web.workshop.errors import NotThere
@@ -38,7 +38,7 @@ def change_setting(*, actor: User, name: str, value: Any) -> Workshop:
 
 
 @transaction.atomic
-def add_bench_name(*, actor: User, code: str, name: str) -> BenchName:
+def add_shop_name(*, actor: User, code: str, name: str) -> ShopName:
     """Give a code another name of the workshop's own. Raises InputError for an unknown code or a doubled name."""
     require(actor, "change-settings")
     codes = known_codes()
@@ -48,7 +48,7 @@ def add_bench_name(*, actor: User, code: str, name: str) -> BenchName:
         raise bad("name", f"a name of 1 to {NAME_MAX} characters is wanted")
     try:
         with transaction.atomic():
-            made = BenchName.objects.create(workshop_id=actor.workshop_id, code=code, name=name.strip())
+            made = ShopName.objects.create(workshop_id=actor.workshop_id, code=code, name=name.strip())
     except IntegrityError as error:
         raise bad("name", "this code has that name already") from error
     log(actor, "name", made, after={code: made.name})
@@ -56,10 +56,10 @@ def add_bench_name(*, actor: User, code: str, name: str) -> BenchName:
 
 
 @transaction.atomic
-def remove_bench_name(*, actor: User, name_id: int) -> None:
+def remove_shop_name(*, actor: User, name_id: int) -> None:
     """Forget a bench name."""
     require(actor, "change-settings")
-    found = BenchName.objects.filter(workshop_id=actor.workshop_id, pk=name_id).first()
+    found = ShopName.objects.filter(workshop_id=actor.workshop_id, pk=name_id).first()
     if found is None:
         raise NotThere
     log(actor, "forget", found, before={found.code: found.name})

@@ -49,8 +49,8 @@ TASK_HANDLERS = {
     "job-pdf": ("see-jobs", "unkett.web.pages.job.pdf.make_pdf"),
     "offers": ("change-supply", "unkett.web.supply.services.refresh"),
     "order": ("change-supply", "unkett.web.supply.services.send"),
-    "wear-anew": ("change-settings", "unkett.web.wear.services.stand_all_anew"),
-    "day-plan": ("plan-days", "unkett.web.jobs.days.work_out_days"),
+    "wear-anew": ("change-settings", "unkett.web.wear.services.refresh_limits"),
+    "day-plan": ("plan-days", "unkett.web.jobs.days.update_schedule"),
 }
 
 # What the background process renews after rules or settings changed: one batch a call, true where there was one.

@@ -86,7 +86,7 @@ class Order(models.Model):
         return f"order {self.pk} from {self.supplier.name}"
 
 
-class OrderLine(models.Model):
+class OrderItem(models.Model):
     """A part that is ordered, for a change of a plan or for the bin."""
 
     order = models.ForeignKey(Order, on_delete=models.CASCADE, related_name="lines")

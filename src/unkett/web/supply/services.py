@@ -11,13 +11,13 @@ from django.utils import timezone
 
 from unkett.core.errors import bad
 from unkett.core.vocabulary import KINDS
-from unkett.web.bin.services import Kept, lay_in, piece_of
+from unkett.web.bin.services import Kept, piece_of, put_in_bin
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.plans.models import Change, Plan, State
 from unkett.web.plans.queries import plans_seen_by
 from unkett.web.plans.services import bring_to
 from unkett.web.supply.feed import ORDER, SupplierError, ask, check_url, read_feed, sent_number
-from unkett.web.supply.models import Offer, Order, OrderLine, OrderState, Supplier
+from unkett.web.supply.models import Offer, Order, OrderItem, OrderState, Supplier
 from unkett.web.supply.queries import (
     REFRESH,
     SEND,
@@ -29,7 +29,7 @@ from unkett.web.supply.queries import (
 )
 from unkett.web.tasks.models import GOING_ON, Task
 from unkett.web.tasks.services import Report, ask_for, tasks_seen_by
-from unkett.web.workshop.errors import Clash, NotThere, Refused
+from unkett.web.workshop.errors import Conflict, NotThere, Refused
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
@@ -141,7 +141,7 @@ def order_for_plan(*, actor: User, plan_id: int, supplier_id: int) -> Order:
         if supplier.url and offer is None:
             continue
         lines.append(
-            OrderLine(
+            OrderItem(
                 change=change, plan=plan, catalogue_part=change.catalogue_part, kind=change.kind, name=change.name,
                 code=offer.code if offer else "", price=offer.price if offer else None,
             )
@@ -152,7 +152,7 @@ def order_for_plan(*, actor: User, plan_id: int, supplier_id: int) -> Order:
     order = order or Order.objects.create(workshop_id=actor.workshop_id, supplier=supplier, made_by=actor)
     for line in lines:
         line.order = order
-    OrderLine.objects.bulk_create(lines)
+    OrderItem.objects.bulk_create(lines)
     _changed(actor, order, "order", {"plan": plan.called, "parts": [line.name for line in lines]})
     return order
 
@@ -163,7 +163,7 @@ def _locked(actor: User, order_id: int, version: int | None = None) -> Order:
     if order is None:
         raise NotThere
     if version is not None and order.version != version:
-        raise Clash(CHANGED, order)
+        raise Conflict(CHANGED, order)
     return order
 
 
@@ -175,7 +175,7 @@ def _changed(actor: User, order: Order, verb: str, after: Any) -> None:
 
 @transaction.atomic
 def count_line(*, actor: User, order_id: int, version: int, line_id: int, count: int) -> Order:
-    """So many of a part, none to leave it out. Raises NotThere, InputError, Clash; refused once it is sent."""
+    """So many of a part, none to leave it out. Raises NotThere, InputError, Conflict; refused once it is sent."""
     order = _locked(actor, order_id, version)
     if order.state != OrderState.DRAFT:
         raise Refused("This order is sent: nothing of it can be changed here.")
@@ -283,7 +283,7 @@ def send(task: Task, _report: Report) -> dict[str, str]:
 def arrive(*, actor: User, order_id: int, version: int, line_id: int, count: int, box: str = "") -> Order:
     """So many of a line have arrived: they lie in the bin, the one for a plan reserved there.
 
-    A plan whose ordered parts are all here goes from gathering to parts here. Raises NotThere, InputError, Clash.
+    A plan whose ordered parts are all here goes from gathering to parts here. Raises NotThere, InputError, Conflict.
     """
     order = _locked(actor, order_id, version)
     if order.state not in (OrderState.SENT, OrderState.PART):
@@ -310,7 +310,7 @@ def arrive(*, actor: User, order_id: int, version: int, line_id: int, count: int
     return order
 
 
-def _into_bin(actor: User, order: Order, line: OrderLine, box: str) -> None:
+def _into_bin(actor: User, order: Order, line: OrderItem, box: str) -> None:
     change = line.change
     values = dict(change.attrs) if change is not None else {}
     kept = Kept(box=box, value=line.price)
@@ -318,7 +318,7 @@ def _into_bin(actor: User, order: Order, line: OrderLine, box: str) -> None:
     made = piece_of(
         line.kind, line.name, {} if line.catalogue_part else values, kept, whence, line.catalogue_part
     )
-    part = lay_in(actor, made, whence)
+    part = put_in_bin(actor, made, whence)
     if change is not None and change.part_id is None and change.fitted_id is None and line.arrived == 0:
         Change.objects.filter(pk=change.pk, part=None).update(part=part)
 
@@ -326,7 +326,7 @@ def _into_bin(actor: User, order: Order, line: OrderLine, box: str) -> None:
 def _parts_here(actor: User, plan_id: int) -> None:
     """A plan of which nothing is awaited any more has its parts here."""
     plan = Plan.objects.select_for_update().get(pk=plan_id)
-    awaited = OrderLine.objects.filter(
+    awaited = OrderItem.objects.filter(
         plan=plan, order__state__in=(OrderState.DRAFT, OrderState.SENDING, OrderState.SENT, OrderState.PART)
     )
     waits = any(line.left for line in awaited)
@@ -362,7 +362,7 @@ def order_for_bin(
     count: int,
     code: str = "",
     price: Decimal | None = None,
-) -> OrderLine:
+) -> OrderItem:
     """Put a part on a supplier's draft order, for the bin. Raises NotThere, InputError naming the field."""
     require(actor, "change-supply")
     supplier = suppliers_seen_by(actor).select_for_update().filter(pk=supplier_id).first()
@@ -375,7 +375,7 @@ def order_for_bin(
     order = orders_seen_by(actor).filter(supplier=supplier, state=OrderState.DRAFT).first()
     order = order or Order.objects.create(workshop_id=actor.workshop_id, supplier=supplier, made_by=actor)
     part = CataloguePart.objects.filter(workshop_id=actor.workshop_id, kind=kind, name=name).first()
-    line = OrderLine.objects.create(
+    line = OrderItem.objects.create(
         order=order, kind=kind, name=name, count=count, code=code, price=price, catalogue_part=part
     )
     _changed(actor, order, "order", {"parts": [name], "count": count})

@@ -25,7 +25,7 @@ from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
 from unkett.web.bin.services import Kept, enter_piece, piece_of
 from unkett.web.catalogue.stock import ALL_SORTS, add_stock, counted_seen_by
 from unkett.web.show.sheets import Rows
-from unkett.web.supply.models import Offer, OrderLine
+from unkett.web.supply.models import Offer, OrderItem
 from unkett.web.supply.queries import suppliers_seen_by
 from unkett.web.supply.services import keep_offer, order_for_bin
 from unkett.web.wear.models import WearReading
@@ -114,7 +114,7 @@ class Sheet:
 
 
 @transaction.atomic
-def take_table(*, actor: User, code: str, rows: Rows, all_or_none: bool) -> int:
+def import_rows(*, actor: User, code: str, rows: Rows, all_or_none: bool) -> int:
     """Store the good lines of a table, or nothing where one is wrong and `all_or_none`; how many were stored.
 
     Raises InputError by line and column.
@@ -493,7 +493,7 @@ def _offers_in(actor: User) -> Callable[[Cells], Mapping[str, Any]]:
 
 
 def _orders_out(actor: User) -> Iterable[list[Any]]:
-    lines = OrderLine.objects.filter(order__workshop_id=actor.workshop_id).order_by("order_id", "pk")
+    lines = OrderItem.objects.filter(order__workshop_id=actor.workshop_id).order_by("order_id", "pk")
     for one in lines.select_related("order__supplier", "plan__bike").iterator():
         yield [
             one.order_id, one.order.supplier.name, one.order.state, one.code, one.kind, one.name,

@@ -10,7 +10,7 @@ from django.db.models import Exists, OuterRef
 from django.utils import timezone
 
 from unkett.web.tasks.models import GOING_ON, Task
-from unkett.web.workshop.models import Invitation, SecurityLine, SignedIn
+from unkett.web.workshop.models import Invitation, SecurityEvent, SignedIn
 
 TASKS_KEPT = timedelta(days=30)
 SECURITY_KEPT = timedelta(days=400)  # a year and a month: a season can be compared with the one before
@@ -32,7 +32,7 @@ def sweep(now: datetime | None = None) -> dict[str, int]:
     living = Session.objects.filter(session_key=OuterRef("session_key"), expire_date__gte=now)
     old = {
         "tasks": ended,
-        "security lines": SecurityLine.objects.filter(at__lt=now - SECURITY_KEPT),
+        "security lines": SecurityEvent.objects.filter(at__lt=now - SECURITY_KEPT),
         "sign-ins": SignedIn.objects.exclude(Exists(living)),
         "sessions": Session.objects.filter(expire_date__lt=now),
         "invitations": Invitation.objects.filter(until__lt=now - INVITATIONS_KEPT),

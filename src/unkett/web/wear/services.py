@@ -88,7 +88,7 @@ LIMIT_SETTINGS = frozenset(
 )  # the settings that say where something is worn
 
 
-def stand_all_anew(task: Task, report: Report) -> dict[str, int]:
+def refresh_limits(task: Task, report: Report) -> dict[str, int]:
     """In the background: where every part here stands, by the limits as they are now."""
     actor = task.made_by
     if actor is None:
@@ -168,7 +168,7 @@ def read_gear(
 
 
 @transaction.atomic
-def strike_reading(*, actor: User, reading_id: int) -> WearReading:
+def void_reading(*, actor: User, reading_id: int) -> WearReading:
     """A reading was wrong: it counts no more, and stays to be seen. Raises NotThere."""
     require(actor, "read-wear")
     mine = WearReading.objects.filter(bike__in=bikes_seen_by(actor)).select_for_update(of=("self",))

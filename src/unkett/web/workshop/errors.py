@@ -9,7 +9,7 @@ class Refused(Exception):  # noqa: N818 - an answer, not a fault
     """The wish cannot be carried out; the message says why and names the field."""
 
 
-class Clash(Refused):
+class Conflict(Refused):
     """Somebody else changed the same thing in between; `about` is that thing as it is now."""
 
     def __init__(self, says: str, about: Model) -> None:

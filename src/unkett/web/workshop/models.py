@@ -125,7 +125,7 @@ class SignedIn(models.Model):
         return f"{self.user} {self.at:%Y-%m-%d}"
 
 
-class SecurityLine(models.Model):
+class SecurityEvent(models.Model):
     """Something that concerns who gets in: a sign-in, a refusal, a role changed, data taken out. Only ever added."""
 
     workshop = models.ForeignKey(
@@ -148,7 +148,7 @@ class SecurityLine(models.Model):
         return f"{self.what} {self.name}"
 
 
-class LogLine(models.Model):
+class LogEntry(models.Model):
     """One action: who, when, what, before and after. Lines are only ever added."""
 
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="log")

@@ -14,7 +14,7 @@ from django.dispatch import receiver
 from django.http import HttpRequest
 from django.utils import timezone
 
-from unkett.web.workshop.models import SecurityLine, SignedIn, User, Workshop
+from unkett.web.workshop.models import SecurityEvent, SignedIn, User, Workshop
 
 FAILURES_MOST = (
     50  # of one address in TEN, whatever the names; one account and address is stopped long before
@@ -34,7 +34,7 @@ def note(
     what: str, request: HttpRequest | None, *, user: User | None = None, name: str = "", detail: str = ""
 ) -> None:
     """Leave a line in the security log, of the database and of the process."""
-    SecurityLine.objects.create(
+    SecurityEvent.objects.create(
         workshop_id=user.workshop_id if user else None,
         user=user,
         what=what,
@@ -47,7 +47,7 @@ def note(
 
 def too_many_tries(request: HttpRequest) -> bool:
     """Whether an address failed so often lately that it is refused before any password is worked on."""
-    lately = SecurityLine.objects.filter(
+    lately = SecurityEvent.objects.filter(
         what=FAILED, address=address_of(request), at__gt=timezone.now() - TEN
     )
     return lately[:FAILURES_MOST].count() >= FAILURES_MOST
@@ -79,7 +79,7 @@ def _signed_out(sender: Any, request: HttpRequest, user: User | None, **_: Any) 
 def _failed(sender: Any, credentials: dict[str, Any], request: HttpRequest | None = None, **_: Any) -> None:
     typed = str(credentials.get("username", ""))
     user = User.objects.filter(username=typed).first()
-    SecurityLine.objects.create(
+    SecurityEvent.objects.create(
         workshop_id=user.workshop_id if user else None,
         what=FAILED,
         name=typed[:150],
@@ -88,14 +88,14 @@ def _failed(sender: Any, credentials: dict[str, Any], request: HttpRequest | Non
     _log.warning(FAILED, extra={"who": typed[:150]})
 
 
-def security_seen_by(actor: User) -> QuerySet[SecurityLine]:
+def security_seen_by(actor: User) -> QuerySet[SecurityEvent]:
     """Who got in and who did not, in the actor's workshop; tries with a name of nobody only where it is the only one,
     since what was typed may be another's secret.
     """
     own = Q(workshop_id=actor.workshop_id)
     if not Workshop.objects.exclude(pk=actor.workshop_id).exists():
         own |= Q(workshop=None)
-    return SecurityLine.objects.filter(own).select_related("user")
+    return SecurityEvent.objects.filter(own).select_related("user")
 
 
 def sessions_of(user: User) -> list[SignedIn]:

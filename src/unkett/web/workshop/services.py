@@ -10,16 +10,16 @@ from django.db.models import Model, QuerySet
 
 from unkett.core.errors import Fault, InputError, bad, listed, shown
 from unkett.core.units import PREFERRED
-from unkett.web.workshop.errors import Clash, NotThere
-from unkett.web.workshop.models import Customer, LogLine, User
+from unkett.web.workshop.errors import Conflict, NotThere
+from unkett.web.workshop.models import Customer, LogEntry, User
 from unkett.web.workshop.permissions import require
 
 PORT_LEAST, PORT_MOST = 1024, 65535
 
 
-def log(actor: User, verb: str, about: Model, before: Any = None, after: Any = None) -> LogLine:
+def log(actor: User, verb: str, about: Model, before: Any = None, after: Any = None) -> LogEntry:
     """Leave one line: who did what to which thing. Call it inside the action's transaction."""
-    return LogLine.objects.create(
+    return LogEntry.objects.create(
         workshop_id=actor.workshop_id,
         actor=actor,
         verb=verb,
@@ -121,7 +121,7 @@ def change_customer(*, actor: User, customer_id: int, version: int, values: Mapp
     if customer is None:
         raise NotThere
     if customer.version != version:
-        raise Clash(
+        raise Conflict(
             "Somebody changed this customer since you opened it. Nothing of yours was stored.", customer
         )
     clean = _checked_customer(actor, values, but=customer.pk)

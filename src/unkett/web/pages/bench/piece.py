@@ -25,7 +25,7 @@ from unkett.web.bin.services import (
     enter_piece,
     is_cracked_carbon,
     keep_in_bin,
-    leave_bench,
+    leave_bin,
 )
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.queries import parts_seen_by as catalogue_seen_by
@@ -164,7 +164,7 @@ def keep(request: Request, bike_part_id: int) -> HttpResponse:
 def leave(request: Request, bike_part_id: int) -> HttpResponse:
     """A piece is scrapped, sold, sent back or goes to the customer."""
     try:
-        leave_bench(actor=request.user, part_id=bike_part_id, **clean(LeaveForm(request.POST)))
+        leave_bin(actor=request.user, part_id=bike_part_id, **clean(LeaveForm(request.POST)))
     except InputError as error:
         page = _page(request, bike_part_id, wrong=by_name(error.faults))
         return answer(request, "bench/piece.html", page, status=422)

@@ -13,7 +13,7 @@ from django.shortcuts import redirect
 from unkett.core.errors import Fault, InputError
 from unkett.core.vocabulary import BIKE, enums
 from unkett.web.bikes.models import Bike
-from unkett.web.bikes.particulars import TEXTS, bring_back, change_bike, leave_yard
+from unkett.web.bikes.particulars import TEXTS, archive_bike, bring_back, change_bike
 from unkett.web.bikes.permissions import bikes_gone_from
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_bike
@@ -101,7 +101,7 @@ def particulars(request: Request, bike_id: int) -> HttpResponse:
 @allowed("change-bikes", "POST")
 def leave(request: Request, bike_id: int) -> HttpResponse:
     """Put a bike away or remove it; the page of those shows it, with the way back."""
-    leave_yard(actor=request.user, bike_id=bike_id, **clean(LeaveForm(request.POST)))
+    archive_bike(actor=request.user, bike_id=bike_id, **clean(LeaveForm(request.POST)))
     return redirect("bikes:gone")
 
 

@@ -16,14 +16,14 @@ from django.utils import timezone
 from unkett.core.build import plain
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.models import Move
-from unkett.web.bikes.queries import history_of, known_since, stood_on
+from unkett.web.bikes.queries import bike_on_date, history_of, known_since
 from unkett.web.jobs.models import Job
 from unkett.web.pages.common.answers import answer, download
 from unkett.web.pages.common.bike_page import BikePage, of_bike
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.show.words import changes_in, told_of
-from unkett.web.workshop.models import LogLine
+from unkett.web.workshop.models import LogEntry
 
 LINES_MOST = 2000
 
@@ -38,7 +38,7 @@ class DayForm(forms.Form):
 class Deed:
     """One action: its line of the log, and each part it touched with what changed of it."""
 
-    line: LogLine
+    line: LogEntry
     moves: list[tuple[Move, list[tuple[str, str, str]]]]
 
 
@@ -82,7 +82,7 @@ class HistoryPage(BikePage):
             return []
         return [
             (SLOTS[one.slot].title, one.part.name, told_of(one.part.kind, plain(one.part.attrs)))
-            for one in stood_on(self.bike, self._evening)
+            for one in bike_on_date(self.bike, self._evening)
         ]
 
 
@@ -91,12 +91,12 @@ class BikeLogPage(BikePage):
     """Every line of the log about a bike, its plans and jobs, the latest first."""
 
     @cached_property
-    def lines(self) -> list[LogLine]:
+    def lines(self) -> list[LogEntry]:
         plans = list(self.bike.plans.values_list("pk", flat=True))
         jobs = list(Job.objects.filter(plan__in=plans).values_list("pk", flat=True))
         about = Q(about="bike", about_id=self.bike.pk) | Q(about="plan", about_id__in=plans)
         about |= Q(about="job", about_id__in=jobs)
-        mine = LogLine.objects.filter(about, workshop_id=self.actor.workshop_id).select_related("actor")
+        mine = LogEntry.objects.filter(about, workshop_id=self.actor.workshop_id).select_related("actor")
         return list(mine.order_by("-pk")[:LINES_MOST])
 
     @property

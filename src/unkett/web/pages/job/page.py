@@ -22,7 +22,7 @@ from unkett.web.jobs.models import Job, JobStep
 from unkett.web.jobs.queries import Sheet, sheet_stored
 from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.pages.common.forms import Money, VersionForm
-from unkett.web.plans.models import QuoteLine
+from unkett.web.plans.models import QuoteItem
 from unkett.web.tasks.models import Task
 from unkett.web.tasks.services import last_asked
 from unkett.web.workshop.permissions import may
@@ -262,5 +262,5 @@ class PaperPage(JobPage):
         }
 
     @property
-    def given_free(self) -> list[QuoteLine]:
+    def given_free(self) -> list[QuoteItem]:
         return list(self.plan.quote_lines.filter(given=True)) if self.plan else []

@@ -78,7 +78,7 @@ def start(request: Request, plan_id: int) -> HttpResponse:
 @allowed("change-jobs", "POST")
 def anew(request: Request, job_id: int) -> HttpResponse:
     """Make the sheet anew after the plan changed."""
-    made = services.make_anew(actor=request.user, job_id=job_id)
+    made = services.update_sheet(actor=request.user, job_id=job_id)
     return redirect("jobs:job", made.plan_id)
 
 
@@ -104,7 +104,7 @@ def tick(request: Request, job_id: int, step_id: int) -> HttpResponse:
 @allowed("do-steps", "POST")
 def take_back(request: Request, job_id: int, step_id: int) -> HttpResponse:
     """A step was not done after all."""
-    step = services.take_step_back(actor=request.user, job_id=job_id, step_id=step_id)
+    step = services.undo_step(actor=request.user, job_id=job_id, step_id=step_id)
     return _at(step)
 
 
@@ -120,7 +120,7 @@ def skip(request: Request, job_id: int, step_id: int) -> HttpResponse:
 def hold(request: Request, job_id: int, step_id: int) -> HttpResponse:
     """Take a step in hand, or let go of it."""
     wanted = clean(HoldForm(request.POST))["hold"]
-    return _at(services.hold_step(actor=request.user, job_id=job_id, step_id=step_id, hold=wanted))
+    return _at(services.start_step(actor=request.user, job_id=job_id, step_id=step_id, hold=wanted))
 
 
 @allowed("countersign", "POST")

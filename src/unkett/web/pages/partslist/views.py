@@ -18,7 +18,7 @@ from unkett.web.pages.common.request import Request
 from unkett.web.plans.models import Change, State
 from unkett.web.show.values import Shown
 from unkett.web.show.words import need_says
-from unkett.web.supply.models import Offer, OrderLine, OrderState, Supplier
+from unkett.web.supply.models import Offer, OrderItem, OrderState, Supplier
 from unkett.web.supply.queries import offers_for, suppliers_seen_by, to_order
 from unkett.web.workshop.permissions import may
 
@@ -101,9 +101,9 @@ class PartsList(BikePage):
         ]  # fmt: skip
 
     @cached_property
-    def ordered(self) -> list[OrderLine]:
+    def ordered(self) -> list[OrderItem]:
         """What of this plan is on an order."""
-        lines = OrderLine.objects.filter(plan=self.plan).exclude(order__state=OrderState.DROPPED)
+        lines = OrderItem.objects.filter(plan=self.plan).exclude(order__state=OrderState.DROPPED)
         return list(lines.select_related("order__supplier"))
 
     @cached_property

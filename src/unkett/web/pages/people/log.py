@@ -11,7 +11,7 @@ from unkett.web.pages.common.answers import answer, download
 from unkett.web.pages.common.forms import whole_number
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
-from unkett.web.workshop.models import LogLine
+from unkett.web.workshop.models import LogEntry
 from unkett.web.workshop.security import security_seen_by
 
 LOG_LINES = 200
@@ -38,7 +38,7 @@ def _page(request: Request, own: Any) -> LogPage:
 @allowed("see-log")
 def log(request: Request) -> HttpResponse:
     """The latest actions of this workshop."""
-    own = LogLine.objects.filter(workshop_id=request.user.workshop_id).select_related("actor")
+    own = LogEntry.objects.filter(workshop_id=request.user.workshop_id).select_related("actor")
     return answer(request, "people/log.html", _page(request, own))
 
 

@@ -17,7 +17,7 @@ from unkett.core.rules.base import Rule
 from unkett.core.settings import SETTINGS, Setting
 from unkett.core.standards import OF_EVERY_ROW, SOURCES, Table, table, table_names
 from unkett.core.vocabulary import Area, Attribute, describe
-from unkett.web.rulebook.models import BenchName
+from unkett.web.rulebook.models import ShopName
 from unkett.web.rulebook.queries import SettingShown, bench_names_of, known_codes, settings_shown
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import may
@@ -145,9 +145,9 @@ class NamesPage:
     form: forms.Form
 
     @property
-    def names(self) -> list[tuple[BenchName, str]]:
+    def names(self) -> list[tuple[ShopName, str]]:
         codes = known_codes()
-        own = BenchName.objects.filter(workshop_id=self.actor.workshop_id)
+        own = ShopName.objects.filter(workshop_id=self.actor.workshop_id)
         return [(name, codes.get(name.code, name.code)) for name in own]
 
     @property

@@ -106,7 +106,7 @@ def add_name(request: Request) -> HttpResponse:
     form = BenchNameForm(request.POST)
     if form.is_valid():
         try:
-            services.add_bench_name(actor=request.user, **form.cleaned_data)
+            services.add_shop_name(actor=request.user, **form.cleaned_data)
         except InputError as error:
             for fault in error.faults:
                 form.add_error(fault.path, fault.says)
@@ -118,5 +118,5 @@ def add_name(request: Request) -> HttpResponse:
 @allowed("change-settings", "POST")
 def remove_name(request: Request, name_id: int) -> HttpResponse:
     """Forget a bench name."""
-    services.remove_bench_name(actor=request.user, name_id=name_id)
+    services.remove_shop_name(actor=request.user, name_id=name_id)
     return redirect("rulebook:names")

@@ -18,7 +18,7 @@ from unkett.core.jobs.step import DOES
 from unkett.core.jobs.templates import Template, shipped
 from unkett.core.vocabulary import SLOTS
 from unkett.web.jobs import own_steps
-from unkett.web.jobs.models import StepOfOurs
+from unkett.web.jobs.models import CustomStep
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import clean
 from unkett.web.pages.common.guard import allowed
@@ -44,7 +44,7 @@ def plain(says: str) -> str:
     return PLACE.sub(lambda found: PLACES.get(found[1], found[1].replace("_", " ")), says)
 
 
-def _titles(own: Iterable[StepOfOurs]) -> dict[str, str]:
+def _titles(own: Iterable[CustomStep]) -> dict[str, str]:
     """By its code what every step is called, a workshop's own by the name that it was given."""
     named = {
         row.code: title_of(
@@ -116,8 +116,8 @@ class StepsPage:
     faults: tuple[str, ...] = ()
 
     @cached_property
-    def own(self) -> dict[str, StepOfOurs]:
-        return {row.code: row for row in StepOfOurs.objects.filter(workshop_id=self.actor.workshop_id)}
+    def own(self) -> dict[str, CustomStep]:
+        return {row.code: row for row in CustomStep.objects.filter(workshop_id=self.actor.workshop_id)}
 
     @cached_property
     def titles(self) -> dict[str, str]:
@@ -129,7 +129,7 @@ class StepsPage:
         return self.titles.get(self.opened, "")
 
     @property
-    def rows(self) -> list[tuple[str, str, Template, StepOfOurs | None]]:
+    def rows(self) -> list[tuple[str, str, Template, CustomStep | None]]:
         """The steps that ship: what they are called, what is done in plain words, the workshop's words over it."""
         mine = self.own
         return [
@@ -143,7 +143,7 @@ class StepsPage:
         ]
 
     @property
-    def added(self) -> list[tuple[str, StepOfOurs]]:
+    def added(self) -> list[tuple[str, CustomStep]]:
         """Steps that are the workshop's alone."""
         codes = {row.code for row in shipped()}
         return [(self.titles[row.code], row) for row in self.own.values() if row.code not in codes]

@@ -18,7 +18,7 @@ from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.show.fields import by_name
 from unkett.web.supply import services
-from unkett.web.supply.models import Order, OrderLine, OrderState, Supplier
+from unkett.web.supply.models import Order, OrderItem, OrderState, Supplier
 from unkett.web.supply.queries import (
     ORDERS_SHOWN,
     is_stale,
@@ -142,7 +142,7 @@ class OrderPage:
     fault: str = ""
 
     @cached_property
-    def lines(self) -> list[OrderLine]:
+    def lines(self) -> list[OrderItem]:
         return list(self.order.lines.select_related("plan__bike", "change__part"))
 
     @property

@@ -19,7 +19,7 @@ from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.pages.common.tables import SHOWN, FileForm, RowsForm
 from unkett.web.show.sheets import Rows, rows_of
-from unkett.web.tables.sheets import SHEETS, Sheet, TableLine, take_table
+from unkett.web.tables.sheets import SHEETS, Sheet, TableLine, import_rows
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import may, require
 
@@ -111,7 +111,7 @@ def take(request: Request, code: str) -> HttpResponse:
         raise Http404
     data = clean(TakeForm(request.POST))
     try:
-        number = take_table(actor=request.user, code=code, rows=data["rows"], all_or_none=not data["some"])
+        number = import_rows(actor=request.user, code=code, rows=data["rows"], all_or_none=not data["some"])
     except InputError as error:
         page = SheetPage(actor=request.user, sheet=wanted, faults=tuple(error.faults[:SHOWN]))
         return answer(request, "tables/sheet.html", page, status=422)

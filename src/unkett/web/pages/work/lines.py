@@ -12,15 +12,15 @@ from django.urls import reverse
 
 from unkett.core.bike.lines import (
     SORTS,
-    LineTold,
+    LineReport,
     Wanted,
     bleed_says,
     electronic_says,
     inners_from,
     pieces_of,
+    routes_of,
     small_parts,
     told,
-    ways_of,
 )
 from unkett.core.bike.routes import Line
 from unkett.core.bike.skeleton import Assumption
@@ -56,7 +56,7 @@ USUAL_MM = {
 class Row(Shown):
     """A line, and whether a changed hose wants a bleed; the ways it may take come as they are unfolded."""
 
-    told: LineTold
+    told: LineReport
     bleed: str
 
     @property
@@ -71,7 +71,7 @@ class LinesPage(WorkPage):
     template = "work/lines.html"
 
     @cached_property
-    def told(self) -> list[LineTold]:
+    def told(self) -> list[LineReport]:
         return told(self.now, self.then)
 
     @cached_property
@@ -86,7 +86,7 @@ class LinesPage(WorkPage):
     @property
     def ways(self) -> list[Line]:
         """The ways that the line asked for may take, the shortest first."""
-        return ways_of(self.build, self.row.slot) if self.row else []
+        return routes_of(self.build, self.row.slot) if self.row else []
 
     @property
     def assumed(self) -> list[Assumption]:
@@ -215,7 +215,7 @@ class CutPage(BikePage):
         )
 
     @cached_property
-    def told(self) -> list[LineTold]:
+    def told(self) -> list[LineReport]:
         return [one for one in told(self.now, self.then) if one.shown is not None]
 
     @cached_property

@@ -14,7 +14,7 @@ from unkett.web.bikes.queries import file_of, standing_of
 from unkett.web.plans.links import OnLooker
 from unkett.web.show.sheets import to_csv
 from unkett.web.tables.sheets import SHEETS
-from unkett.web.workshop.models import LogLine, Workshop
+from unkett.web.workshop.models import LogEntry, Workshop
 from unkett.web.workshop.security import note
 
 PLAIN = re.compile(r"[^A-Za-z0-9]+")
@@ -65,7 +65,7 @@ class Command(BaseCommand):
 
 def _log(workshop: Workshop) -> Any:
     yield ["at", "who", "did", "about", "name", "before", "after"]
-    lines = LogLine.objects.filter(workshop=workshop).select_related("actor").order_by("pk")
+    lines = LogEntry.objects.filter(workshop=workshop).select_related("actor").order_by("pk")
     for line in lines.iterator():
         told = [
             json.dumps(value, ensure_ascii=False) if value is not None else ""
