@@ -213,8 +213,8 @@ def _timed_pages(client: Any) -> dict[str, float]:
 
 def _renewal(workshop: Any) -> dict[str, float]:
     """Seconds to renew every bike's verdict after rules changed: by the clock, and of this process's CPU."""
-    from unkett.web.bikes.judging import renew_batch
     from unkett.web.bikes.models import Bike
+    from unkett.web.bikes.verdicts import renew_batch
 
     Bike.objects.filter(workshop=workshop).update(judged_by="other rules")
     begin, cpu, renewed = time.perf_counter(), time.process_time(), 0

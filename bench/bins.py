@@ -21,7 +21,7 @@ def figures(client: Any, owner: Any, paired_ms: Callable[..., tuple[float, float
     from unkett.core.settings import DEFAULTS
     from unkett.web.bikes.models import Bike, BikePart
     from unkett.web.bikes.queries import standing
-    from unkett.web.bin.queries import PAGE, pieces, pieces_for, wanting
+    from unkett.web.bin.queries import PAGE, bikes_needing, pieces, pieces_for
 
     _fill(owner)
     with connection.cursor() as cursor:
@@ -52,7 +52,7 @@ def figures(client: Any, owner: Any, paired_ms: Callable[..., tuple[float, float
     page_ms, bare_page_ms, _ = paired_ms(page, bare_page, 20)
     chain = BikePart.objects.filter(where="bench", kind="chain").first()
     begin = time.perf_counter()
-    found = wanting(owner, chain)
+    found = bikes_needing(owner, chain)
     return {
         "pieces": BikePart.objects.filter(where="bench").count(),
         "ledger_lines": _lines(),

@@ -20,7 +20,7 @@ from typing import Any
 from tests.core.ways_oracle import KEYS, compare, small_question
 
 from unkett.core.vocabulary import SLOTS, slots_of_kind
-from unkett.core.ways.reading import question_from
+from unkett.core.ways.parsing import question_from
 from unkett.core.ways.ways import find_ways, ways_json
 
 ROOT = Path(__file__).resolve().parents[1]

@@ -17,9 +17,9 @@ from unkett.core.drawing.gears import gear_scene
 from unkett.core.drawing.marks import with_joints
 from unkett.core.drawing.side import Bones, change_scene, drawn
 from unkett.core.formats.reader import build_from
+from unkett.core.panels import PAGES
 from unkett.core.scene import Scene
 from unkett.core.settings import DEFAULTS
-from unkett.core.sheets import PAGES
 
 pytestmark = pytest.mark.long
 

@@ -8,10 +8,10 @@ from unkett.core.check.engine import check
 from unkett.core.formats.reader import build_from
 from unkett.core.rules.finding import Verdict
 from unkett.core.settings import DEFAULTS, Settings
-from unkett.core.ways.attempts import attempts, targets
+from unkett.core.ways.fixes import attempts, targets
 from unkett.core.ways.gear_search import gear_search, lowest_for_hill
 from unkett.core.ways.money import Ledger, Priced, totals
-from unkett.core.ways.reading import question_from
+from unkett.core.ways.parsing import question_from
 from unkett.core.ways.wish import GearsWanted
 
 

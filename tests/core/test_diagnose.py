@@ -16,7 +16,7 @@ from unkett.core.diagnose.asked import FORMAT, asked_from
 from unkett.core.diagnose.search import causes_of
 from unkett.core.diagnose.tables import at_ends, shipped
 from unkett.core.errors import CoreError, InputError
-from unkett.core.intake.lookover import TICKS
+from unkett.core.intake.inspection import TICKS
 from unkett.core.rules import RULES
 from unkett.core.vocabulary import SLOTS
 

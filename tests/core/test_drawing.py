@@ -13,9 +13,9 @@ from unkett.core.drawing.fittings import Fittings
 from unkett.core.drawing.gears import Upright, gear_scene
 from unkett.core.drawing.side import Bones, drawn
 from unkett.core.formats.reader import build_from
-from unkett.core.scene import Box, Circle, Line, Path, Text, Wheel, belt_path, belt_round
+from unkett.core.panels.brakes import brake_sheet
+from unkett.core.scene import Box, Circle, Path, Segment, Text, Wheel, belt_path, belt_round
 from unkett.core.settings import DEFAULTS
-from unkett.core.sheets.brakes import brake_sheet
 
 PARTS = {
     "frame": {"chainstay_mm": 432},
@@ -166,7 +166,7 @@ def test_gears_stand_at_their_lean() -> None:
     dots = [s for s in scene.shapes if isinstance(s, Circle) and s.role == "gear-stands"]
     heights = sorted(-dot.centre[1] for dot in dots)
     straight = next(
-        s for s in scene.shapes if isinstance(s, Line) and s.role == "grid" and s.start[1] == s.end[1]
+        s for s in scene.shapes if isinstance(s, Segment) and s.role == "grid" and s.start[1] == s.end[1]
     )
     leans = [math.degrees(math.atan(mm / 432)) for mm in (17, 21.35, 25.7)]
     per_degree = (heights[-1] - heights[0]) / (leans[-1] - leans[0])
@@ -189,9 +189,9 @@ def test_doubled_gears_are_hollow_and_the_wanted_range_stands_upright() -> None:
         for s in scene.shapes
         if isinstance(s, Circle) and s.role == "gear-planned hollow" and s.title
     ]
-    upright = next(s for s in scene.shapes if isinstance(s, Line) and s.role == "wanted")
+    upright = next(s for s in scene.shapes if isinstance(s, Segment) and s.role == "wanted")
     assert [x for x, _ in hollow] == pytest.approx([upright.start[0]] * 2)
-    twin = next(s for s in scene.shapes if isinstance(s, Line) and s.role == "twin")
+    twin = next(s for s in scene.shapes if isinstance(s, Segment) and s.role == "twin")
     assert {twin.start, twin.end} == set(hollow)
 
 

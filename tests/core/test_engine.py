@@ -9,7 +9,7 @@ from unkett.core.formats.reader import build_from
 from unkett.core.rules.base import RULES, rule
 from unkett.core.rules.finding import Verdict
 from unkett.core.rules.outcome import goes, goes_if, need, unmeasured
-from unkett.core.rules.roles import at
+from unkett.core.rules.roles import required
 from unkett.core.settings import Settings
 from unkett.core.standards import table, table_names
 from unkett.core.vocabulary import KINDS, SLOTS, Area
@@ -157,7 +157,7 @@ def test_outcomes_that_say_too_little_are_refused() -> None:
         unmeasured("fine")
     with pytest.raises(CoreError, match="no 'a bit of luck'"):
         need("a bit of luck")
-    assert at("chain", sprockets="links").own("sprockets") == "links"
+    assert required("chain", sprockets="links").own("sprockets") == "links"
 
 
 def test_a_slot_left_empty_is_not_a_slot_nobody_looked_at() -> None:

@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 
 from unkett.core.drawing.cards import card_scene
 from unkett.core.errors import InputError
-from unkett.core.identify import SORTS, expected, identify, identify_json, start_from
-from unkett.core.scene import Circle, Line
+from unkett.core.identify import SUBJECTS, expected, identify, identify_json, start_from
+from unkett.core.scene import Circle, Segment
 from unkett.core.units import PREFERRED, in_preferred, read_reading
 from unkett.local.state import PROJECT
 
@@ -77,9 +77,9 @@ def test_between_two_it_says_what_to_measure() -> None:
     assert identify(kind="freewheel_thread", measures={"pitch_mm": 1.058}).next == "lockring_step"
 
 
-@pytest.mark.parametrize("kind", sorted(SORTS))
+@pytest.mark.parametrize("kind", sorted(SUBJECTS))
 def test_where_two_tie_something_parts_them(kind) -> None:
-    sort = SORTS[kind]
+    sort = SUBJECTS[kind]
     for row in sort.rows:
         for measure in sort.measures:
             for value in expected(row, measure)[:1]:
@@ -124,9 +124,9 @@ def test_what_rules_a_standard_out() -> None:
     assert found.ranked[0].score == pytest.approx(1.25)
 
 
-@pytest.mark.parametrize("kind", sorted(SORTS))
+@pytest.mark.parametrize("kind", sorted(SUBJECTS))
 def test_every_standard_is_found_by_its_own_figures(kind) -> None:
-    sort = SORTS[kind]
+    sort = SUBJECTS[kind]
     for row in sort.rows:
         measures = {one.name: expected(row, one)[0] for one in sort.measures if expected(row, one)}
         if measures:
@@ -136,7 +136,7 @@ def test_every_standard_is_found_by_its_own_figures(kind) -> None:
 
 
 @given(
-    st.sampled_from(sorted(SORTS)),
+    st.sampled_from(sorted(SUBJECTS)),
     st.dictionaries(st.text(max_size=9), st.floats() | st.text(max_size=3), max_size=3),
 )
 def test_any_readings_rank_or_are_refused(kind, measures) -> None:
@@ -223,7 +223,7 @@ def test_what_is_no_reading(text, unit) -> None:
         read_reading(text, unit)
 
 
-@pytest.mark.parametrize("sort", SORTS.values(), ids=lambda sort: sort.name)
+@pytest.mark.parametrize("sort", SUBJECTS.values(), ids=lambda sort: sort.name)
 def test_every_measure_has_its_place_on_the_card(sort) -> None:
     scene = card_scene(sort)
     numbers = {
@@ -231,10 +231,10 @@ def test_every_measure_has_its_place_on_the_card(sort) -> None:
     }
     assert numbers == {f"{n} {one.title.lower()}" for n, one in enumerate(sort.measures, start=1)}
     spanned = [one for one in sort.measures if not (one.counted or one.yes_no)]
-    lines = [shape for shape in scene.shapes if isinstance(shape, Line) and shape.role == "jaw-line"]
+    lines = [shape for shape in scene.shapes if isinstance(shape, Segment) and shape.role == "jaw-line"]
     assert len(lines) == len(spanned)
     for shape in scene.shapes:
-        if isinstance(shape, Line):
+        if isinstance(shape, Segment):
             assert 0 <= min(shape.start[0], shape.end[0]) <= max(shape.start[0], shape.end[0]) <= scene.width
 
 

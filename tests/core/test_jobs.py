@@ -16,8 +16,8 @@ from unkett.core.bike.overlay import with_changes
 from unkett.core.check.engine import check
 from unkett.core.errors import InputError
 from unkett.core.formats.reader import build_from
-from unkett.core.intake.lookover import TICKS
-from unkett.core.jobs.reading import sheet_from
+from unkett.core.intake.inspection import TICKS
+from unkett.core.jobs.parsing import sheet_from
 from unkett.core.jobs.step import DOES, times
 from unkett.core.jobs.steps import job_steps
 from unkett.core.jobs.templates import OwnStep, shipped, with_own

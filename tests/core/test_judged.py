@@ -15,10 +15,10 @@ from unkett.core.check.next_measure import next_measures
 from unkett.core.drawing.marks import _apart, with_joints
 from unkett.core.drawing.side import Bones, drawn, view_of
 from unkett.core.formats.reader import build_from
+from unkett.core.panels import PAGES
 from unkett.core.rules import RULES
 from unkett.core.rules.finding import Verdict
 from unkett.core.scene import Mark
-from unkett.core.sheets import PAGES
 from unkett.core.vocabulary import SLOTS
 
 

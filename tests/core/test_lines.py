@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from tests.core.calc_examples import GOOD
 from unkett.core.bike.curves import LEAST_MM
-from unkett.core.bike.lines import inners_from, pieces_of, small_parts, told
+from unkett.core.bike.lines import inners_from, line_reports, pieces_of, small_parts
 from unkett.core.bike.routes import as_planned, figures_of, line_of, routes_for
 from unkett.core.build import Part
 from unkett.core.calc.cutting import cut_list
@@ -280,7 +280,7 @@ def test_the_old_line_stays_or_not() -> None:
         (need + 120, "120 mm shorter"),
     ):
         line = {"route": "rear_top_tube_stops", "length_mm": has}
-        assert says in told(bike(rear_brake_line=line))[0].says
+        assert says in line_reports(bike(rear_brake_line=line))[0].says
 
 
 def test_what_is_cut_for_a_line() -> None:

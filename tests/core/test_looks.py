@@ -15,7 +15,7 @@ from tests.cases.all import CASES
 from unkett.core.build import Build, Part
 from unkett.core.check.clause_runner import LookAlone
 from unkett.core.check.engine import said_at, said_by
-from unkett.core.check.state import Standing
+from unkett.core.check.state import BikeState
 from unkett.core.errors import InputError
 from unkett.core.rules import RULES
 from unkett.core.rules.base import Site
@@ -192,7 +192,7 @@ def test_a_certain_no_go_is_said_at_once(rule_id: str) -> None:
     assert hidden == []
 
 
-def _alone(site: Site, n: int, standing: Standing) -> Verdict | None:
+def _alone(site: Site, n: int, standing: BikeState) -> Verdict | None:
     stands = {
         slot: [Stands(values=standing.values.get(slot), known_empty=slot in standing.empty)]
         for slot in (*site.slots, "bike")
@@ -209,7 +209,7 @@ def test_a_look_alone_says_no_more_than_its_rule() -> None:
         there = [(slot, name) for slot, part in case.build.parts.items() for name in part.attrs]
         builds = [case.build, *(put(case.build, slot, name, None) for slot, name in there)]
         for build, site in itertools.product(builds, rule.sites):
-            standing = Standing.of(build)
+            standing = BikeState.of(build)
             whole = said_at(rule, site, standing)
             for n in range(len(site.looks)):
                 alone = _alone(site, n, standing)
@@ -227,7 +227,7 @@ def test_what_a_look_only_shows_decides_nothing() -> None:
     """With any other value of it, and with none, the look and the rule decide as before and need the same."""
     pool: dict[tuple[str, str], list[Any]] = defaultdict(list)
     for case in CASES:
-        for slot, values in Standing.of(case.build).values.items():
+        for slot, values in BikeState.of(case.build).values.items():
             for name, value in values.items():
                 pool[slot, name].append(value)
     for (slot, name), values in pool.items():
@@ -238,7 +238,7 @@ def test_what_a_look_only_shows_decides_nothing() -> None:
         values += [value for value in read if value is not None]
     wrong, tried = [], {True: 0, False: 0}
     for case in CASES:
-        standing = Standing.of(case.build)
+        standing = BikeState.of(case.build)
         for site in RULES[case.rule].sites:
             decisive = {
                 (one.slot, own)
@@ -261,7 +261,7 @@ def test_what_a_look_only_shows_decides_nothing() -> None:
     assert min(tried.values()) > 100
 
 
-def _decided(case: Case, site: Site, n: int, standing: Standing, alone: bool) -> Any:
+def _decided(case: Case, site: Site, n: int, standing: BikeState, alone: bool) -> Any:
     """What the n-th look makes of it, and, unless that alone is asked, the rule's verdict and needs."""
     whole = None if alone else said_at(RULES[case.rule], site, standing)
     return _alone(site, n, standing), whole and (whole.verdict, whole.needs)

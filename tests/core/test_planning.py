@@ -9,8 +9,8 @@ from unkett.core.bike.overlay import with_changes
 from unkett.core.bike.skeleton import skeleton, skeleton_of_plan
 from unkett.core.build import Part
 from unkett.core.check.engine import check
+from unkett.core.panels import PAGES, handling_sheet
 from unkett.core.settings import DEFAULTS
-from unkett.core.sheets import PAGES, handling_sheet
 
 
 def fork(**attrs) -> Part:

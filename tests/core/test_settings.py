@@ -7,9 +7,9 @@ from tests.core.test_sheets import bike
 from unkett.core.bike.wear import limit_of, sorts
 from unkett.core.check.engine import said_by
 from unkett.core.formats.reader import build_from
+from unkett.core.panels import PAGES
 from unkett.core.rules import RULES
 from unkett.core.settings import DEFAULTS, SETTINGS, Settings
-from unkett.core.sheets import PAGES
 from unkett.core.ways.money import Priced, consumables, totals
 
 

@@ -9,9 +9,7 @@ from unkett.core.build import Part
 from unkett.core.calc.gears import pitch_radius
 from unkett.core.check.engine import check
 from unkett.core.formats.reader import build_from
-from unkett.core.scene import Box, Circle, Line, Text
-from unkett.core.settings import DEFAULTS, Settings
-from unkett.core.sheets import (
+from unkett.core.panels import (
     PAGES,
     bracket_sheet,
     brake_sheet,
@@ -23,6 +21,8 @@ from unkett.core.sheets import (
     steering_sheet,
     wheel_sheet,
 )
+from unkett.core.scene import Box, Circle, Segment, Text
+from unkett.core.settings import DEFAULTS, Settings
 
 PARTS = {
     "frame": {
@@ -65,7 +65,7 @@ def test_the_steerer_is_drawn_to_scale_with_its_cut() -> None:
     tube, over = shapes(sheet.scene, Box, "tube")[0], shapes(sheet.scene, Box, "cut-off")[0]
     scale = tube.width / 260
     assert over.width == pytest.approx(28 * scale)
-    mark = shapes(sheet.scene, Line, "cut-mark")[0]
+    mark = shapes(sheet.scene, Segment, "cut-mark")[0]
     assert mark.start[0] - tube.corner[0] == pytest.approx(232 * scale)
     stack = sum(box.width for role in ("part", "part-other") for box in shapes(sheet.scene, Box, role))
     assert stack == pytest.approx(235 * scale)
@@ -109,10 +109,10 @@ def test_the_tyre_is_as_wide_as_it_really_is() -> None:
         (never,) = [one for one in open_sheet.numbers if one.name == "pressure"]
         assert (never.value, never.given) == (None, (slot, attr))  # half a limit is none
     circle = shapes(sheet.scene, Circle, "tyre")[0]
-    walls = sorted(line.start[0] for line in shapes(sheet.scene, Line, "limit"))
+    walls = sorted(line.start[0] for line in shapes(sheet.scene, Segment, "limit"))
     assert (walls[1] - walls[0]) / (2 * circle.radius) == pytest.approx(40 / 32.4)
     tight = wheel_sheet(bike(frame={"tyre_max_mm": {"622": 31}}), "rear")
-    assert len(shapes(tight.scene, Line, "wall-over")) == 2
+    assert len(shapes(tight.scene, Segment, "wall-over")) == 2
 
 
 def test_rotor_pads_mount_and_limit_stand_at_their_radii() -> None:
@@ -121,9 +121,9 @@ def test_rotor_pads_mount_and_limit_stand_at_their_radii() -> None:
     band = shapes(sheet.scene, Box, "rotor")[1]
     scale = band.width / 14  # the track is 14 mm high
     edge = band.corner[0] + band.width
-    mount = shapes(sheet.scene, Line, "mount")[0].start[0]
+    mount = shapes(sheet.scene, Segment, "mount")[0].start[0]
     assert edge - mount == pytest.approx(10 * scale)  # 160 and 180 across: 10 mm of radius
-    limit = shapes(sheet.scene, Line, "limit")[0].start[0]
+    limit = shapes(sheet.scene, Segment, "limit")[0].start[0]
     assert limit == pytest.approx(edge)
     pads = shapes(sheet.scene, Box, "pad")
     assert [pad.corner[0] + pad.width for pad in pads] == pytest.approx([edge, edge])
@@ -139,7 +139,7 @@ def test_rotor_pads_mount_and_limit_stand_at_their_radii() -> None:
     ]
     assert wanted == ["none", "+20", "+43", "none made"]
     assert sheet.value("torque") == pytest.approx(13.69863, abs=1e-5)
-    assert shapes(brake_sheet(bike(front_rotor={"diameter_mm": 203}), "front").scene, Line, "limit-over")
+    assert shapes(brake_sheet(bike(front_rotor={"diameter_mm": 203}), "front").scene, Segment, "limit-over")
     assert brake_sheet(bike(), "rear") is None
 
 
@@ -186,9 +186,9 @@ def test_bracket_lines_are_the_rules_figures() -> None:
     assert sheet.value("last") == pytest.approx(28.2)  # 63 − 8 × 4.35
     finding = next(f for f in check(build).findings if f.rule == "chain-angle")
     assert sheet.value("angle") == pytest.approx(finding.because["worst_deg"])
-    cogs = shapes(sheet.scene, Line, "sprocket")
-    ring = shapes(sheet.scene, Line, "ring")[0]
-    centre = shapes(sheet.scene, Line, "centre")[0].start[1]
+    cogs = shapes(sheet.scene, Segment, "sprocket")
+    ring = shapes(sheet.scene, Segment, "ring")[0]
+    centre = shapes(sheet.scene, Segment, "centre")[0].start[1]
     assert (centre - cogs[0].start[1]) / (centre - ring.start[1]) == pytest.approx(63.0 / 45.6)
     assert shapes(sheet.scene, Text, "note")
     table = sheet.grids[0]
@@ -227,7 +227,7 @@ def test_the_section_across_the_bracket_is_to_scale() -> None:
     assert by_title["spindle"].height == pytest.approx(24 * scale)
     assert by_title["spindle"].width == pytest.approx(95.5 * scale)
     assert by_title["ring 38"].height == pytest.approx((pitch_radius(38) - 24) * scale)
-    middle = shapes(sheet.scene, Line, "centre")[0].start[0]
+    middle = shapes(sheet.scene, Segment, "centre")[0].start[0]
     ring = by_title["ring 38"]
     assert ring.corner[0] + ring.width / 2 - middle == pytest.approx(45.6 * scale)
     assert sheet.value("gap") == pytest.approx(0.5)  # 95.5 − 68 − 22 − 5
@@ -295,7 +295,7 @@ def test_the_lacing_has_the_formulas_lengths() -> None:
     rim = shapes(sheet.scene, Circle, "side-rim")[0]
     scale = rim.radius / 300
     drawn = [
-        line for role in ("spoke", "spoke-back", "spoke-shown") for line in shapes(sheet.scene, Line, role)
+        line for role in ("spoke", "spoke-back", "spoke-shown") for line in shapes(sheet.scene, Segment, role)
     ]
     assert len(drawn) == 16  # one side of 32
     for line in drawn:

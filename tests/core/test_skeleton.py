@@ -10,7 +10,7 @@ from unkett.core.calc.geometry import fork_swap
 from unkett.core.drawing.bicycle import Bicycle, Gear
 from unkett.core.drawing.side import Bones, change_scene, drawn, view_of
 from unkett.core.formats.reader import build_from
-from unkett.core.scene import Circle, Line, Path, Text
+from unkett.core.scene import Circle, Path, Segment, Text
 
 PARTS = {
     "frame": {
@@ -206,7 +206,7 @@ def test_only_what_a_plan_changes_is_emphasised() -> None:
 
 def test_the_bars_way_is_drawn_and_said() -> None:
     scene = change_scene(bike(), bike(stem={"length_mm": 70}))
-    moves = next(shape for shape in scene.shapes if isinstance(shape, Line) and shape.role == "moves")
+    moves = next(shape for shape in scene.shapes if isinstance(shape, Segment) and shape.role == "moves")
     scale = view_of(skeleton(bike())).scale
     assert math.dist(moves.start, moves.end) == pytest.approx(30 * scale)
     says = next(shape.text for shape in scene.shapes if shape.role == "moves-text")

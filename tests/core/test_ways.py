@@ -17,11 +17,11 @@ from unkett.core.errors import InputError, bad
 from unkett.core.solver import Answer, Choices
 from unkett.core.ways import model
 from unkett.core.ways.changes import Way
-from unkett.core.ways.gears_table import gears_table
-from unkett.core.ways.reading import question_from
+from unkett.core.ways.domains import slate_of
+from unkett.core.ways.gear_requirement import gears_table
+from unkett.core.ways.outcome_table import Cover
+from unkett.core.ways.parsing import question_from
 from unkett.core.ways.search import Best, Search, Watch, listed_ways
-from unkett.core.ways.slate import slate_of
-from unkett.core.ways.table import Cover
 from unkett.core.ways.ways import find_ways, ways_json
 from unkett.core.ways.wish import GearsWanted
 

@@ -10,11 +10,11 @@ from tests.web.forms import forms_of
 from unkett.core.errors import InputError
 from unkett.core.formats.reader import build_from
 from unkett.web.bikes import fitting
-from unkett.web.bikes.accepting import accept_finding, ask_again
-from unkett.web.bikes.judging import renew_batch
+from unkett.web.bikes.accepting import accept_finding, reopen_finding
 from unkett.web.bikes.models import Bike
 from unkett.web.bikes.queries import standing
 from unkett.web.bikes.services import record_measure, store_build
+from unkett.web.bikes.verdicts import renew_batch
 from unkett.web.plans.queries import planned
 from unkett.web.plans.services import start_plan, swap_part
 from unkett.web.workshop.errors import Conflict, NotThere, Refused
@@ -57,7 +57,7 @@ def test_accepted_it_is_settled_and_stays_in_the_record(owner, stack) -> None:
     assert finding.accepted.endswith(": a spacer is on order")
     assert finding.needs == ()
     assert LogEntry.objects.get(verb="accept").after["reason"] == "a spacer is on order"
-    ask_again(actor=owner, bike_id=stack.pk, version=2, finding=REF)
+    reopen_finding(actor=owner, bike_id=stack.pk, version=2, finding=REF)
     assert verdicts(owner, stack) == ("goes_if", "goes_if", "goes_if")
     fitting.undo(actor=owner, bike_id=stack.pk, version=3)
     assert verdicts(owner, stack) == ("goes", "goes", "goes")
@@ -126,7 +126,7 @@ def test_what_may_not_be_accepted_is_refused(owner, bike) -> None:
             accept(owner, bike, **given)
         assert says in str(told.value)
     with pytest.raises(NotThere):
-        ask_again(actor=owner, bike_id=bike.pk, version=1, finding=REF)
+        reopen_finding(actor=owner, bike_id=bike.pk, version=1, finding=REF)
     assert Bike.objects.get(pk=bike.pk).accepted == []
 
 

@@ -5,12 +5,12 @@ from django.db import IntegrityError, transaction
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
 from unkett.web.bikes.models import BikePart, Picture, SetUp, Where
-from unkett.web.catalogue.models import Counted
+from unkett.web.catalogue.models import StockItem
 from unkett.web.jobs.models import FollowUp, OutsideWork, StepPicture
 from unkett.web.jobs.services import start_job
-from unkett.web.plans.finding import ask_ways
 from unkett.web.plans.links import address_of_link, give_link
 from unkett.web.plans.models import QuoteItem, SaleBook, SaleLine
+from unkett.web.plans.way_search import ask_ways
 from unkett.web.rulebook.services import add_shop_name
 from unkett.web.supply.models import Order, Supplier
 from unkett.web.tasks.models import Task
@@ -100,7 +100,7 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
         "customer_id": bike.customer_id,
         "bike_part_id": bike.fitted.first().pk,
         "set_up_id": set_up.pk,
-        "stock_id": Counted.objects.create(workshop=owner.workshop, sort="hose", length_mm=1700).pk,
+        "stock_id": StockItem.objects.create(workshop=owner.workshop, sort="hose", length_mm=1700).pk,
         "task_id": ask_ways(actor=owner, plan_id=plan.pk, wish={}, best=["cheapest"]).pk,
         "line_id": QuoteItem.objects.create(plan=plan, title="Cleaning").pk,
         "pdf_id": Task.objects.create(

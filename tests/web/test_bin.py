@@ -18,9 +18,9 @@ from unkett.web.bikes.fitting import fit_part, move_part, take_off
 from unkett.web.bikes.models import Bike, BikePart, Move
 from unkett.web.bikes.queries import standing
 from unkett.web.bikes.services import store_build
-from unkett.web.bin.queries import pieces, pieces_for, wanting
+from unkett.web.bin.queries import bikes_needing, pieces, pieces_for
 from unkett.web.bin.services import Kept, come_back, count_box, enter_piece, fit_from_bin, leave_bin
-from unkett.web.catalogue.models import Counted, CountMove
+from unkett.web.catalogue.models import CountMove, StockItem
 from unkett.web.catalogue.stock import add_stock, change_count
 from unkett.web.plans.services import start_plan, take_part
 from unkett.web.wear.services import read_wear
@@ -183,7 +183,7 @@ def test_a_sort_is_counted_and_its_ledger_makes_the_count(client, owner) -> None
         ).status_code
         == 302
     )
-    row = Counted.objects.get()
+    row = StockItem.objects.get()
     change = reverse("bench:counted-change", args=[row.pk])
     assert client.post(change, {"number": "3", "why": "used", "once": ""}).status_code == 302
     assert client.post(change, {"number": "0", "why": "used", "once": ""}).status_code == 422
@@ -351,16 +351,16 @@ def test_which_bikes_want_a_piece(client, owner, bike, stranger) -> None:
     client.force_login(owner)
     chain = piece(owner, "chain", speeds=9, links=114)
     narrow = piece(owner, "chain", speeds=12, links=126)
-    assert wanting(owner, chain).go == 0  # nothing is wrong with the one that is on
+    assert bikes_needing(owner, chain).go == 0  # nothing is wrong with the one that is on
     read_wear(actor=owner, bike_id=bike.pk, slot="chain", sort="chain_pct", value=0.9)
-    found = wanting(owner, chain)
+    found = bikes_needing(owner, chain)
     assert [(one.bike.pk, one.slot, one.why) for one in found.shown] == [(bike.pk, "chain", "worn")]
     assert (found.go, found.refused, found.not_judged) == (1, 0, 0)
-    assert wanting(owner, narrow).refused == 1
-    assert wanting(stranger, chain).go == 0
+    assert bikes_needing(owner, narrow).refused == 1
+    assert bikes_needing(stranger, chain).go == 0
     assert bike.name in client.get(reverse("bench:wanting", args=[chain.pk])).text
     take_off(actor=owner, bike_id=bike.pk, version=bike.version, slot="chain")
-    found = wanting(owner, chain)
+    found = bikes_needing(owner, chain)
     assert [one.why for one in found.shown] == ["lacking, or does not go"]
 
 

@@ -40,7 +40,7 @@ def at(*day: int) -> datetime:
 
 def carry(owner, plan, slot) -> Plan:
     fresh = Plan.objects.select_related("bike").get(pk=plan.pk)
-    return carrying.carry_out(
+    return carrying.apply_changes(
         actor=owner, plan_id=plan.pk, version=fresh.version, bike_version=fresh.bike.version, slot=slot
     )
 
@@ -176,9 +176,9 @@ def test_carrying_out_is_refused_off_the_stand_and_on_stale_versions(owner, bike
     version = Plan.objects.get(pk=plan.pk).version
     wanted = {"actor": owner, "plan_id": plan.pk, "slot": "cassette"}
     with pytest.raises(Conflict):
-        carrying.carry_out(**wanted, version=version, bike_version=9)
+        carrying.apply_changes(**wanted, version=version, bike_version=9)
     with pytest.raises(Conflict):
-        carrying.carry_out(**wanted, version=1, bike_version=1)
+        carrying.apply_changes(**wanted, version=1, bike_version=1)
     assert bike.fitted.get(slot="cassette").name == "Nine"
     assert Plan.objects.get(pk=plan.pk).version == version
 

@@ -11,7 +11,7 @@ from unkett.web.bikes import complaints
 from unkett.web.bikes.models import Bike, BikePart, ClosedCase, OwnWeight
 from unkett.web.bikes.queries import standing
 from unkett.web.causes import services
-from unkett.web.jobs import ending
+from unkett.web.jobs import handover as ending
 from unkett.web.jobs.services import start_job
 from unkett.web.plans.models import Plan
 from unkett.web.plans.services import move_plan

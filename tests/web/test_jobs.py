@@ -12,8 +12,10 @@ from django.utils import timezone
 from tests.web.forms import forms_of
 from unkett.core.errors import InputError
 from unkett.web.bikes.models import Bike
-from unkett.web.jobs import days, ending, services
-from unkett.web.jobs.models import Board, CustomStep, FollowUp, Job, JobStep
+from unkett.web.jobs import handover as ending
+from unkett.web.jobs import schedule as days
+from unkett.web.jobs import services
+from unkett.web.jobs.models import CustomStep, FollowUp, Job, JobStep, Schedule
 from unkett.web.jobs.queries import sheet_stored
 from unkett.web.plans import services as plans
 from unkett.web.plans.models import Plan, State
@@ -263,13 +265,15 @@ def test_the_days_are_worked_out_and_a_session_moved_by_hand(client, owner, mech
     days.keep_stands(actor=owner, stands=1)
     client.post(reverse("jobs:days-work-out"), {"once": ""})
     assert do_next()
-    board = Board.objects.get()
+    board = Schedule.objects.get()
     assert len(board.content["placed"]) == job.steps.count()
     assert board.content["late"] == {}
     day = (board.content["placed"][0]["start"]) // 1440
-    Board.objects.update(first_day=timezone.localdate() - datetime.timedelta(days=day))  # that day is today
+    Schedule.objects.update(
+        first_day=timezone.localdate() - datetime.timedelta(days=day)
+    )  # that day is today
     assert 'data-testid="today"' in client.get("/").text
-    Board.objects.update(first_day=timezone.localdate())
+    Schedule.objects.update(first_day=timezone.localdate())
     assert client.get(reverse("jobs:days"), {"day": day}).text.count('data-testid="session"') == 1
     then = (timezone.localtime() + datetime.timedelta(days=5)).replace(hour=9, minute=30)
     while then.isoweekday() > 5:
@@ -278,7 +282,7 @@ def test_the_days_are_worked_out_and_a_session_moved_by_hand(client, owner, mech
     typed = {"not_before": then.strftime("%Y-%m-%dT%H:%M"), "hand": mechanic.pk, "once": ""}
     assert client.post(move, typed).status_code == 302
     assert do_next()
-    placed = Board.objects.get().content["placed"]
+    placed = Schedule.objects.get().content["placed"]
     assert {one["hand"] for one in placed} == {str(mechanic.pk)}
     moved_to = (then.date() - timezone.localdate()).days * 1440 + 9 * 60 + 30
     assert min(one["start"] for one in placed) == moved_to

@@ -14,7 +14,7 @@ from unkett.core.formats.reader import build_from
 from unkett.web.bikes.lines import choose_route, move_point
 from unkett.web.bikes.models import Bike
 from unkett.web.bikes.services import record_measure, store_build
-from unkett.web.catalogue.models import Counted
+from unkett.web.catalogue.models import StockItem
 from unkett.web.catalogue.stock import Opened, add_stock, cut_stock
 from unkett.web.plans import services
 from unkett.web.workshop.errors import Refused
@@ -112,12 +112,12 @@ def test_the_cut_list_is_made_from_what_there_is(client, owner, lined) -> None:
         one for one in forms_of(page) if one.action.startswith(reverse("bikes:lines-is-cut", args=[lined.pk]))
     )
     assert client.post(form.action, form.fields).status_code == 302
-    left = Counted.objects.filter(sort="brake_housing").order_by("length_mm")
+    left = StockItem.objects.filter(sort="brake_housing").order_by("length_mm")
     pieces = [float(row[2]) for row in rows if row[0].startswith("Brake housing")]
     assert [(row.length_mm, row.count, row.offcut) for row in left] == [
         (900 - sum(pieces), 1, True), (900, 1, False),
     ]  # fmt: skip
-    assert not Counted.objects.filter(sort="brake_inner", offcut=True).exists()  # it has no head
+    assert not StockItem.objects.filter(sort="brake_inner", offcut=True).exists()  # it has no head
     with pytest.raises(Refused):
         cut_stock(actor=owner, opened=[Opened(sort="hose", length_mm=1700, left_mm=0)])
 

@@ -8,7 +8,7 @@ from django.urls import reverse
 from PIL import Image
 
 from unkett.core.intake import BikeProfile
-from unkett.core.intake.lookover import AREAS, HOWS, TICKS, places
+from unkett.core.intake.inspection import AREAS, HOWS, TICKS, places
 from unkett.core.vocabulary import SLOTS, enums
 from unkett.web.bikes.models import Bike, Feel, Picture
 

@@ -7,7 +7,7 @@ import pytest
 from django.urls import reverse
 
 from tests.web.forms import forms_of
-from unkett.core.identify import SORTS
+from unkett.core.identify import SUBJECTS
 from unkett.core.vocabulary import describe
 from unkett.web.bikes.models import BikePart
 from unkett.web.bikes.services import put_found
@@ -16,7 +16,7 @@ from unkett.web.bikes.services import put_found
 def test_every_kind_has_its_page(client, mechanic) -> None:
     client.force_login(mechanic)
     page = client.get(reverse("measure:sorts")).text
-    for sort in SORTS.values():
+    for sort in SUBJECTS.values():
         assert sort.title in page
         assert client.get(reverse("measure:sort", args=[sort.name])).status_code == 200
     assert client.get("/measure/sofa/").status_code == 404
@@ -95,7 +95,7 @@ def test_a_number_typed_first_names_what_it_may_be(client, mechanic) -> None:
 def test_every_answer_can_be_put_on_a_bike(mechanic, bike) -> None:
     """Every standard of every kind gives values that the part it is put on accepts."""
     version = bike.version
-    for sort in SORTS.values():
+    for sort in SUBJECTS.values():
         # a thread and a remover are the workshop's business, not a part's
         assert sort.puts or sort.name in ("axle_thread", "remover"), sort.name
         for place in sort.puts:

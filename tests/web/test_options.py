@@ -30,7 +30,7 @@ def on_stand(owner, plan) -> Plan:
 
 def carry_all(owner, plan, **more) -> Plan:
     now = fresh(plan)
-    return carrying.carry_out(
+    return carrying.apply_changes(
         actor=owner, plan_id=now.pk, version=now.version, bike_version=now.bike.version, **more
     )
 
@@ -143,10 +143,10 @@ def test_a_customer_s_part_costs_nothing_and_is_not_ordered(client, owner, plan,
     listed = client.get(reverse("plans:parts-list", args=[plan.pk]), {"as": "csv"}).text
     row = next(csv.DictReader(io.StringIO(listed)))
     assert (row["name"], row["price"]) == ("Wide nine", str(part.price))
-    services.bring(actor=owner, plan_id=plan.pk, version=2, slot="cassette", brought=True)
+    services.set_supplier(actor=owner, plan_id=plan.pk, version=2, slot="cassette", brought=True)
     assert planned(owner, plan.pk).price == 0
     assert "The customer brings it" in client.get(reverse("plans:parts-list", args=[plan.pk])).text
-    services.bring(actor=owner, plan_id=plan.pk, version=3, slot="cassette", brought=False)
+    services.set_supplier(actor=owner, plan_id=plan.pk, version=3, slot="cassette", brought=False)
     assert planned(owner, plan.pk).price == part.price
 
 

@@ -15,7 +15,7 @@ from tests.conftest import BUILD
 from unkett.core.formats.reader import build_from
 from unkett.core.settings import DEFAULTS
 from unkett.local.state import PROJECT
-from unkett.web.bikes import judging
+from unkett.web.bikes import verdicts as judging
 from unkett.web.bikes.models import Bike
 from unkett.web.bikes.services import store_build
 from unkett.web.catalogue import services as catalogue_services
@@ -131,7 +131,7 @@ from unkett.web.site import settings
 settings.DATABASES["default"]["NAME"] = sys.argv[1]
 import django
 django.setup()
-from unkett.web.bikes import judging
+from unkett.web.bikes import verdicts as judging
 from unkett.web.workshop.models import Workshop
 judge = judging.judge
 def slowly(*args):

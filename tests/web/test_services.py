@@ -10,21 +10,21 @@ import pytest
 
 from unkett.core.formats.reader import build_from
 from unkett.web.bikes import fitting
+from unkett.web.bikes.details import TEXTS
+from unkett.web.bikes.inspection import Found
 from unkett.web.bikes.intake import PartSeen
-from unkett.web.bikes.lookover import Found
 from unkett.web.bikes.models import Bike, BikePart
-from unkett.web.bikes.particulars import TEXTS
 from unkett.web.bikes.services import store_build
 from unkett.web.bikes.setups import Source, add_set_up
 from unkett.web.bin.services import Kept
-from unkett.web.catalogue.models import Counted
+from unkett.web.catalogue.models import StockItem
+from unkett.web.jobs.custom_steps import write_step
 from unkett.web.jobs.models import FollowUp, OutsideWork
-from unkett.web.jobs.own_steps import write_step
 from unkett.web.jobs.services import start_job
-from unkett.web.plans.finding import ask_ways
 from unkett.web.plans.links import give_link
 from unkett.web.plans.models import QuoteItem, SaleBook, SaleLine
 from unkett.web.plans.services import start_plan, swap_part
+from unkett.web.plans.way_search import ask_ways
 from unkett.web.rulebook.services import add_shop_name
 from unkett.web.supply.models import Order, OrderItem, Supplier
 from unkett.web.wear.services import read_wear
@@ -295,7 +295,7 @@ def things(owner, stranger, bike, catalogue) -> dict[str, Any]:
         "their_bike": bench.pk,
         "their_plan": plan.pk,
         "their_set_up": set_up.pk,
-        "their_stock": Counted.objects.create(workshop=owner.workshop, sort="hose", length_mm=1700).pk,
+        "their_stock": StockItem.objects.create(workshop=owner.workshop, sort="hose", length_mm=1700).pk,
         "their_line": QuoteItem.objects.create(plan=plan, title="Cleaning").pk,
         "their_sale_line": SaleLine.objects.create(book=book, title="Bar", value=5).pk,
         "their_task": ask_ways(actor=owner, plan_id=plan.pk, wish={}, best=["cheapest"]).pk,

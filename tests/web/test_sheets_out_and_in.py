@@ -16,13 +16,13 @@ from unkett.core.formats.reader import read_build
 from unkett.web.bikes.fitting import copy_bike, take_off
 from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.bin.services import Kept, enter_piece, leave_bin
-from unkett.web.catalogue.models import Counted
+from unkett.web.catalogue.models import StockItem
 from unkett.web.catalogue.stock import add_stock
 from unkett.web.plans.services import start_plan
-from unkett.web.show.sheets import rows_of, safe, to_csv, to_ods
+from unkett.web.show.spreadsheets import rows_of, safe, to_csv, to_ods
 from unkett.web.supply.models import Offer, OrderItem
 from unkett.web.supply.services import keep_supplier
-from unkett.web.tables.sheets import SHEETS
+from unkett.web.transfer.sheets import SHEETS
 from unkett.web.wear.models import WearReading
 from unkett.web.wear.services import read_wear
 from unkett.web.workshop.models import Customer
@@ -72,7 +72,7 @@ def test_a_table_taken_out_comes_in_as_the_same(client, owner, bike, kept, code)
     if code == "wear":
         WearReading.objects.all().delete()
     elif code == "counted":
-        Counted.objects.all().delete()
+        StockItem.objects.all().delete()
     elif code == "bin":
         piece = BikePart.objects.get(where="bench")
         leave_bin(actor=owner, part_id=piece.pk, to="sold")

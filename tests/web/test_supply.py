@@ -12,7 +12,7 @@ from unkett.devices.supplier import Supplier as StandIn
 from unkett.devices.supplier import SupplierServer
 from unkett.web.bikes.models import BikePart
 from unkett.web.catalogue.models import CataloguePart
-from unkett.web.plans.carrying import carry_out
+from unkett.web.plans.carrying import apply_changes
 from unkett.web.plans.models import Change, State
 from unkett.web.plans.services import move_plan, swap_part
 from unkett.web.supply import feed, services
@@ -193,7 +193,7 @@ def test_an_order_brings_its_plan_from_agreed_to_ready(client, owner, supplier, 
     assert (order.state, agreed.state) == ("here", "ready")
     plan = move_plan(actor=owner, plan_id=agreed.pk, version=agreed.version, to=State.ON_STAND)
     version = plan.bike.version
-    carry_out(actor=owner, plan_id=plan.pk, version=plan.version, bike_version=version, slot="cassette")
+    apply_changes(actor=owner, plan_id=plan.pk, version=plan.version, bike_version=version, slot="cassette")
     piece.refresh_from_db()
     assert (piece.where, piece.bike_id, piece.slot) == ("on bike", plan.bike_id, "cassette")
 

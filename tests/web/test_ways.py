@@ -9,9 +9,9 @@ from django.urls import reverse
 from tests.conftest import BUILD
 from tests.web.forms import forms_of
 from unkett.web.catalogue.services import add_parts
-from unkett.web.plans.finding import ask_ways, take_way, ways_asked
 from unkett.web.plans.models import Plan
 from unkett.web.plans.services import swap_part
+from unkett.web.plans.way_search import ask_ways, take_way, ways_asked
 from unkett.web.tasks.models import Task, TaskState
 from unkett.web.tasks.services import Report, begin_again, do_next, stop_task
 from unkett.web.workshop.errors import NotThere, Refused
@@ -104,7 +104,7 @@ def test_a_search_is_stopped_and_keeps_what_it_found(owner, plan, shelf, monkeyp
         assert report.unwanted()
         return {"cards": []}
 
-    monkeypatch.setattr("unkett.web.plans.finding.search_ways", stopping)
+    monkeypatch.setattr("unkett.web.plans.way_search.search_ways", stopping)
     do_next()
     running.refresh_from_db()
     assert (running.state, running.found) == (TaskState.STOPPED, {"cards": []})
@@ -114,7 +114,7 @@ def test_what_breaks_in_the_background_is_told_and_nothing_else_stops(
     owner, plan, monkeypatch, caplog
 ) -> None:
     task = ask_ways(actor=owner, plan_id=plan.pk, wish={}, best=["cheapest"])
-    monkeypatch.setattr("unkett.web.plans.finding.search_ways", lambda _task, _report: 1 / 0)
+    monkeypatch.setattr("unkett.web.plans.way_search.search_ways", lambda _task, _report: 1 / 0)
     call_command("do_tasks", "--once")
     task.refresh_from_db()
     assert task.state == TaskState.FAILED

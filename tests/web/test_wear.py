@@ -8,7 +8,7 @@ from django.utils import timezone
 
 from tests.web.forms import forms_of
 from unkett.web.bikes.fitting import take_off
-from unkett.web.jobs.ending import hand_over
+from unkett.web.jobs.handover import hand_over
 from unkett.web.jobs.models import JobStep
 from unkett.web.jobs.services import start_job, tick_step
 from unkett.web.tasks.services import do_next

@@ -10,7 +10,7 @@ Point = tuple[float, float]
 
 
 @frozen(kw_only=True)
-class Line:
+class Segment:
     """A straight stroke."""
 
     start: Point
@@ -77,7 +77,7 @@ class Mark:
         return f"mark-{self.verdict}"
 
 
-Shape = Line | Circle | Box | Path | Text | Mark
+Shape = Segment | Circle | Box | Path | Text | Mark
 
 
 @frozen(kw_only=True)
@@ -152,9 +152,9 @@ def dimension(start: Point, end: Point, text: str) -> list[Shape]:
     """A level dimension line with its number over it."""
     (x1, y), (x2, _) = start, end
     return [
-        Line(start=(x1, y), end=(x2, y), role="dimension"),
-        Line(start=(x1, y - 6), end=(x1, y + 6), role="dimension"),
-        Line(start=(x2, y - 6), end=(x2, y + 6), role="dimension"),
+        Segment(start=(x1, y), end=(x2, y), role="dimension"),
+        Segment(start=(x1, y - 6), end=(x1, y + 6), role="dimension"),
+        Segment(start=(x2, y - 6), end=(x2, y + 6), role="dimension"),
         Text(at=((x1 + x2) / 2, y - 8), text=text, role="note"),
     ]
 
@@ -163,9 +163,9 @@ def upright(start: Point, end: Point, text: str, *, right: bool = True) -> list[
     """An upright dimension line with its number beside it."""
     (x, y1), (_, y2) = start, end
     return [
-        Line(start=(x, y1), end=(x, y2), role="dimension"),
-        Line(start=(x - 6, y1), end=(x + 6, y1), role="dimension"),
-        Line(start=(x - 6, y2), end=(x + 6, y2), role="dimension"),
+        Segment(start=(x, y1), end=(x, y2), role="dimension"),
+        Segment(start=(x - 6, y1), end=(x + 6, y1), role="dimension"),
+        Segment(start=(x - 6, y2), end=(x + 6, y2), role="dimension"),
         Text(
             at=(x + (9 if right else -9), (y1 + y2) / 2 + 4),
             text=text,

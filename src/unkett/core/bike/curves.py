@@ -113,7 +113,9 @@ class Curve:
         return [*out, self.points[-1]]
 
 
-def lay(points: Sequence[Vector], start: Vector | None, end: Vector | None, radius: float) -> Curve:
+def shortest_curve(
+    points: Sequence[Vector], start: Vector | None, end: Vector | None, radius: float
+) -> Curve:
     """The shortest line through points that leaves and arrives in given directions, with bends of a radius.
 
     Where a bend has no room it is laid as wide as it goes. Never fails.

@@ -75,7 +75,7 @@ class LineReport:
         return [(says, line_drag(turns_deg=turns, mu=mu).loss_pct) for says, mu in FRICTION]
 
 
-def told(now: Build, then: Build | None = None) -> list[LineReport]:
+def line_reports(now: Build, then: Build | None = None) -> list[LineReport]:
     """Every line of a bike that has one or could."""
     shown = (then or now).filled()
     ground = Ground.of(now)
@@ -99,7 +99,7 @@ def routes_of(build: Build, slot: str) -> list[Line]:
 
 
 @frozen(kw_only=True)
-class Wanted:
+class CutPiece:
     """A length to be cut: what, for which line, how long; `spare_mm` of it is kept for later."""
 
     sort: str
@@ -117,11 +117,11 @@ SORTS = {
 }
 
 
-def pieces_of(line: Line, spare_mm: float = 0.0) -> list[Wanted]:
+def pieces_of(line: Line, spare_mm: float = 0.0) -> list[CutPiece]:
     """The lengths a line is made of: housing and hose piece by piece, the inner in one."""
     sort = "brake" if line.slot.endswith("brake_line") else "shift"
     housings = [
-        Wanted(sort=piece.type, slot=line.slot, length_mm=math.ceil(piece.need_mm))
+        CutPiece(sort=piece.type, slot=line.slot, length_mm=math.ceil(piece.need_mm))
         for piece in line.pieces
         if piece.type != "bare"
     ]
@@ -130,7 +130,7 @@ def pieces_of(line: Line, spare_mm: float = 0.0) -> list[Wanted]:
     whole = line_length(
         segments=tuple(line.segments()), lever_mm=LEVER_MM[sort], past_clamp_mm=TAIL_MM, spare_mm=spare_mm
     )
-    inner = Wanted(
+    inner = CutPiece(
         sort=f"{sort}_inner", slot=line.slot, length_mm=math.ceil(whole.inner_mm), spare_mm=spare_mm
     )
     return [*housings, inner]

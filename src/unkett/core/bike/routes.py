@@ -12,7 +12,7 @@ from typing import Any
 
 from attrs import evolve, frozen
 
-from unkett.core.bike.curves import BAR_TURN_DEG, LEAST_MM, RADIUS_MM, USED_MU, Curve, Spot, lay
+from unkett.core.bike.curves import BAR_TURN_DEG, LEAST_MM, RADIUS_MM, USED_MU, Curve, Spot, shortest_curve
 from unkett.core.bike.facts import Facts
 from unkett.core.bike.overlay import with_changes
 from unkett.core.bike.skeleton import Skeleton, skeleton
@@ -212,7 +212,7 @@ def _piece(slot: str, by: str, through: Sequence[Spot], axis: tuple[Vector, Vect
 
     def laid(angle: float) -> Curve:
         turned = [spot.turned(axis, angle) for spot in through]
-        return lay([spot.at for spot in turned], turned[0].way, turned[-1].way, RADIUS_MM[kind])
+        return shortest_curve([spot.at for spot in turned], turned[0].way, turned[-1].way, RADIUS_MM[kind])
 
     moves = len({spot.turns for spot in through}) > 1
     straight = laid(0)

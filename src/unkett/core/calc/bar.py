@@ -9,7 +9,7 @@ from attrs import frozen
 
 from unkett.core.calc.base import Input, Result, SlotAttr, TraceLine, Values, calculation, figure
 from unkett.core.calc.fields import ANGLE, HEAD_ANGLE, LENGTH
-from unkett.core.scene import Circle, Line, Path, Scene, Shape, Text
+from unkett.core.scene import Circle, Path, Scene, Segment, Shape, Text
 from unkett.core.vocabulary.types import AttributeType
 
 CLAMP_MM = 40.0
@@ -107,7 +107,7 @@ def _stem(inputs: Values, answer: Values) -> Scene:
         return (start[0] + forward * STEM_SCALE, start[1] - up * STEM_SCALE)
 
     shapes: list[Shape] = [
-        Line(
+        Segment(
             start=at(30 * math.cos(axis), -30 * math.sin(axis)),
             end=at(-most_up * math.cos(axis), most_up * math.sin(axis)),
             role="centre",

@@ -9,7 +9,7 @@ from attrs import frozen
 from unkett.core.calc.base import Cautioned, Input, Result, TraceLine, Values, calculation, figure
 from unkett.core.calc.fields import BSD, LENGTH, OFFSET, ROTOR, ByName
 from unkett.core.errors import bad
-from unkett.core.scene import Box, Line, Scene, Shape, Text
+from unkett.core.scene import Box, Scene, Segment, Shape, Text
 from unkett.core.standards import SLACK
 from unkett.core.vocabulary import enums
 from unkett.core.vocabulary.types import Choice, Number
@@ -281,14 +281,14 @@ def _shims(inputs: Values, answer: Values) -> Scene:
     reference = planes[answer["reference"]]
     scale, right, row = 150.0, 430.0, 46.0
     shapes: list[Shape] = [
-        Line(start=(right, 10), end=(right, 20 + row * len(planes)), role="cut-mark"),
+        Segment(start=(right, 10), end=(right, 20 + row * len(planes)), role="cut-mark"),
         Text(at=(right + 8, 22), text="furthest outboard", role="note", anchor="start"),
     ]
     for n, (wheel, plane) in enumerate(planes.items()):
         y = 40 + row * n
         x = right - min((reference - plane) * scale, right - 110)
         count = answer["shims"][wheel]
-        shapes.append(Line(start=(x, y - 14), end=(x, y + 14), role="ring"))
+        shapes.append(Segment(start=(x, y - 14), end=(x, y + 14), role="ring"))
         for piece in range(count):
             left = x + piece * shim * scale
             shapes.append(

@@ -8,7 +8,7 @@ from attrs import frozen
 
 from unkett.core.calc.base import Input, Result, TraceLine, Values, calculation, figure
 from unkett.core.calc.fields import LENGTH
-from unkett.core.scene import Box, Circle, Line, Scene, Shape, Text, upright
+from unkett.core.scene import Box, Circle, Scene, Segment, Shape, Text, upright
 from unkett.core.standards import SLACK
 from unkett.core.vocabulary.types import ListOf, Record
 
@@ -71,13 +71,13 @@ def _dropper(inputs: Values, answer: Values) -> Scene | None:
             role="spacer",
             title="post, extended",
         ),
-        Line(
+        Segment(
             start=(middle - 60, y(inputs["saddle_height_mm"])),
             end=(middle + 80, y(inputs["saddle_height_mm"])),
             role="ring",
         ),
         Circle(centre=(middle, y(0)), radius=8, role="axle"),
-        Line(
+        Segment(
             start=(middle - 40, y(tube - inputs["depth_mm"])),
             end=(middle + 40, y(tube - inputs["depth_mm"])),
             role="cut-mark",

@@ -8,7 +8,7 @@ from attrs import frozen
 
 from unkett.core.calc.base import Cautioned, Input, Result, TraceLine, Values, calculation, figure
 from unkett.core.errors import bad
-from unkett.core.scene import Circle, Line, Point, Scene, Shape, Text
+from unkett.core.scene import Circle, Point, Scene, Segment, Shape, Text
 from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary.types import Number, Whole
 
@@ -65,7 +65,7 @@ def lacing_scene(
         angle = hole * step
         way = 1 if hole % 2 == 0 else -1
         role = "spoke-shown" if hole < 2 else "spoke" if way > 0 else "spoke-back"
-        shapes.append(Line(start=at(pcd_mm / 2, angle), end=at(erd_mm / 2, angle + way * lean), role=role))
+        shapes.append(Segment(start=at(pcd_mm / 2, angle), end=at(erd_mm / 2, angle + way * lean), role=role))
         shapes.append(Circle(centre=at(pcd_mm / 2, angle), radius=2, role="axle"))
         shapes.append(Circle(centre=at(erd_mm / 2, angle + way * lean), radius=2, role="axle"))
     words = "radial" if crosses == 0 else f"{crosses} cross"

@@ -15,7 +15,7 @@ from attrs import evolve, frozen
 from unkett.core.build import Build
 from unkett.core.check.judging import judged_at
 from unkett.core.check.open_slots import open_slots
-from unkett.core.check.state import Standing
+from unkett.core.check.state import BikeState
 from unkett.core.rules import RULES
 from unkett.core.rules.base import Rule, Site
 from unkett.core.rules.finding import Finding, Verdict, worst
@@ -76,25 +76,25 @@ def _concerns(site: Site, values: Mapping[str, Mapping[str, Any]]) -> bool:
     return not values.keys().isdisjoint(site.slots)
 
 
-def said_at(rule: Rule, site: Site, standing: Standing, settings: Settings = DEFAULTS) -> Finding | None:
+def said_at(rule: Rule, site: Site, standing: BikeState, settings: Settings = DEFAULTS) -> Finding | None:
     """What a rule says at one place of a bike."""
     return judged_at(rule, site, standing, settings) if _concerns(site, standing.values) else None
 
 
-def _findings(rules: Iterable[Rule], standing: Standing, settings: Settings) -> tuple[Finding, ...]:
+def _findings(rules: Iterable[Rule], standing: BikeState, settings: Settings) -> tuple[Finding, ...]:
     found = (said_at(rule, site, standing, settings) for rule in rules for site in rule.sites)
     return _sorted(finding for finding in found if finding is not None)
 
 
 def said_by(rule: Rule, build: Build, settings: Settings = DEFAULTS) -> tuple[Finding, ...]:
     """What one rule says of a build."""
-    return _findings([rule], Standing.of(build), settings)
+    return _findings([rule], BikeState.of(build), settings)
 
 
 def check(build: Build, settings: Settings = DEFAULTS) -> Check:
     """Every finding of a build, in the order verdict, area, rule."""
     return Check(
-        findings=_findings(RULES.values(), Standing.of(build), settings), open_slots=open_slots(build)
+        findings=_findings(RULES.values(), BikeState.of(build), settings), open_slots=open_slots(build)
     )
 
 
@@ -103,7 +103,7 @@ def check_again(before: Check, old: Build, new: Build, settings: Settings = DEFA
 
     Rules are pure over the slots they read, so that only those which read a slot that differs run again.
     """
-    was, now = Standing.of(old), Standing.of(new)
+    was, now = BikeState.of(old), BikeState.of(new)
     changed = {slot for slot in SLOTS if was.state(slot) != now.state(slot)}
     ids = {rule.id for slot in changed for rule in RULES_BY_SLOT[slot]}
     if was.values["bike"] != now.values["bike"]:
@@ -167,7 +167,7 @@ def told_of(slot: str) -> tuple[str, ...]:
     )
 
 
-def signs(values: Mapping[str, Any] | None, known_empty: bool, names: Iterable[str]) -> Any:
+def signature(values: Mapping[str, Any] | None, known_empty: bool, names: Iterable[str]) -> Any:
     """What tells two states of a slot apart in these names; `values` None: nothing stands there."""
     return known_empty if values is None else tuple([_hashable(values.get(name)) for name in names])
 
@@ -196,7 +196,7 @@ class SlotChecker:
     """
 
     def __init__(self, build: Build, slot: str, settings: Settings = DEFAULTS) -> None:
-        self._standing = Standing.of(build.with_part(slot, None))
+        self._standing = BikeState.of(build.with_part(slot, None))
         self._kind = kind_of(slot)
         self._slot = slot
         self._settings = settings
@@ -207,7 +207,7 @@ class SlotChecker:
     def _findings(self, attrs: Mapping[str, Any]) -> Iterator[Finding]:
         values = self._kind.read(attrs)
         get = values.get
-        standing: Standing | None = None
+        standing: BikeState | None = None
         for rule, site, names, memo in self._sites:
             key = tuple([_hashable(get(name)) for name in names])
             if key not in memo:

@@ -8,7 +8,7 @@ from typing import Any
 from attrs import evolve
 
 from unkett.core.build import one_piece
-from unkett.core.check.state import NOTHING, Standing, trial_values
+from unkett.core.check.state import NOTHING, BikeState, trial_values
 from unkett.core.errors import InputError
 from unkett.core.rules.base import Rule, Site
 from unkett.core.rules.finding import Finding, Verdict
@@ -17,7 +17,7 @@ from unkett.core.rules.view import Lack, Seen, looked_at, run_look
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS, describe, kind_of, measured_by
 from unkett.core.vocabulary.double_readings import MISREAD
-from unkett.core.vocabulary.words import a, in_sentence, listed, told
+from unkett.core.vocabulary.words import a, in_sentence, listed, value_text
 
 BRANCH_DEPTH = 4  # missing codes that are tried together
 
@@ -45,7 +45,7 @@ def _measure(asked: Asked) -> dict[str, Any]:
     return {"slot": slot, "attr": attr, "title": declared.title, "how": declared.how}
 
 
-def _attributes(standing: Standing, slot: str, name: str | None) -> list[Asked]:
+def _attributes(standing: BikeState, slot: str, name: str | None) -> list[Asked]:
     """What must be measured for a name that a look reads: the attribute, or what a derived value still wants."""
     if name is None:
         return [(slot, None)]
@@ -66,7 +66,7 @@ def _says_missing(asked: list[Asked]) -> str:
     )
 
 
-def judged_at(rule: Rule, site: Site, standing: Standing, settings: Settings) -> Finding | None:
+def judged_at(rule: Rule, site: Site, standing: BikeState, settings: Settings) -> Finding | None:
     """What a rule says at one place; where two readings of a part do not agree, once with each of them.
 
     A No go with both is one; else neither reading wins, and both are measured again.
@@ -106,7 +106,7 @@ def judged_at(rule: Rule, site: Site, standing: Standing, settings: Settings) ->
 
 
 def _run(
-    rule: Rule, site: Site, standing: Standing, settings: Settings, depth: int = BRANCH_DEPTH
+    rule: Rule, site: Site, standing: BikeState, settings: Settings, depth: int = BRANCH_DEPTH
 ) -> Finding | None:
     said: list[Outcome] = []
     asked: list[Asked] = []
@@ -142,7 +142,7 @@ def _run(
 
 
 def _certain(
-    rule: Rule, site: Site, standing: Standing, settings: Settings, asked: list[Asked], depth: int
+    rule: Rule, site: Site, standing: BikeState, settings: Settings, asked: list[Asked], depth: int
 ) -> Finding | None:
     """The No go that stays one whatever a missing code or yes/no turns out to be; None where one of them may save it.
 
@@ -163,7 +163,7 @@ def _certain(
     return None
 
 
-def _branches(standing: Standing, slot: str, attr: str | None) -> list[Standing]:
+def _branches(standing: BikeState, slot: str, attr: str | None) -> list[BikeState]:
     """The bike with each answer that a missing reading may have; none where it is a size."""
     if attr is None:
         return [standing.emptied(slot), standing.with_values(slot, NOTHING)]
@@ -194,7 +194,7 @@ def _whatever(branches: list[Finding], slot: str, attr: str | None) -> Finding:
     return evolve(found, key="whatever", says=says)
 
 
-def _mildest(rule: Rule, site: Site, standing: Standing, said: list[Outcome]) -> Finding | None:
+def _mildest(rule: Rule, site: Site, standing: BikeState, said: list[Outcome]) -> Finding | None:
     """The worst of what was said, the first where several are as bad; what they need is gathered."""
     if len(said) == 1:
         return _finding(rule, site, said[0], standing)
@@ -216,7 +216,7 @@ def _mildest(rule: Rule, site: Site, standing: Standing, said: list[Outcome]) ->
     return _finding(rule, site, chosen, standing)
 
 
-def _missing(rule: Rule, site: Site, standing: Standing, said: list[Outcome], asked: list[Asked]) -> Finding:
+def _missing(rule: Rule, site: Site, standing: BikeState, said: list[Outcome], asked: list[Asked]) -> Finding:
     """Unmeasured: a look's own words where one had any, with everything that is missing."""
     own = [finding for finding in said if finding.verdict is Verdict.UNMEASURED]
     every = list(dict.fromkeys([*(ask for reading in own for ask in reading.asks), *asked]))
@@ -225,7 +225,9 @@ def _missing(rule: Rule, site: Site, standing: Standing, said: list[Outcome], as
     return _finding(rule, site, evolve(outcome, asks=tuple(every)), standing, says)
 
 
-def _beyond(rule: Rule, site: Site, standing: Standing, error: InputError, seen: tuple[Seen, ...]) -> Finding:
+def _beyond(
+    rule: Rule, site: Site, standing: BikeState, error: InputError, seen: tuple[Seen, ...]
+) -> Finding:
     """A reading that no calculation takes, such as a pull of 300 mm: measured again, never guessed."""
     read = [
         (seen_part.slot, attr)
@@ -239,7 +241,7 @@ def _beyond(rule: Rule, site: Site, standing: Standing, error: InputError, seen:
     return _finding(rule, site, outcome, standing, f"Cannot be worked out, measure again: {error.faults[0]}.")
 
 
-def _quoted(rule: Rule, site: Site, key: str, standing: Standing) -> dict[str, Any]:
+def _quoted(rule: Rule, site: Site, key: str, standing: BikeState) -> dict[str, Any]:
     """The parts that a message quotes, their values in words."""
     parts: dict[str, Any] = {}
     quotes = rule.quotes[key]
@@ -252,13 +254,13 @@ def _quoted(rule: Rule, site: Site, key: str, standing: Standing) -> dict[str, A
         for name in names:
             own = one.own(name)
             declared = attributes.get(own) or attributes[measured_by(one.slot, own)[0]]
-            quoted[name] = told(values.get(own), declared.type)
+            quoted[name] = value_text(values.get(own), declared.type)
         parts[role] = SimpleNamespace(**quoted)
     return parts
 
 
 def _finding(
-    rule: Rule, site: Site, outcome: Outcome, standing: Standing, says: str | None = None
+    rule: Rule, site: Site, outcome: Outcome, standing: BikeState, says: str | None = None
 ) -> Finding:
     assert outcome.verdict is not None
     if says is None:

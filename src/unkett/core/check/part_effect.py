@@ -24,7 +24,7 @@ Rank = tuple[int, ...]
 
 
 @frozen(kw_only=True)
-class Chosen:
+class PartEffect:
     """A part judged in a slot: every finding of its own, and against what stands there now what it adds and cures."""
 
     check: Check
@@ -72,7 +72,7 @@ class Chooser(SlotChecker):
                 continue  # the bike is told so whatever goes here
             yield finding if self._slot == "chain" else cut_anew(finding)
 
-    def choose(self, attrs: Mapping[str, Any]) -> Chosen:
+    def choose(self, attrs: Mapping[str, Any]) -> PartEffect:
         """A part with these attributes, as the core reads them."""
         found = self.check(attrs)
         was = {(finding.rule, finding.joint): finding.verdict for finding in self._now}
@@ -87,7 +87,7 @@ class Chooser(SlotChecker):
             for finding in self._now
             if then.get((finding.rule, finding.joint), Verdict.GOES).order > finding.verdict.order
         ]
-        return Chosen(check=found, adds=tuple(adds), cures=tuple(cures))
+        return PartEffect(check=found, adds=tuple(adds), cures=tuple(cures))
 
     def rank(self, attrs: Mapping[str, Any]) -> Rank:
         """How near a part is, the nearest first: its verdict, how much of each sort asks, how unlike the old one."""

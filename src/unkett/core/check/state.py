@@ -20,7 +20,7 @@ FEW = 5  # counts of so small a range are tried like codes
 
 
 @frozen(kw_only=True)
-class Standing:
+class BikeState:
     """What stands on a bike as looks read it: values by filled slot, the bike's own under 'bike', and the
     empty slots.
     """
@@ -39,7 +39,7 @@ class Standing:
         return found
 
     @classmethod
-    def of(cls, build: Build) -> Standing:
+    def of(cls, build: Build) -> BikeState:
         values: dict[str, Mapping[str, Any]] = {
             slot: values_in(slot, part) for slot, part in build.filled().items()
         }
@@ -50,29 +50,29 @@ class Standing:
         """What tells two bikes apart in a slot: the part's values, or whether it is known to be empty."""
         return self.values.get(slot, slot in self.empty)
 
-    def with_values(self, slot: str, values: Mapping[str, Any]) -> Standing:
+    def with_values(self, slot: str, values: Mapping[str, Any]) -> BikeState:
         """The same bike with other values in a slot, as `Kind.read` gives them."""
-        return self._but(slot, Standing(values={**self.values, slot: values}, empty=self.empty - {slot}))
+        return self._but(slot, BikeState(values={**self.values, slot: values}, empty=self.empty - {slot}))
 
-    def reread(self, slot: str, attrs: Mapping[str, Any]) -> Standing:
+    def reread(self, slot: str, attrs: Mapping[str, Any]) -> BikeState:
         """The same bike with a part read as `attrs` has it; what is derived from it is worked out again."""
         kind = kind_of(slot)
         own = {name: value for name, value in attrs.items() if name not in kind.derived}
         return self.with_values(slot, kind.read(own))
 
-    def emptied(self, slot: str) -> Standing:
+    def emptied(self, slot: str) -> BikeState:
         """The same bike, known to have nothing in a slot."""
         left = {name: values for name, values in self.values.items() if name != slot}
-        return self._but(slot, Standing(values=left, empty=self.empty | {slot}))
+        return self._but(slot, BikeState(values=left, empty=self.empty | {slot}))
 
-    def _but(self, slot: str, other: Standing) -> Standing:
+    def _but(self, slot: str, other: BikeState) -> BikeState:
         """Another bike that differs in one slot, with what was made of the others."""
         other._stands.update(self._stands)
         other._stands.pop(slot, None)
         return other
 
 
-def trial_values(kind: AttributeType, name: str, standing: Standing) -> list[Any]:
+def trial_values(kind: AttributeType, name: str, standing: BikeState) -> list[Any]:
     """Every value that a missing code or yes/no may have, those that stand on the bike first; nothing for a size.
 
     Of a list of codes: none, each alone, all together. An open family of codes is tried with a code of its own.
@@ -100,7 +100,7 @@ def trial_values(kind: AttributeType, name: str, standing: Standing) -> list[Any
     return list(dict.fromkeys([*seen, *kind.of.codes, *other]))
 
 
-def _rows_of(kind: AttributeType, standing: Standing) -> list[Any]:
+def _rows_of(kind: AttributeType, standing: BikeState) -> list[Any]:
     """Every row of two codes or more that the rows of such codes on the bike are long enough for."""
     rows = [
         value

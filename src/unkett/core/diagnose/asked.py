@@ -12,7 +12,7 @@ from unkett.core.build import Build
 from unkett.core.diagnose.tables import ENDS, Check, Tables
 from unkett.core.errors import Fault, InputError, listed, nearest, shown
 from unkett.core.formats.reader import build_from
-from unkett.core.intake.lookover import TICKS
+from unkett.core.intake.inspection import TICKS
 
 FORMAT = "unkett.complaint/1"
 COMPLAINTS_MOST = 12

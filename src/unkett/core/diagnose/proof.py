@@ -13,7 +13,7 @@ from unkett.core.build import Build
 from unkett.core.check.engine import check
 from unkett.core.diagnose.asked import Answer, Asked
 from unkett.core.diagnose.tables import Cause, Tables, at_ends
-from unkett.core.intake.lookover import TICKS
+from unkett.core.intake.inspection import TICKS
 from unkett.core.rules.finding import Finding
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.standards import lookup

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from unkett.core.scene import Box, Line, Scene, Shape, Text, dimension
+from unkett.core.scene import Box, Scene, Segment, Shape, Text, dimension
 
 WIDTH = 860.0
 LEFT, RIGHT = 40.0, 60.0
@@ -56,7 +56,7 @@ def rotor_scene(
     edge, track = rotor_mm / 2, track_mm or TRACK_MM
     role = "rotor guess" if doubted else "rotor"
     shapes: list[Shape] = [
-        Line(start=(LEFT - 20, axis), end=(width - 12, axis), role="centre"),
+        Segment(start=(LEFT - 20, axis), end=(width - 12, axis), role="centre"),
         *_rotor(x(edge - track), axis, half * scale, track * scale, role, f"rotor {rotor_mm:g} mm"),
         Text(
             at=(LEFT - 20, axis - half * scale - 6),
@@ -162,6 +162,6 @@ def _caliper(
 
 def _mark(x: float, top: float, foot: float, text: str, role: str) -> list[Shape]:
     return [
-        Line(start=(x, top), end=(x, foot), role=role),
+        Segment(start=(x, top), end=(x, foot), role=role),
         Text(at=(x, foot + 16), text=text, role="note"),
     ]

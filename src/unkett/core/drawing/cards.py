@@ -8,8 +8,8 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
-from unkett.core.identify import Sort
-from unkett.core.scene import Box, Circle, Line, Path, Point, Scene, Shape, Text
+from unkett.core.identify import Subject
+from unkett.core.scene import Box, Circle, Path, Point, Scene, Segment, Shape, Text
 
 WIDTH, HEIGHT = 400.0, 236.0
 LEFT = (112.0, 104.0)  # middle of the end view
@@ -34,7 +34,7 @@ def _jaw(n: int, where: Where, title: str) -> list[Shape]:
     length = math.dist(*where)
     along = ((x2 - x1) / length, (y2 - y1) / length)
     across = (-along[1] * 9, along[0] * 9)
-    shapes: list[Shape] = [Line(start=where[0], end=where[1], role="jaw-line")]
+    shapes: list[Shape] = [Segment(start=where[0], end=where[1], role="jaw-line")]
     for (x, y), way in ((where[0], -1), (where[1], 1)):
         back = (x + way * along[0] * 7, y + way * along[1] * 7)
         wedge = (
@@ -81,7 +81,7 @@ def _thread(centre: Point, wide: float, high: float) -> list[Shape]:
     return [
         _block(centre, wide, high),
         *(
-            Line(
+            Segment(
                 start=(x + 9 * n + 2, centre[1] - high / 2),
                 end=(x + 9 * n + 7, centre[1] + high / 2),
                 role="tick",
@@ -146,7 +146,7 @@ def _freehub() -> Drawn:
         _block(BODY, 96, 112),
         _block((BODY[0] - 62, BODY[1]), 28, 140, "part-other"),
         *(
-            Line(start=(BODY[0] - 48, BODY[1] + off), end=(BODY[0] + 48, BODY[1] + off), role="tick")
+            Segment(start=(BODY[0] - 48, BODY[1] + off), end=(BODY[0] + 48, BODY[1] + off), role="tick")
             for off in (-40, -20, 0, 20, 40)
         ),
     ]
@@ -190,7 +190,7 @@ def _rim() -> Drawn:
         Circle(centre=centre, radius=86, role="hole"),
         Circle(centre=centre, radius=76, role="hole"),
         Path(points=((300, 60), (300, 100), (330, 120), (360, 100), (360, 60)), role="rim"),
-        Line(start=(290, 82), end=(370, 82), role="cut-mark"),
+        Segment(start=(290, 82), end=(370, 82), role="cut-mark"),
         Text(at=(330, 146), text="bead sits here", role="note"),
     ]
     return shapes, {"bsd_mm": _level(centre, 172, centre[1])}
@@ -222,9 +222,9 @@ def _stack() -> Drawn:
 def _pull() -> Drawn:
     shapes: list[Shape] = [
         Circle(centre=(84, 104), radius=46, role="part"),
-        Line(start=(84, 58), end=(360, 58), role="cable"),
+        Segment(start=(84, 58), end=(360, 58), role="cable"),
         Box(corner=(180, 70), width=170, height=22, role="part-other"),
-        *(Line(start=(190 + 15 * n, 70), end=(190 + 15 * n, 80), role="tick") for n in range(11)),
+        *(Segment(start=(190 + 15 * n, 70), end=(190 + 15 * n, 80), role="tick") for n in range(11)),
     ]
     return shapes, {"pull_mm": ((200.0, 110.0), (290.0, 110.0)), "speeds": ((84.0, 104.0), (84.0, 104.0))}
 
@@ -233,7 +233,7 @@ def _travel() -> Drawn:
     shapes: list[Shape] = [
         _teeth((120, 96), 40, 11, 8),
         _teeth((236, 96), 40, 11, 8, "part assumed"),
-        Line(start=(30, 180), end=(80, 180), role="cable"),
+        Segment(start=(30, 180), end=(80, 180), role="cable"),
     ]
     return shapes, {"ratio": ((120.0, 152.0), (236.0, 152.0)), "speeds": ((322.0, 60.0), (322.0, 60.0))}
 
@@ -344,7 +344,7 @@ CARDS: dict[str, Callable[[], Drawn]] = {
 }
 
 
-def card_scene(sort: Sort) -> Scene:
+def card_scene(sort: Subject) -> Scene:
     """The measuring card of a kind: its measures numbered in the order they are taken."""
     shapes, places = CARDS[sort.name]()
     marks = [

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from unkett.core.bike.figures import ChainFigures
 from unkett.core.calc.gears import pitch_radius
-from unkett.core.scene import Box, Circle, Line, Path, Scene, Shape, Text, belt_path
+from unkett.core.scene import Box, Circle, Path, Scene, Segment, Shape, Text, belt_path
 
 WIDTH = 1240.0
 SCALE = 1.15  # picture units per millimetre
@@ -36,9 +36,9 @@ def _belt(figures: ChainFigures) -> list[Shape]:
     ring_edge, cog_edge = pitch_radius(figures.ring) * SCALE, pitch_radius(figures.sprocket) * SCALE
     low = MIDDLE + max(ring_edge, cog_edge) + 26
     shapes += [
-        Line(start=(left[0], low), end=(right[0], low), role="dimension"),
-        Line(start=(left[0], low - 6), end=(left[0], low + 6), role="dimension"),
-        Line(start=(right[0], low - 6), end=(right[0], low + 6), role="dimension"),
+        Segment(start=(left[0], low), end=(right[0], low), role="dimension"),
+        Segment(start=(left[0], low - 6), end=(left[0], low + 6), role="dimension"),
+        Segment(start=(right[0], low - 6), end=(right[0], low + 6), role="dimension"),
         Text(
             at=((left[0] + right[0]) / 2, low - 7), text=f"chainstay {figures.chainstay_mm:g} mm", role="note"
         ),
@@ -92,9 +92,9 @@ def chain_scene(figures: ChainFigures, was: ChainFigures | None = None) -> Scene
         shapes.append(
             Box(corner=(x(low), LINE_Y - 13), width=max(end - x(low), 6), height=26, role=role, title=title)
         )
-    shapes.append(Line(start=(EDGE - 20, LINE_Y), end=(WIDTH - EDGE + 20, LINE_Y), role="line"))
+    shapes.append(Segment(start=(EDGE - 20, LINE_Y), end=(WIDTH - EDGE + 20, LINE_Y), role="line"))
     for links in numbers:
-        shapes.append(Line(start=(x(links), LINE_Y - 5), end=(x(links), LINE_Y + 5), role="tick"))
+        shapes.append(Segment(start=(x(links), LINE_Y - 5), end=(x(links), LINE_Y + 5), role="tick"))
         shapes.append(Text(at=(x(links), LINE_Y + 26), text=str(links), role="mark"))
     shapes.append(Text(at=(x(low), LINE_Y - 40), text="lower end", role="end"))
     shapes.append(Text(at=(x(low), LINE_Y - 22), text=str(low), role="end-number"))

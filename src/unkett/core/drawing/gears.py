@@ -15,7 +15,7 @@ from attrs import frozen
 
 from unkett.core.bike.figures import SetUp
 from unkett.core.calc.gears import Gear
-from unkett.core.scene import Box, Circle, Line, Path, Point, Scene, Shape, Text
+from unkett.core.scene import Box, Circle, Path, Point, Scene, Segment, Shape, Text
 from unkett.core.settings import DEFAULTS, Settings
 
 WIDTH = 1240.0
@@ -114,7 +114,7 @@ def _bands(plot: _Plot, settings: Settings) -> list[Shape]:
             Box(corner=(LEFT, min(edge, end)), width=right - LEFT, height=abs(edge - end), role="far-band")
         )
     shapes += [
-        Line(start=(LEFT, plot.y(0)), end=(right, plot.y(0)), role="grid"),
+        Segment(start=(LEFT, plot.y(0)), end=(right, plot.y(0)), role="grid"),
         Text(at=(right + 8, plot.y(0) + 4), text="straight", role="axis", anchor="start"),
         Text(at=(right + 8, plot.y(noisy) + 14), text=f"quiet to {noisy:g}°", role="axis", anchor="start"),
         Text(at=(right + 8, plot.y(avoid) + 4), text=f"{avoid:g}°, over it", role="axis", anchor="start"),
@@ -170,7 +170,7 @@ def _twins(setup: SetUp, places: Places) -> list[Shape]:
     """An upright stroke between neighbours that are nearly the same gear on two rings."""
     pairs = itertools.pairwise(zip(setup.table.gears, setup.overlaps, strict=True))
     return [
-        Line(start=places[a], end=places[b], role="twin")
+        Segment(start=places[a], end=places[b], role="twin")
         for (a, near_a), (b, near_b) in pairs
         if near_a and near_b and a.ring != b.ring
     ]
@@ -204,7 +204,7 @@ def _ground(plot: _Plot, base: float) -> list[Shape]:
     for mark in MARKS_M:
         if plot.low <= math.log(mark) <= plot.low + plot.span:
             x = plot.x(mark)
-            shapes.append(Line(start=(x, TOP), end=(x, base), role="grid"))
+            shapes.append(Segment(start=(x, TOP), end=(x, base), role="grid"))
             shapes.append(Text(at=(x, base + 18), text=f"{mark:g} m", role="mark"))
     return shapes
 
@@ -214,7 +214,7 @@ def _uprights(plot: _Plot, base: float, wanted: Sequence[Upright]) -> list[Shape
     for one in wanted:
         x = plot.x(one.development_m)
         inward = 6 if one.anchor == "start" else -6
-        shapes.append(Line(start=(x, TOP - 26), end=(x, base), role="wanted"))
+        shapes.append(Segment(start=(x, TOP - 26), end=(x, base), role="wanted"))
         shapes.append(Text(at=(x + inward, TOP - 14), text=one.says, role="axis", anchor=one.anchor))
     return shapes
 
@@ -224,7 +224,7 @@ def _names(setups: list[SetUp]) -> list[Shape]:
     shapes: list[Shape] = []
     x = LEFT
     for setup in setups:
-        shapes.append(Line(start=(x, 18), end=(x + 26, 18), role=f"span-{setup.state}"))
+        shapes.append(Segment(start=(x, 18), end=(x + 26, 18), role=f"span-{setup.state}"))
         shapes.append(Text(at=(x + 34, 23), text=setup.label, role=f"state-{setup.state}", anchor="start"))
         x += 60 + 8.2 * len(setup.label)
     return shapes
@@ -235,9 +235,9 @@ def _legend(base: float, plot: _Plot) -> list[Shape]:
     y = base + 46
     step = plot.x(plot.middle_m * (1 + STEP_PCT / 100)) - plot.x(plot.middle_m)
     return [
-        Line(start=(LEFT, y - 4), end=(LEFT + step, y - 4), role="dimension"),
-        Line(start=(LEFT, y - 9), end=(LEFT, y + 1), role="dimension"),
-        Line(start=(LEFT + step, y - 9), end=(LEFT + step, y + 1), role="dimension"),
+        Segment(start=(LEFT, y - 4), end=(LEFT + step, y - 4), role="dimension"),
+        Segment(start=(LEFT, y - 9), end=(LEFT, y + 1), role="dimension"),
+        Segment(start=(LEFT + step, y - 9), end=(LEFT + step, y + 1), role="dimension"),
         Text(at=(LEFT + step + 8, y), text=f"a step of {STEP_PCT:g} %", role="axis", anchor="start"),
         Circle(centre=(LEFT + step + 150, y - 4), radius=BOLD, role="gear-planned hollow"),
         Text(at=(LEFT + step + 162, y), text="within 3 % of a neighbour", role="axis", anchor="start"),

@@ -9,7 +9,7 @@ from attrs import evolve
 from unkett.core.bike.routes import Line, Piece
 from unkett.core.drawing.side import Bones, View, drawn, view_of
 from unkett.core.scene import Circle, Path, Point, Scene, Shape, Text
-from unkett.core.scene import Line as Stroke
+from unkett.core.scene import Segment as Stroke
 
 TOP_WIDTH, TOP_HEIGHT = 560.0, 300.0
 LABEL_FROM_MM = 90.0  # a shorter piece carries no figure on the picture

@@ -10,7 +10,7 @@ from unkett.core.bike.facts import Facts
 from unkett.core.check.joint_verdicts import Judged, point_of
 from unkett.core.drawing.side import Bones, view_of
 from unkett.core.rules.finding import Verdict
-from unkett.core.scene import Line, Mark, Point, Scene, Shape
+from unkett.core.scene import Mark, Point, Scene, Segment, Shape
 
 GOES_RADIUS, ASKS_RADIUS = 9.0, 15.0
 FINGER = 6.0  # a mark is hit this far around it
@@ -58,7 +58,7 @@ def with_joints(scene: Scene, found: list[Judged], made: Bones, chosen: str = ""
     reaches = [radius + FINGER for radius in radii]
     places = _apart(homes, reaches, scene.width, scene.height)
     leads: list[Shape] = [
-        Line(start=home, end=place, role="lead")
+        Segment(start=home, end=place, role="lead")
         for home, place, radius in zip(homes, places, radii, strict=True)
         if math.dist(home, place) > radius
     ]

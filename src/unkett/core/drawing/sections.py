@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from unkett.core.scene import Box, Circle, Line, Path, Scene, Shape, Text, dimension
+from unkett.core.scene import Box, Circle, Path, Scene, Segment, Shape, Text, dimension
 
 WIDTH = 860.0
 MARGIN = 40.0
@@ -58,7 +58,7 @@ def steerer_scene(
                 title=f"{steerer_mm - wanted_mm:g} mm over",
             )
         )
-    shapes.append(Line(start=(mark, top - 8), end=(mark, top + height + 34), role="cut-mark"))
+    shapes.append(Segment(start=(mark, top - 8), end=(mark, top + height + 34), role="cut-mark"))
     shapes.append(
         Text(
             at=(mark, top + height + 52),
@@ -100,7 +100,7 @@ def tyre_scene(*, end: str, inner_mm: float, width_mm: float, limit_mm: float | 
         for side in (-1, 1):
             x = middle + side * limit_mm * scale / 2
             role = "limit" if width_mm <= limit_mm else "wall-over"
-            shapes.append(Line(start=(x, 36), end=(x, foot + 10), role=role))
+            shapes.append(Segment(start=(x, 36), end=(x, foot + 10), role=role))
         edge = middle + limit_mm * scale / 2
         shapes.append(
             Text(at=(edge + 8, centre[1]), text=f"widest {limit_mm:g}", role="note", anchor="start")

@@ -13,10 +13,10 @@ from unkett.core.build import Build
 from unkett.core.drawing.bicycle import Bicycle, Gear
 from unkett.core.scene import (
     Circle,
-    Line,
     Path,
     Point,
     Scene,
+    Segment,
     Shape,
     Text,
     dimension,
@@ -93,10 +93,10 @@ def _ground(bones: Skeleton, view: View) -> list[Shape]:
     wheelbase = bones["front_axle"][0] - bones["rear_axle"][0]
     scale_at = (MARGIN, ground + 34)
     return [
-        Line(start=(MARGIN / 2, ground), end=(view.width - MARGIN / 2, ground), role="ground"),
+        Segment(start=(MARGIN / 2, ground), end=(view.width - MARGIN / 2, ground), role="ground"),
         *dimension((rear[0], ground + 34), (front[0], ground + 34), f"wheelbase {wheelbase:.0f}"),
         *upright((bracket[0], bracket[1]), (bracket[0], ground), f"{-bones.ground_mm:.0f}", right=True),
-        Line(start=scale_at, end=(scale_at[0] + 100 * view.scale, scale_at[1]), role="scale"),
+        Segment(start=scale_at, end=(scale_at[0] + 100 * view.scale, scale_at[1]), role="scale"),
         Text(at=(scale_at[0], scale_at[1] + 18), text="100 mm", role="note", anchor="start"),
     ]
 
@@ -151,7 +151,7 @@ def change_scene(now: Build, then: Build) -> Scene:
         f"{abs(up):.0f} {'up' if up >= 0 else 'down'}"
     )
     marks: tuple[Shape, ...] = (
-        Line(start=start, end=end, role="moves"),
+        Segment(start=start, end=end, role="moves"),
         Text(at=(end[0], end[1] - 30), text=text, role="moves-text"),
     )
     return evolve(scene, shapes=(*scene.shapes, *marks), title="Bar before and after")

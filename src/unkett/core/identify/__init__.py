@@ -8,13 +8,13 @@ from typing import Any
 from attrs import frozen
 
 from unkett.core.errors import Fault, InputError, bad, listed, nearest, shown
-from unkett.core.identify.sorts import SORTS, expected
-from unkett.core.identify.subject import Measure, Sort
+from unkett.core.identify.subject import Measure, Subject
+from unkett.core.identify.subjects import SUBJECTS, expected
 from unkett.core.standards import SLACK, Row
 from unkett.core.vocabulary.types import Number
 
 __all__ = [
-    "PRINT", "SORTS", "TOLERANCE_MM", "Identified", "Match", "Measure", "Sort", "Start", "expected", "identify",
+    "PRINT", "SUBJECTS", "TOLERANCE_MM", "Identified", "Match", "Measure", "Subject", "Start", "expected", "identify",
     "identify_json", "start_from",
 ]  # fmt: skip
 
@@ -66,9 +66,9 @@ def identify(*, kind: str, measures: Mapping[str, float], tolerance_mm: float = 
 
     Raises InputError for an unknown kind or measure, a reading that is no number from 0 to 3500, or none at all.
     """
-    if kind not in SORTS:
-        raise bad("kind", f"{shown(kind)} given; one of {listed(SORTS)} allowed{nearest(kind, SORTS)}")
-    sort = SORTS[kind]
+    if kind not in SUBJECTS:
+        raise bad("kind", f"{shown(kind)} given; one of {listed(SUBJECTS)} allowed{nearest(kind, SUBJECTS)}")
+    sort = SUBJECTS[kind]
     known = {measure.name: measure for measure in sort.measures}
     readings = _readings(measures, known)
     TOLERANCE.check(tolerance_mm, "tolerance_mm")
@@ -123,7 +123,7 @@ def _readings(measures: Any, known: Mapping[str, Measure]) -> dict[str, float]:
     return readings
 
 
-def _next(sort: Sort, ranked: tuple[Match, ...], had: set[str]) -> str | None:
+def _next(sort: Subject, ranked: tuple[Match, ...], had: set[str]) -> str | None:
     """The measure not yet taken that differs most between the leading two, in tolerances.
 
     Where both fit and no figure parts them, a measure that only one of them has; the part's own print is the last
@@ -153,7 +153,7 @@ def _next(sort: Sort, ranked: tuple[Match, ...], had: set[str]) -> str | None:
 class Start:
     """What one reading may be: a kind, one of its measures and the standards within reach of it."""
 
-    sort: Sort
+    sort: Subject
     measure: Measure
     matches: tuple[Match, ...]
 
@@ -162,7 +162,7 @@ def start_from(reading: float, tolerance_mm: float = TOLERANCE_MM) -> tuple[Star
     """Every measure of every kind that this reading fits, best first. Raises InputError for what is no reading."""
     value = Number(unit="", low=0.0, high=3500.0).check(reading, "reading")
     starts = []
-    for sort in SORTS.values():
+    for sort in SUBJECTS.values():
         for measure in sort.measures:
             if measure.counted or measure.yes_no:
                 continue

@@ -54,7 +54,7 @@ class Put:
 
 
 @frozen(kw_only=True)
-class Sort:
+class Subject:
     """A kind of thing to identify: its table, its measures and where the answer goes on a bike."""
 
     name: str

@@ -123,7 +123,7 @@ def plan_days(
         {model.last: 1}, seconds=min(seconds, FINISH_SECONDS), hint=hint, gap=FINISH_GAP, workers=workers
     )
     values = last.values if last.possible else late.values
-    return model.told(values, late.proven, late.bound, left)
+    return model.build_plan(values, late.proven, late.bound, left)
 
 
 class _Model:
@@ -241,7 +241,7 @@ class _Model:
                     found[literal] = int(one == place)
         return found
 
-    def told(self, values: Sequence[int], proven: bool, bound: int, left: tuple[str, ...]) -> DayPlan:
+    def build_plan(self, values: Sequence[int], proven: bool, bound: int, left: tuple[str, ...]) -> DayPlan:
         placed, late, why, finish = [], {}, {}, {}
         for work in self.works:
             ends = 0

@@ -11,7 +11,7 @@ from unkett.core.jobs.step import Step
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS, describe
 from unkett.core.vocabulary.double_readings import MISREAD, Misread
-from unkett.core.vocabulary.words import in_sentence, listed, told
+from unkett.core.vocabulary.words import in_sentence, listed, value_text
 
 TOLD_BY = ("two_readings", "differ")  # keys of findings of readings that do not agree
 
@@ -53,7 +53,7 @@ def _doubt_says(slot: str, one: Misread) -> str:
     words = []
     for name, value in ((one.pair.says, one.told), (one.pair.again, one.again)):
         attribute = describe(slot, name)
-        figure = told(value, attribute.type)
+        figure = value_text(value, attribute.type)
         number = f"{figure:g}" if isinstance(figure, (int, float)) else str(figure)
         words.append(
             " ".join(word for word in (in_sentence(attribute.title), number, attribute.unit) if word)

@@ -9,10 +9,10 @@ from typing import Any
 from attrs import evolve
 
 from unkett.core.bike.figures import chain_of
-from unkett.core.bike.lines import told
+from unkett.core.bike.lines import line_reports
 from unkett.core.build import Build
 from unkett.core.check.engine import check
-from unkett.core.intake.lookover import TICKS
+from unkett.core.intake.inspection import TICKS
 from unkett.core.jobs.changing import Changing, place_of
 from unkett.core.jobs.defect import Defect
 from unkett.core.jobs.doubted import doubted
@@ -152,7 +152,9 @@ class _Making:
             self._told = {
                 "chain": f"Its window: {chain.shown} links. {chain.cut}" if chain and chain.shown else ""
             }
-            for line in told(then) if {name for name in self.changing.on if name.endswith("_line")} else []:
+            for line in (
+                line_reports(then) if {name for name in self.changing.on if name.endswith("_line")} else []
+            ):
                 need = line.need_mm
                 self._told[line.slot] = (
                     f"Its path needs {need:.0f} mm, the bar turned." if need is not None else ""

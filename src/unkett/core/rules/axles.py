@@ -106,7 +106,7 @@ AXLE = rule(
 _AXLES = "holder.axle_kind holder.axle_dia_mm holder.spacing_mm hub.axle_kind hub.axle_dia_mm hub.spacing_mm"
 
 
-@AXLE.look(may=f"{_AXLES} hub.end_caps holder.material")
+@AXLE.clause(may=f"{_AXLES} hub.end_caps holder.material")
 def nothing_fits(holder: View, hub: View) -> Outcome | None:
     """Neither the hub as it is nor any of its caps may be the dropouts', whatever is not measured yet."""
     caps = hub.end_caps
@@ -128,7 +128,7 @@ def _what_differs(hub: View, holder: View) -> Outcome:
     return no_go("other_kind", way_out(hub, "axle_kind", "==", holder.axle_kind))
 
 
-@AXLE.look(_AXLES, asks="hub.end_caps holder.material")
+@AXLE.clause(_AXLES, asks="hub.end_caps holder.material")
 def axle(holder: View, hub: View) -> Outcome | None:
     if _same_axle(hub.axle_kind, hub.axle_dia_mm, hub.spacing_mm, holder):
         return goes("fits")
@@ -145,7 +145,7 @@ def axle(holder: View, hub: View) -> Outcome | None:
     return None  # said already
 
 
-@AXLE.look("holder", given="hub.trainer", asks="holder.material")
+@AXLE.clause("holder", given="hub.trainer", asks="holder.material")
 def trainer(hub: View, holder: View) -> Outcome | None:
     if hub.trainer and require(holder).material == "carbon":
         return goes_if("trainer", need("the frame maker's word that a trainer is allowed"))

@@ -4,7 +4,7 @@ A rule is a set of looks at one joint. Every look is a small pure function that 
 
     SEAT = rule("freehub-seat", joint="cassette", parts={"cassette": "cassette", "hub": "rear_hub"}, …)
 
-    @SEAT.look("cassette.mount hub.freehub", asks="cassette.dished_mm", may="hub.freehub_swaps")
+    @SEAT.clause("cassette.mount hub.freehub", asks="cassette.dished_mm", may="hub.freehub_swaps")
     def stack(cassette: View, hub: View) -> Outcome | None: …
 
 - what stands first is needed: the look runs once all of it is there, else what is missing is asked for;
@@ -65,7 +65,7 @@ class Reading:
 
 
 @frozen(kw_only=True)
-class Look:
+class Clause:
     """One way of looking at a joint: a function and what it reads."""
 
     function: LookFunction
@@ -81,7 +81,7 @@ class Site:
     joint: str
     roles: Mapping[str, Role]
     one_piece: str = ""  # what is said where one part is all that stands here, as its maker built it
-    looks: list[tuple[Look, tuple[Seen, ...]]] = field(factory=list)
+    looks: list[tuple[Clause, tuple[Seen, ...]]] = field(factory=list)
 
     def reads(self, slot: str) -> tuple[str, ...]:
         """What the rule's looks read of a slot here, by the slot's own names."""
@@ -190,7 +190,7 @@ class Rule:
         """Every slot that this rule looks at."""
         return {slot for site in self.sites for slot in site.slots}
 
-    def look(
+    def clause(
         self,
         needs: str = "",
         *,
@@ -215,7 +215,9 @@ class Rule:
             if {reading.role for reading in readings} != set(parts) or "settings" in taken[:-1]:
                 raise CoreError(f"rule {self.id}, {function.__name__}: takes other parts than it reads")
             in_order = tuple(sorted(readings, key=lambda reading: parts.index(reading.role)))
-            look = Look(function=function, readings=in_order, settings="settings" in taken, silences=silences)
+            look = Clause(
+                function=function, readings=in_order, settings="settings" in taken, silences=silences
+            )
             for site in self.sites:
                 site.looks.append((look, tuple(_seen(self.id, site, reading) for reading in look.readings)))
             return function
@@ -363,5 +365,5 @@ def refuse_unfinished() -> None:
     for made in RULES.values():
         if not made.sites or not made.sites[0].looks:
             raise CoreError(
-                f'rule {made.id}: it has no look; declare one with @RULE.look("role.attribute …")'
+                f'rule {made.id}: it has no look; declare one with @RULE.clause("role.attribute …")'
             )

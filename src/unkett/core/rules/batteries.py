@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, way_out
-from unkett.core.rules.roles import beside
+from unkett.core.rules.roles import optional
 from unkett.core.rules.view import View
 from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
@@ -22,9 +22,9 @@ PLACE = rule(
     joint="shifting",
     parts={
         "battery": "battery",
-        "derailleur": beside("rear_derailleur"),
-        "wire": beside("rear_shift_line"),
-        "post": beside("seatpost"),
+        "derailleur": optional("rear_derailleur"),
+        "wire": optional("rear_shift_line"),
+        "post": optional("seatpost"),
     },
     messages={
         "placed": "Battery, derailleur and wire are one system.",
@@ -39,28 +39,28 @@ PLACE = rule(
 )
 
 
-@PLACE.look("battery.protocol derailleur.protocol")
+@PLACE.clause("battery.protocol derailleur.protocol")
 def protocol(battery: View, derailleur: View) -> Outcome:
     if battery.protocol == derailleur.protocol:
         return goes("placed")
     return no_go("other_protocol", way_out(battery, "protocol", "==", derailleur.protocol))
 
 
-@PLACE.look(given="battery.plug_code wire.plug_code")
+@PLACE.clause(given="battery.plug_code wire.plug_code")
 def plug(battery: View, wire: View) -> Outcome | None:
     if battery.plug_code == wire.plug_code:
         return None
     return no_go("other_plug", way_out(wire, "plug_code", "==", battery.plug_code))
 
 
-@PLACE.look(given="battery.place post.dropper_travel_mm")
+@PLACE.clause(given="battery.place post.dropper_travel_mm")
 def room(battery: View, post: View) -> Outcome | None:
     if battery.place != "seat_tube" or not post.dropper_travel_mm:
         return None
     return no_go("dropper", way_out(battery, "place", "!=", "seat_tube"))
 
 
-@PLACE.look("battery", given="wire.length_mm wire.need_mm")
+@PLACE.clause("battery", given="wire.length_mm wire.need_mm")
 def wire_length(battery: View, wire: View) -> Outcome | None:
     spare = wire.length_mm - wire.need_mm
     if spare < -SLACK:

@@ -27,7 +27,7 @@ SIZE = rule(
 )
 
 
-@SIZE.look("bearings.sizes holder.bearings")
+@SIZE.clause("bearings.sizes holder.bearings")
 def sizes(bearings: View, holder: View) -> Outcome:
     has, wants = sorted(bearings.sizes), sorted(holder.bearings)
     figures = {"has": ", ".join(has), "wants": ", ".join(wants)}

@@ -6,7 +6,7 @@ import math
 
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, way_out
-from unkett.core.rules.roles import at, beside
+from unkett.core.rules.roles import optional, required
 from unkett.core.rules.view import View
 from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
@@ -26,10 +26,10 @@ DRIVE = rule(
     joint="chain",
     parts={
         "belt": "belt",
-        "rings": at("chainrings"),
-        "cassette": at("cassette"),
-        "frame": at("frame"),
-        "derailleur": beside("rear_derailleur"),
+        "rings": required("chainrings"),
+        "cassette": required("cassette"),
+        "frame": required("frame"),
+        "derailleur": optional("rear_derailleur"),
     },
     messages={
         "one_drive": "Belt and pulleys are of one drive, and the frame opens for the belt.",
@@ -41,17 +41,17 @@ DRIVE = rule(
 )
 
 
-@DRIVE.look("belt", may="derailleur.mount")
+@DRIVE.clause("belt", may="derailleur.mount")
 def no_derailleur(belt: View, derailleur: View) -> Outcome | None:
     return None if derailleur.empty else no_go("derailleur", way_out(derailleur, "mount", "==", "none"))
 
 
-@DRIVE.look("belt frame.belt_opening")
+@DRIVE.clause("belt frame.belt_opening")
 def opens(belt: View, frame: View) -> Outcome | None:
     return None if frame.belt_opening else no_go("closed", way_out(frame, "belt_opening", "==", True))
 
 
-@DRIVE.look("belt.drive rings.drive cassette.drive")
+@DRIVE.clause("belt.drive rings.drive cassette.drive")
 def pulleys(belt: View, rings: View, cassette: View) -> Outcome:
     if belt.drive == rings.drive == cassette.drive:
         return goes("one_drive")
@@ -64,7 +64,12 @@ LENGTH = rule(
     plain="The centre distance at which the belt is tight must lie between the frame's shortest and longest chainstay.",
     area=Area.DRIVETRAIN,
     joint="chain",
-    parts={"belt": "belt", "rings": at("chainrings"), "cassette": at("cassette"), "frame": at("frame")},
+    parts={
+        "belt": "belt",
+        "rings": required("chainrings"),
+        "cassette": required("cassette"),
+        "frame": required("frame"),
+    },
     messages={
         "within": "The belt is tight at {centre_mm:.1f} mm; the frame allows {low_mm:g} to {high_mm:g} mm.",
         "off": "The belt would be tight at {centre_mm:.1f} mm; the frame allows {low_mm:g} to {high_mm:g} mm.",
@@ -99,7 +104,7 @@ def belt_centre(*, teeth: int, ring: int, sprocket: int) -> float:
     return (low + high) / 2
 
 
-@LENGTH.look("belt.teeth rings.largest_teeth cassette.largest_teeth frame.chainstay_range_mm")
+@LENGTH.clause("belt.teeth rings.largest_teeth cassette.largest_teeth frame.chainstay_range_mm")
 def length(belt: View, rings: View, cassette: View, frame: View) -> Outcome:
     centre = belt_centre(teeth=belt.teeth, ring=rings.largest_teeth, sprocket=cassette.largest_teeth)
     low, high = frame.chainstay_range_mm
@@ -123,7 +128,7 @@ LINE = rule(
     ),
     area=Area.DRIVETRAIN,
     joint="chain",
-    parts={"belt": "belt", "crank": at("crank"), "hub": at("rear_hub")},
+    parts={"belt": "belt", "crank": required("crank"), "hub": required("rear_hub")},
     messages={
         "straight": "Belt line: crank {crank.chainline_mm:g} mm, hub {hub.line_mm:g} mm.",
         "shim": "Belt line: crank {crank.chainline_mm:g} mm, hub {hub.line_mm:g} mm: shims bring them together.",
@@ -133,7 +138,7 @@ LINE = rule(
 )
 
 
-@LINE.look("belt crank.chainline_mm hub.line_mm")
+@LINE.clause("belt crank.chainline_mm hub.line_mm")
 def line(belt: View, crank: View, hub: View) -> Outcome:
     off = abs(crank.chainline_mm - hub.line_mm)
     if off <= LINE_MM + SLACK:

@@ -7,7 +7,7 @@ from typing import Any
 from unkett.core.calc.bottom_bracket import crank_spacing
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
-from unkett.core.rules.roles import at_both_brackets, beside
+from unkett.core.rules.roles import at_both_brackets, optional
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of, lookup, table
 from unkett.core.vocabulary import Area
@@ -48,21 +48,21 @@ SHELL = rule(
 )
 
 
-@SHELL.look("frame.bb_shell bracket")
+@SHELL.clause("frame.bb_shell bracket")
 def cast(frame: View, bracket: View) -> Outcome | None:
     if frame.bb_shell != "motor_cast":
         return None
     return no_go("cast", way_out(frame, "bb_shell", "==", "bsa"))
 
 
-@SHELL.look("bracket.shell")
+@SHELL.clause("bracket.shell")
 def for_a_motor(bracket: View) -> Outcome | None:
     if bracket.shell != "motor_cast":
         return None
     return no_go("cast", way_out(bracket, "shell", "!=", "motor_cast"))
 
 
-@SHELL.look("frame.bb_shell bracket.shell", may="bracket.shells")
+@SHELL.clause("frame.bb_shell bracket.shell", may="bracket.shells")
 def code(frame: View, bracket: View) -> Outcome | None:
     if frame.bb_shell in (bracket.shell, *(bracket.shells or ())):
         return None
@@ -72,7 +72,7 @@ def code(frame: View, bracket: View) -> Outcome | None:
     return no_go("other_shell", way_out(bracket, "shell", "==", frame.bb_shell))
 
 
-@SHELL.look(
+@SHELL.clause(
     "frame.bb_shell_width_mm bracket.shell_widths_mm", may="frame.bb_shell bracket.shell bracket.shells"
 )
 def width(frame: View, bracket: View) -> Outcome | None:
@@ -97,7 +97,7 @@ def room_for(spindle: str, shell: str) -> str:
     )
 
 
-@SHELL.look("frame.bb_shell", given="bracket.spindle", may="bracket.shell")
+@SHELL.clause("frame.bb_shell", given="bracket.spindle", may="bracket.shell")
 def spindle_in_shell(frame: View, bracket: View) -> Outcome | None:
     """A spindle in a shell that has no room for it, whatever the bracket is."""
     room = room_for(bracket.spindle, frame.bb_shell)
@@ -108,7 +108,7 @@ def spindle_in_shell(frame: View, bracket: View) -> Outcome | None:
     return None
 
 
-@SHELL.look("bracket.shell", given="bracket.spindle", asks="bracket.flanges_mm")
+@SHELL.clause("bracket.shell", given="bracket.spindle", asks="bracket.flanges_mm")
 def spindle_in_bracket(bracket: View) -> Outcome | None:
     """What a spindle means for the bracket's own shell."""
     room = room_for(bracket.spindle, bracket.shell)
@@ -132,7 +132,7 @@ CRANK_SHELL = rule(
     area=Area.BRACKET,
     joint=("bracket", "captain_bracket"),
     parts=at_both_brackets(
-        frame="frame", crank="crank", bracket=beside("bottom_bracket"), motor=beside("motor")
+        frame="frame", crank="crank", bracket=optional("bottom_bracket"), motor=optional("motor")
     ),
     messages={
         "cannot_hold": "{crank.spindle}: this shell has no room for it and its bearings.",
@@ -145,19 +145,19 @@ CRANK_SHELL = rule(
 )
 
 
-@CRANK_SHELL.look(may="bracket.shell", silences=True)
+@CRANK_SHELL.clause(may="bracket.shell", silences=True)
 def has_no_bracket(bracket: View) -> Outcome | None:
     return None if bracket.empty else SILENT
 
 
-@CRANK_SHELL.look("crank", given="frame.bb_shell", asks="motor")
+@CRANK_SHELL.clause("crank", given="frame.bb_shell", asks="motor")
 def cast_housing(frame: View, crank: View, motor: View) -> Outcome | None:
     if frame.bb_shell != "motor_cast" or require(motor).there:
         return None  # with a motor its own rule speaks
     return no_go("cast", way_out(frame, "bb_shell", "!=", "motor_cast"))
 
 
-@CRANK_SHELL.look(given="frame.bb_shell crank.spindle")
+@CRANK_SHELL.clause(given="frame.bb_shell crank.spindle")
 def crank_in_shell(frame: View, crank: View) -> Outcome | None:
     shell, spindle = frame.bb_shell, crank.spindle
     other = way_out(crank, "spindle", "!=", spindle)
@@ -203,7 +203,7 @@ SPINDLE = rule(
 )
 
 
-@SPINDLE.look("crank.spindle bracket.spindle", asks="bracket.shell")
+@SPINDLE.clause("crank.spindle bracket.spindle", asks="bracket.shell")
 def spindle(crank: View, bracket: View) -> Outcome:
     if crank.spindle == bracket.spindle:
         return goes("same")
@@ -219,7 +219,7 @@ def spindle(crank: View, bracket: View) -> Outcome:
     return no_go("other_spindle", *ways)
 
 
-@SPINDLE.look(given="crank.spindle_length_mm bracket.spindle_length_mm")
+@SPINDLE.clause(given="crank.spindle_length_mm bracket.spindle_length_mm")
 def spindle_length(crank: View, bracket: View) -> Outcome | None:
     """A cartridge spindle against the crank's figure, where both are given."""
     off = bracket.spindle_length_mm - crank.spindle_length_mm
@@ -247,8 +247,8 @@ WIDTH = rule(
         frame="frame",
         bracket="bottom_bracket",
         crank="crank",
-        guide=beside("chain_guide"),
-        fd=beside("front_derailleur"),
+        guide=optional("chain_guide"),
+        fd=optional("front_derailleur"),
     ),
     messages={
         "fits": "The gap is {gap_mm:.1f} mm and the preload takes up {range_mm:.1f} mm.",
@@ -281,7 +281,7 @@ def _by_figures(crank: View, bracket: View) -> bool:
     return None not in (crank.spindle_needs_mm, bracket.flanges_mm)
 
 
-@WIDTH.look(
+@WIDTH.clause(
     "frame.bb_shell_width_mm",
     given="crank.spindle_needs_mm bracket.flanges_mm",
     asks="crank.preload_range_mm",
@@ -306,7 +306,7 @@ def by_figures(frame: View, crank: View, bracket: View, guide: View, fd: View) -
     return goes_if("spacers", spacers, spacers_mm=result.spacers_mm, **figures)
 
 
-@WIDTH.look(
+@WIDTH.clause(
     "frame.bb_shell_width_mm",
     given="crank.shell_widths_mm",
     asks="frame.bb_shell",
@@ -354,7 +354,7 @@ def _too_wide(frame: View, crank: View, widest: float) -> Outcome:
     return no_go("too_wide", way, widest_mm=widest)
 
 
-@WIDTH.look(
+@WIDTH.clause(
     "crank", asks="crank.shell_widths_mm bracket.flanges_mm", may="crank.spindle crank.spindle_needs_mm"
 )
 def how_wide(crank: View, bracket: View) -> Outcome | None:

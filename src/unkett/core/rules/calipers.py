@@ -25,7 +25,7 @@ from unkett.core.rules.outcome import (
     unmeasured,
     way_out,
 )
-from unkett.core.rules.roles import HOLDER, at_both_ends, beside, both_ends, end_of
+from unkett.core.rules.roles import HOLDER, at_both_ends, both_ends, end_of, optional
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, disc_mounts, limit_of, lookup, table
 from unkett.core.vocabulary import Area
@@ -141,8 +141,8 @@ CALIPER = rule(
     parts=at_both_ends(
         holder=HOLDER,
         caliper="{end}_caliper",
-        rotor=beside("{end}_rotor"),
-        adapter=beside("{end}_brake_adapter"),
+        rotor=optional("{end}_rotor"),
+        adapter=optional("{end}_brake_adapter"),
     ),
     messages={
         "same": "Caliper and mount are alike.",
@@ -173,21 +173,21 @@ _OF_ADAPTER = "adapter.frame_side adapter.caliper_side adapter.rotor_mm adapter.
 _ASKED = f"holder.native_rotor_mm rotor.diameter_mm {_OF_ADAPTER}"
 
 
-@CALIPER.look("holder.brake_mount caliper")
+@CALIPER.clause("holder.brake_mount caliper")
 def bare(holder: View, caliper: View) -> Outcome | None:
     if holder.brake_mount != "none":
         return None
     return no_go("no_mount", way_out(holder, "brake_mount", "!=", "none"))
 
 
-@CALIPER.look("caliper.bolts_to")
+@CALIPER.clause("caliper.bolts_to")
 def nothing_to_bolt(caliper: View) -> Outcome | None:
     if caliper.bolts_to != "none":
         return None
     return no_go("no_mount", fill(caliper.slot, "mount", "!=", "none"))
 
 
-@CALIPER.look("holder.brake_mount caliper.bolts_to")
+@CALIPER.clause("holder.brake_mount caliper.bolts_to")
 def joined_at_all(holder: View, caliper: View) -> Outcome | None:
     """Whether anything joins this mount and this caliper, whatever the rotor is."""
     if caliper.bolts_to == holder.brake_mount or _plates(
@@ -197,7 +197,7 @@ def joined_at_all(holder: View, caliper: View) -> Outcome | None:
     return no_go("other_mount", fill(caliper.slot, "mount", "==", holder.brake_mount))
 
 
-@CALIPER.look("caliper.bolts_to adapter", may="holder.brake_mount")
+@CALIPER.clause("caliper.bolts_to adapter", may="holder.brake_mount")
 def straight_on(caliper: View, adapter: View, holder: View) -> Outcome | None:
     """A rim brake takes no adapter; a disc caliper's rotor is looked at elsewhere."""
     if caliper.bolts_to in DISC_MOUNTS:
@@ -207,19 +207,19 @@ def straight_on(caliper: View, adapter: View, holder: View) -> Outcome | None:
     return goes("same") if caliper.bolts_to == holder.brake_mount else None
 
 
-@CALIPER.look("holder.rim_direct", given="caliper.rim_direct")
+@CALIPER.clause("holder.rim_direct", given="caliper.rim_direct")
 def two_bolts(holder: View, caliper: View) -> Outcome | None:
     if bool(holder.rim_direct) == bool(caliper.rim_direct):
         return None
     return no_go("two_bolts", way_out(caliper, "rim_direct", "==", holder.rim_direct))
 
 
-@CALIPER.look("caliper.rim_direct", given="holder.rim_direct")
+@CALIPER.clause("caliper.rim_direct", given="holder.rim_direct")
 def two_bolts_unread(holder: View, caliper: View) -> None:
     """The mount is read, so the caliper's bolts must be."""
 
 
-@CALIPER.look("holder.brake_mount", given="rotor.diameter_mm holder.native_rotor_mm")
+@CALIPER.clause("holder.brake_mount", given="rotor.diameter_mm holder.native_rotor_mm")
 def smaller_than_bare(rotor: View, holder: View) -> Outcome | None:
     native = holder.native_rotor_mm
     if holder.brake_mount not in DISC_MOUNTS:
@@ -229,7 +229,7 @@ def smaller_than_bare(rotor: View, holder: View) -> Outcome | None:
     return no_go("smaller", way_out(rotor, "diameter_mm", ">=", native))
 
 
-@CALIPER.look(given="adapter.end", may="holder.brake_mount adapter.frame_side adapter.rotor_mm")
+@CALIPER.clause(given="adapter.end", may="holder.brake_mount adapter.frame_side adapter.rotor_mm")
 def end_stamped(adapter: View, holder: View) -> Outcome | None:
     if adapter.end not in (end_of(holder), "either"):
         return None if adapter.frame_side == "post" else _other_end(adapter)
@@ -244,21 +244,21 @@ def _other_end(adapter: View) -> Outcome:
     return no_go("other_end", way_out(adapter, "end", "==", end))
 
 
-@CALIPER.look("adapter.frame_side holder.brake_mount")
+@CALIPER.clause("adapter.frame_side holder.brake_mount")
 def frame_side(adapter: View, holder: View) -> Outcome | None:
     if adapter.frame_side == holder.brake_mount:
         return None
     return no_go("other_adapter", way_out(adapter, "frame_side", "==", holder.brake_mount))
 
 
-@CALIPER.look("adapter.caliper_side caliper.bolts_to")
+@CALIPER.clause("adapter.caliper_side caliper.bolts_to")
 def caliper_side(adapter: View, caliper: View) -> Outcome | None:
     if adapter.caliper_side == caliper.bolts_to:
         return None
     return no_go("other_adapter", way_out(adapter, "caliper_side", "==", caliper.bolts_to))
 
 
-@CALIPER.look("holder.brake_mount caliper.bolts_to rotor", asks=_ASKED, silences=True)
+@CALIPER.clause("holder.brake_mount caliper.bolts_to rotor", asks=_ASKED, silences=True)
 def adapter_for_rotor(holder: View, caliper: View, rotor: View, adapter: View) -> Outcome | None:
     if caliper.bolts_to not in DISC_MOUNTS or holder.brake_mount not in DISC_MOUNTS:
         return None
@@ -340,7 +340,7 @@ POSITION = rule(
         holder=HOLDER,
         caliper="{end}_caliper",
         rotor="{end}_rotor",
-        adapter=beside("{end}_brake_adapter"),
+        adapter=optional("{end}_brake_adapter"),
     ),
     messages={
         "centred": "The caliper's place is made for {place_mm:g} mm, the rotor is {rotor.diameter_mm:g}.",
@@ -357,17 +357,17 @@ POSITION = rule(
 )
 
 
-@POSITION.look("holder.brake_mount", silences=True)
+@POSITION.clause("holder.brake_mount", silences=True)
 def has_disc_mount(holder: View) -> Outcome | None:
     return None if holder.brake_mount in DISC_MOUNTS else SILENT
 
 
-@POSITION.look("caliper.bolts_to", silences=True)
+@POSITION.clause("caliper.bolts_to", silences=True)
 def is_disc_caliper(caliper: View) -> Outcome | None:
     return None if caliper.bolts_to in DISC_MOUNTS else SILENT
 
 
-@POSITION.look(
+@POSITION.clause(
     "holder.brake_mount caliper.bolts_to rotor.diameter_mm",
     asks=_ASKED.replace("rotor.diameter_mm ", ""),
     silences=True,

@@ -7,7 +7,7 @@ from typing import Any
 
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, way_out
-from unkett.core.rules.roles import at, beside
+from unkett.core.rules.roles import optional, required
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of, lookup, rows_where
 from unkett.core.vocabulary import Area, enums
@@ -33,7 +33,7 @@ SEAT = rule(
     ),
     area=Area.DRIVETRAIN,
     joint="cassette",
-    parts={"cassette": "cassette", "hub": at("rear_hub")},
+    parts={"cassette": "cassette", "hub": required("rear_hub")},
     messages={
         "seated": "The cassette fills the {body_mm:.2f} mm body.",
         "own_body": "Cassette and body are of one sort.",
@@ -101,7 +101,7 @@ def _ways(cassette: View, hub: View) -> tuple[Mapping[str, Any], ...]:
     return way_out(cassette, "mount", "==", hub.freehub), way_out(hub, "freehub", "==", cassette.mount)
 
 
-@SEAT.look("cassette.mount hub.freehub", asks="hub.freehub_swaps", may=_READS)
+@SEAT.clause("cassette.mount hub.freehub", asks="hub.freehub_swaps", may=_READS)
 def other_family(cassette: View, hub: View) -> Outcome | None:
     bodies = lookup("freehub_bodies", "code")
     own, body = bodies[cassette.mount], bodies[hub.freehub]
@@ -117,7 +117,7 @@ def other_family(cassette: View, hub: View) -> Outcome | None:
     return _swap(cassette, hub, swaps) or no_go("other_family", *_ways(cassette, hub))
 
 
-@SEAT.look(
+@SEAT.clause(
     "cassette.mount hub.freehub",
     asks="cassette.dished_mm cassette.largest_teeth",
     may=f"{_READS} hub.freehub_swaps hub.freehub_spacer_mm",
@@ -189,7 +189,7 @@ def _with_spacer(hub: View, short_mm: float, figures: dict[str, Any]) -> Outcome
     return goes("spacer_there" if fitted > 0 else "seated", **figures)
 
 
-@SEAT.look(given="cassette.cog_base_mm hub.freehub_material")
+@SEAT.clause(given="cassette.cog_base_mm hub.freehub_material")
 def bites(cassette: View, hub: View) -> Outcome | None:
     if cassette.cog_base_mm >= COG_BASE_MM - SLACK or hub.freehub_material != "aluminium":
         return None
@@ -205,7 +205,7 @@ FIXED = rule(
     ),
     area=Area.DRIVETRAIN,
     joint="cassette",
-    parts={"cassette": "cassette", "hub": at("rear_hub"), "derailleur": beside("rear_derailleur")},
+    parts={"cassette": "cassette", "hub": required("rear_hub"), "derailleur": optional("rear_derailleur")},
     messages={
         "held": "The fixed sprocket is held by its lockring.",
         "tensioner": "A fixed wheel with a derailleur or sprung tensioner: holding back tears it round.",
@@ -216,21 +216,21 @@ FIXED = rule(
 )
 
 
-@FIXED.look(asks="cassette.mount", may="cassette.sprockets", silences=True)
+@FIXED.clause(asks="cassette.mount", may="cassette.sprockets", silences=True)
 def is_fixed(cassette: View) -> Outcome | None:
     if (cassette.sprockets or 1) > 1 or require(cassette).mount != "fixed_threaded":
         return SILENT
     return None
 
 
-@FIXED.look("cassette.mount derailleur")
+@FIXED.clause("cassette.mount derailleur")
 def tensioner(cassette: View, derailleur: View) -> Outcome | None:
     if cassette.mount != "fixed_threaded" or derailleur.empty:
         return None
     return no_go("tensioner", way_out(cassette, "mount", "==", "threaded"))
 
 
-@FIXED.look("cassette.mount hub.freehub", silences=True)
+@FIXED.clause("cassette.mount hub.freehub", silences=True)
 def lockring(cassette: View, hub: View) -> Outcome | None:
     if cassette.mount != "fixed_threaded":
         return None
@@ -249,7 +249,7 @@ ROOM = rule(
     ),
     area=Area.WHEELS,
     joint="cassette",
-    parts={"hub": at("rear_hub"), "cassette": "cassette"},
+    parts={"hub": required("rear_hub"), "cassette": "cassette"},
     messages={
         "room": "{count} sprockets have room on a {hub.spacing_mm:g} mm hub.",
         "tight": "{count} sprockets on a {hub.spacing_mm:g} mm hub are tight.",
@@ -261,12 +261,12 @@ ROOM = rule(
 MOST_SPROCKETS = limit_of("freewheel_most_sprockets")
 
 
-@ROOM.look(may="hub.freehub", silences=True)
+@ROOM.clause(may="hub.freehub", silences=True)
 def is_screwed_on(hub: View) -> Outcome | None:
     return SILENT if hub.freehub not in (None, "threaded") else None
 
 
-@ROOM.look("hub.freehub cassette.sprockets", asks="hub.spacing_mm")
+@ROOM.clause("hub.freehub cassette.sprockets", asks="hub.spacing_mm")
 def room(hub: View, cassette: View) -> Outcome | None:
     count = cassette.sprockets
     if hub.freehub != "threaded":
@@ -293,11 +293,11 @@ GEAR_HUB = rule(
     area=Area.DRIVETRAIN,
     joint="shifting",
     parts={
-        "hub": at("rear_hub"),
-        "shifter": beside("rear_shifter"),
-        "cog": beside("cassette"),
-        "rings": beside("chainrings"),
-        "crank": beside("crank"),
+        "hub": required("rear_hub"),
+        "shifter": optional("rear_shifter"),
+        "cog": optional("cassette"),
+        "rings": optional("chainrings"),
+        "crank": optional("crank"),
     },
     messages={
         "fits": "Lever, cog, ratio and line suit the {hub.internal_gears}-gear hub.",
@@ -319,26 +319,26 @@ GEAR_HUB = rule(
 )
 
 
-@GEAR_HUB.look(may="hub.internal_gears", silences=True)
+@GEAR_HUB.clause(may="hub.internal_gears", silences=True)
 def is_gear_hub(hub: View) -> Outcome | None:
     return goes("fits") if hub.internal_gears else SILENT
 
 
-@GEAR_HUB.look("hub.internal_gears shifter", asks="shifter.speeds", may="shifter.mode")
+@GEAR_HUB.clause("hub.internal_gears shifter", asks="shifter.speeds", may="shifter.mode")
 def positions(hub: View, shifter: View) -> Outcome | None:
     if not hub.internal_gears or shifter.empty or require(shifter).speeds == hub.internal_gears:
         return None
     return no_go("positions", way_out(shifter, "speeds", "==", hub.internal_gears))
 
 
-@GEAR_HUB.look("hub.internal_gears shifter", asks="hub.protocol shifter.protocol")
+@GEAR_HUB.clause("hub.internal_gears shifter", asks="hub.protocol shifter.protocol")
 def lever_code(hub: View, shifter: View) -> Outcome | None:
     if not hub.internal_gears or shifter.empty or require(shifter).protocol == require(hub).protocol:
         return None
     return no_go("other_code", way_out(shifter, "protocol", "==", require(hub).protocol))
 
 
-@GEAR_HUB.look("hub.internal_gears cog.smallest_teeth", may="hub.cog_min_teeth hub.cog_max_teeth")
+@GEAR_HUB.clause("hub.internal_gears cog.smallest_teeth", may="hub.cog_min_teeth hub.cog_max_teeth")
 def cog_size(hub: View, cog: View) -> Outcome | None:
     low, high, teeth = hub.cog_min_teeth, hub.cog_max_teeth, cog.smallest_teeth
     if not hub.internal_gears or ((low is None or teeth >= low) and (high is None or teeth <= high)):
@@ -348,7 +348,7 @@ def cog_size(hub: View, cog: View) -> Outcome | None:
     return no_go("cog", way, teeth=teeth, low="?" if low is None else low, high="?" if high is None else high)
 
 
-@GEAR_HUB.look("hub.internal_gears cog", asks="hub.cog_min_teeth hub.cog_max_teeth")
+@GEAR_HUB.clause("hub.internal_gears cog", asks="hub.cog_min_teeth hub.cog_max_teeth")
 def cog_figures(hub: View, cog: View) -> Outcome | None:
     """Both figures must be known before the hub can be said to go."""
     if hub.internal_gears and not cog.empty:
@@ -356,7 +356,7 @@ def cog_figures(hub: View, cog: View) -> Outcome | None:
     return None
 
 
-@GEAR_HUB.look("hub.internal_gears cog.largest_teeth rings.smallest_teeth", asks="hub.ratio_min")
+@GEAR_HUB.clause("hub.internal_gears cog.largest_teeth rings.smallest_teeth", asks="hub.ratio_min")
 def least_ratio(hub: View, cog: View, rings: View) -> Outcome | None:
     if not hub.internal_gears:
         return None
@@ -370,7 +370,7 @@ def least_ratio(hub: View, cog: View, rings: View) -> Outcome | None:
     )
 
 
-@GEAR_HUB.look("hub.internal_gears crank", asks="hub.line_mm crank.chainline_mm")
+@GEAR_HUB.clause("hub.internal_gears crank", asks="hub.line_mm crank.chainline_mm")
 def cog_line(hub: View, crank: View) -> Outcome | None:
     if not hub.internal_gears or crank.empty:
         return None
@@ -380,7 +380,7 @@ def cog_line(hub: View, crank: View) -> Outcome | None:
     return no_go("line", way_out(crank, "chainline_mm", "==", require(hub).line_mm), off_mm=off)
 
 
-@GEAR_HUB.look("hub.internal_gears", given="hub.axle_flats_mm")
+@GEAR_HUB.clause("hub.internal_gears", given="hub.axle_flats_mm")
 def axle_flats(hub: View) -> Outcome | None:
     if not hub.internal_gears:
         return None

@@ -18,7 +18,7 @@ from unkett.core.calc.chain import chain_length as length_of
 from unkett.core.calc.gears import CHAIN_PITCH_MM, pitch_radius
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, unmeasured, way_out
-from unkett.core.rules.roles import at, beside
+from unkett.core.rules.roles import optional, required
 from unkett.core.rules.view import View, require
 from unkett.core.settings import Settings
 from unkett.core.standards import SLACK, limit_of
@@ -79,12 +79,12 @@ def _tooth(tooth_mm: float, chain: View, other: View, *, at_the: str) -> Outcome
     return goes_if("tooth_play", need(f"a little play at the {at_the}"))
 
 
-@WIDTH.look(given="chain.inner_width_mm cassette.tooth_mm", may="cassette.sprockets")
+@WIDTH.clause(given="chain.inner_width_mm cassette.tooth_mm", may="cassette.sprockets")
 def cassette_tooth(chain: View, cassette: View) -> Outcome:
     return _tooth(cassette.tooth_mm, chain, cassette, at_the="cog")
 
 
-@WIDTH.look("chain.speeds cassette.speeds", may="cassette.sprockets cassette.tooth_mm chain.inner_width_mm")
+@WIDTH.clause("chain.speeds cassette.speeds", may="cassette.sprockets cassette.tooth_mm chain.inner_width_mm")
 def width(chain: View, cassette: View) -> Outcome | None:
     if cassette.sprockets == 1 and None not in (cassette.tooth_mm, chain.inner_width_mm):
         return None  # the measured tooth has said it
@@ -113,7 +113,7 @@ RING_CHAIN = rule(
     ),
     area=Area.DRIVETRAIN,
     joint="chain",
-    parts={"chain": "chain", "rings": at("chainrings")},
+    parts={"chain": "chain", "rings": required("chainrings")},
     messages={
         "takes": "The rings take {a_chain} chain.",
         "narrower": "{A_chain} chain is one class narrower than the rings are made for.",
@@ -128,12 +128,12 @@ RING_CHAIN = rule(
 )
 
 
-@RING_CHAIN.look(given="chain.inner_width_mm rings.tooth_mm")
+@RING_CHAIN.clause(given="chain.inner_width_mm rings.tooth_mm")
 def ring_tooth(chain: View, rings: View) -> Outcome:
     return _tooth(rings.tooth_mm, chain, rings, at_the="ring")
 
 
-@RING_CHAIN.look(
+@RING_CHAIN.clause(
     "chain.speeds", may="rings.speeds rings.tooth_profile rings.count rings.tooth_mm chain.inner_width_mm"
 )
 def ring_chain(chain: View, rings: View) -> Outcome | None:
@@ -166,7 +166,7 @@ JOINTS = rule(
     ),
     area=Area.DRIVETRAIN,
     joint="chain",
-    parts={"chain": "chain", "motor": beside("motor"), "bike": at("bike")},
+    parts={"chain": "chain", "motor": optional("motor"), "bike": required("bike")},
     messages={
         "joined": "The chain is closed in {chain.joints} places.",
         "loaded": "The chain is closed in {chain.joints} places: under this load it is one piece.",
@@ -178,7 +178,7 @@ JOINTS = rule(
 LOADED_USES = ("cargo", "tandem")
 
 
-@JOINTS.look(given="chain.joints", asks="bike.use chain.links motor", silences=True)
+@JOINTS.clause(given="chain.joints", asks="bike.use chain.links motor", silences=True)
 def joined(chain: View, motor: View, bike: View) -> Outcome:
     if chain.joints <= 1:
         return SILENT
@@ -203,11 +203,11 @@ LENGTH = rule(
     parts={
         "chain": "chain",
         "frame": "frame",
-        "rings": at("chainrings"),
+        "rings": required("chainrings"),
         "cassette": "cassette",
-        "derailleur": at("rear_derailleur"),
-        "shock": beside("shock"),
-        "bike": at("bike"),
+        "derailleur": required("rear_derailleur"),
+        "shock": optional("shock"),
+        "bike": required("bike"),
     },
     messages={
         "within": "{has} links; the window is {low} to {high}.",
@@ -237,7 +237,7 @@ LENGTH = rule(
 _BIG = "rings.largest_teeth cassette.largest_teeth"
 
 
-@LENGTH.look("chain.links", may=f"{_BIG} frame.chainstay_mm")
+@LENGTH.clause("chain.links", may=f"{_BIG} frame.chainstay_mm")
 def never_round(chain: View, rings: View, cassette: View, frame: View) -> Outcome | None:
     """Shorter than the way round the big wheels at the least distance they can have, whatever is missing."""
     ring, cog = rings.largest_teeth or LEAST_RING, cassette.largest_teeth or LEAST_SPROCKET
@@ -252,7 +252,7 @@ def never_round(chain: View, rings: View, cassette: View, frame: View) -> Outcom
     return no_go("never_round", way_out(chain, "links", ">=", int(least)), has=chain.links, low=int(least))
 
 
-@LENGTH.look(
+@LENGTH.clause(
     f"chain.links frame.chainstay_mm {_BIG} derailleur", may="derailleur.extra_links frame.chain_growth_mm"
 )
 def short(chain: View, frame: View, rings: View, cassette: View, derailleur: View) -> Outcome | None:
@@ -268,12 +268,14 @@ def short(chain: View, frame: View, rings: View, cassette: View, derailleur: Vie
     return no_go("too_short", way, has=chain.links, low=low, short_by=low - chain.links)
 
 
-@LENGTH.look("chain.links")
+@LENGTH.clause("chain.links")
 def odd(chain: View) -> Outcome | None:
     return unmeasured("odd", (chain, "links"), has=chain.links) if chain.links % 2 else None
 
 
-@LENGTH.look(may="frame.chain_growth_mm frame.wheel_travel_mm frame.shock_stroke_mm bike.use shock.stroke_mm")
+@LENGTH.clause(
+    may="frame.chain_growth_mm frame.wheel_travel_mm frame.shock_stroke_mm bike.use shock.stroke_mm"
+)
 def growth(frame: View, bike: View, shock: View) -> Outcome | None:
     if frame.chain_growth_mm is not None:
         return None
@@ -289,7 +291,7 @@ def growth(frame: View, bike: View, shock: View) -> Outcome | None:
     return None
 
 
-@LENGTH.look(
+@LENGTH.clause(
     "chain.links frame.chainstay_mm rings.teeth cassette.teeth derailleur",
     may="derailleur.capacity_teeth derailleur.extra_links frame.chain_growth_mm",
 )

@@ -7,7 +7,7 @@ from typing import Any
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, way_out
 from unkett.core.rules.ovals import OVAL_TEETH, counted_teeth, ring_in_words
-from unkett.core.rules.roles import BIKE, at, beside
+from unkett.core.rules.roles import BIKE, optional, required
 from unkett.core.rules.view import View, require
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import Area
@@ -23,9 +23,9 @@ RETENTION = rule(
     area=Area.DRIVETRAIN,
     joint="rings",
     parts={
-        "rings": at("chainrings"),
-        "derailleur": at("rear_derailleur"),
-        "guide": beside("chain_guide"),
+        "rings": required("chainrings"),
+        "derailleur": required("rear_derailleur"),
+        "guide": optional("chain_guide"),
         "bike": BIKE,
     },
     messages={
@@ -41,14 +41,14 @@ RETENTION = rule(
 ROUGH_USES = ("gravel", "cyclocross", "cargo", "xc", "trail", "enduro", "downhill", "fat")
 
 
-@RETENTION.look("rings.count", may="bike.use", silences=True)
+@RETENTION.clause("rings.count", may="bike.use", silences=True)
 def rough(rings: View, bike: View) -> Outcome | None:
     if rings.count > 1:
         return SILENT
     return None if bike.use in ROUGH_USES else goes("smooth")
 
 
-@RETENTION.look("rings.count guide", asks="rings.tooth_profile derailleur.clutch", may="bike.use")
+@RETENTION.clause("rings.count guide", asks="rings.tooth_profile derailleur.clutch", may="bike.use")
 def retention(rings: View, derailleur: View, guide: View, bike: View) -> Outcome | None:
     if rings.count > 1 or bike.use not in ROUGH_USES:
         return None
@@ -78,9 +78,9 @@ GUIDE = rule(
     joint="rings",
     parts={
         "frame": "frame",
-        "guide": at("chain_guide"),
-        "rings": at("chainrings"),
-        "fd": beside("front_derailleur"),
+        "guide": required("chain_guide"),
+        "rings": required("chainrings"),
+        "fd": optional("front_derailleur"),
     },
     messages={
         "fits": "Mount and chainring ({ring}) are the guide's.",
@@ -104,7 +104,7 @@ GUIDE = rule(
 )
 
 
-@GUIDE.look("guide.mount", given="guide.sort", asks="frame.fd_mount", may="fd.mount")
+@GUIDE.clause("guide.mount", given="guide.sort", asks="frame.fd_mount", may="fd.mount")
 def catcher(guide: View, frame: View, fd: View) -> Outcome | None:
     if guide.sort != "catcher":
         return None
@@ -115,7 +115,7 @@ def catcher(guide: View, frame: View, fd: View) -> Outcome | None:
     return goes("caught")
 
 
-@GUIDE.look("guide.mount", asks="frame.guide_mount frame.bb_shell", may="guide.sort")
+@GUIDE.clause("guide.mount", asks="frame.guide_mount frame.bb_shell", may="guide.sort")
 def guide_mount(guide: View, frame: View) -> Outcome | None:
     if guide.sort == "catcher":
         return None
@@ -141,7 +141,7 @@ def _threaded(shell: str) -> bool:
     return bool(lookup("bracket_shells", "code")[shell].get("drive_thread"))
 
 
-@GUIDE.look(given="rings.shape guide.oval_ok")
+@GUIDE.clause(given="rings.shape guide.oval_ok")
 def oval(rings: View, guide: View) -> Outcome | None:
     if rings.shape != "oval" or guide.oval_ok:
         return None
@@ -154,7 +154,7 @@ def _ring(rings: View) -> dict[str, Any]:
     return {"teeth": counted_teeth(teeth, rings.shape), "ring": ring_in_words(teeth, rings.shape)}
 
 
-@GUIDE.look(
+@GUIDE.clause(
     "rings.largest_teeth",
     asks="rings.shape guide.oval_ok",
     may="guide.ring_max_teeth guide.ring_min_teeth guide.sort",
@@ -188,7 +188,7 @@ def guide_range(rings: View, guide: View) -> Outcome | None:
     return None
 
 
-@GUIDE.look("rings.largest_teeth", given="guide.bash_max_teeth", asks="rings.shape")
+@GUIDE.clause("rings.largest_teeth", given="guide.bash_max_teeth", asks="rings.shape")
 def bash(rings: View, guide: View) -> Outcome | None:
     teeth, most = rings.largest_teeth, guide.bash_max_teeth
     if teeth <= most and counted_teeth(teeth, require(rings).shape) <= most:
@@ -197,7 +197,7 @@ def bash(rings: View, guide: View) -> Outcome | None:
     return no_go("bash", way, bash=most, **_ring(rings))
 
 
-@GUIDE.look(
+@GUIDE.clause(
     "rings.largest_teeth guide",
     asks="guide.ring_min_teeth guide.ring_max_teeth",
     may="rings.shape guide.sort",

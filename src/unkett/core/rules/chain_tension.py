@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, way_out
-from unkett.core.rules.roles import at, beside
+from unkett.core.rules.roles import optional, required
 from unkett.core.rules.view import View, require
 from unkett.core.vocabulary import Area
 
@@ -20,10 +20,10 @@ TENSION = rule(
     joint="chain",
     parts={
         "frame": "frame",
-        "rings": at("chainrings"),
+        "rings": required("chainrings"),
         "cassette": "cassette",
-        "derailleur": beside("rear_derailleur"),
-        "hub": beside("rear_hub"),
+        "derailleur": optional("rear_derailleur"),
+        "hub": optional("rear_hub"),
     },
     messages={
         "taken_up": "The chain is tightened by: {frame.tensioning}.",
@@ -36,12 +36,12 @@ TENSION = rule(
 )
 
 
-@TENSION.look("rings.count cassette.sprockets", may="derailleur.mount", silences=True)
+@TENSION.clause("rings.count cassette.sprockets", may="derailleur.mount", silences=True)
 def is_single(rings: View, cassette: View, derailleur: View) -> Outcome | None:
     return SILENT if rings.count != 1 or cassette.sprockets != 1 or not derailleur.empty else None
 
 
-@TENSION.look("frame.tensioning rings cassette", asks="cassette.mount", may="hub.coaster")
+@TENSION.clause("frame.tensioning rings cassette", asks="cassette.mount", may="hub.coaster")
 def taken_up(frame: View, rings: View, cassette: View, hub: View) -> Outcome:
     if frame.tensioning != "none":
         return goes("taken_up")

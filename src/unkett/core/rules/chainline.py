@@ -7,7 +7,7 @@ from typing import Any
 from unkett.core.calc.chainline import seated_chainlines
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, way_out
-from unkett.core.rules.roles import BIKE, at, beside
+from unkett.core.rules.roles import BIKE, optional, required
 from unkett.core.rules.view import View, require
 from unkett.core.settings import Settings
 from unkett.core.standards import SLACK, limit_of
@@ -29,10 +29,10 @@ ANGLE = rule(
     area=Area.DRIVETRAIN,
     joint="rings",
     parts={
-        "rings": at("chainrings"),
+        "rings": required("chainrings"),
         "cassette": "cassette",
         "crank": "crank",
-        "hub": at("rear_hub"),
+        "hub": required("rear_hub"),
         "frame": "frame",
         "bike": BIKE,
     },
@@ -53,13 +53,13 @@ ANGLE = rule(
 )
 
 
-@ANGLE.look(may="cassette.sprockets", silences=True)
+@ANGLE.clause(may="cassette.sprockets", silences=True)
 def lone_sprocket(cassette: View) -> Outcome | None:
     """A lone sprocket's line is set at its hub, not by a stack."""
     return SILENT if cassette.sprockets == 1 else None
 
 
-@ANGLE.look(
+@ANGLE.clause(
     "rings.teeth cassette.sprockets crank hub.spacing_mm frame.chainstay_mm",
     asks="cassette.pitches_mm crank.chainline_mm",
     may=(
@@ -113,7 +113,7 @@ LINE = rule(
     ),
     area=Area.BRACKET,
     joint="rings",
-    parts={"crank": "crank", "frame": "frame", "rings": beside("chainrings")},
+    parts={"crank": "crank", "frame": "frame", "rings": optional("chainrings")},
     messages={
         "close": "Crank {line_mm:g} mm, frame {frame.chainline_mm:g} mm.",
         "off": "The crank's chainline is {off_mm:.1f} mm further {way} than the frame's.",
@@ -139,7 +139,9 @@ def own_line(crank: View, rings: View) -> float | None:
     return line
 
 
-@LINE.look("frame.chainline_mm crank", asks="crank.chainline_mm", may="crank.line_at_zero_mm rings.offset_mm")
+@LINE.clause(
+    "frame.chainline_mm crank", asks="crank.chainline_mm", may="crank.line_at_zero_mm rings.offset_mm"
+)
 def crank_line(crank: View, frame: View, rings: View) -> Outcome:
     line = own_line(crank, rings)
     if line is None:

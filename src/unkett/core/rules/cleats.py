@@ -27,14 +27,14 @@ FIT = rule(
 )
 
 
-@FIT.look("cleats.cleat_code pedals.cleat_code")
+@FIT.clause("cleats.cleat_code pedals.cleat_code")
 def code(cleats: View, pedals: View) -> Outcome:
     if cleats.cleat_code == pedals.cleat_code:
         return goes("same")
     return no_go("other", way_out(cleats, "cleat_code", "==", pedals.cleat_code))
 
 
-@FIT.look(given="cleats.bolts cleats.shoe_bolts")
+@FIT.clause(given="cleats.bolts cleats.shoe_bolts")
 def shoe(cleats: View) -> Outcome | None:
     if cleats.bolts == cleats.shoe_bolts:
         return None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, near, need, no_go, way_out
-from unkett.core.rules.roles import at
+from unkett.core.rules.roles import required
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of, lookup, table
 from unkett.core.vocabulary import Area
@@ -25,7 +25,7 @@ BAR = rule(
     ),
     area=Area.STEERING,
     joint="bar",
-    parts={"stem": "stem", "bar": at("handlebar")},
+    parts={"stem": "stem", "bar": required("handlebar")},
     messages={
         "same": "Clamp and bar are both {bar.clamp_mm:g} mm.",
         "as_one": "Bar {bar.clamp_mm:g} mm; clamp {stem.bar_clamp_mm:g} mm: the trade takes them as one size.",
@@ -38,7 +38,7 @@ BAR = rule(
 )
 
 
-@BAR.look("stem.bar_clamp_mm bar.clamp_mm", asks="bar.material")
+@BAR.clause("stem.bar_clamp_mm bar.clamp_mm", asks="bar.material")
 def clamped(stem: View, bar: View) -> Outcome:
     clamp, size = stem.bar_clamp_mm, bar.clamp_mm
     if near(clamp, size, CLAMP_TOLERANCE_MM):
@@ -85,7 +85,7 @@ CONTROLS = rule(
     area=Area.STEERING,
     joint="bar",
     parts=tuple(
-        {"control": at(slot), "bar": at("handlebar")}
+        {"control": required(slot), "bar": required("handlebar")}
         for slot in ("front_brake_lever", "rear_brake_lever", "rear_shifter", "front_shifter")
     ),
     messages={
@@ -103,19 +103,19 @@ CONTROLS = rule(
 )
 
 
-@CONTROLS.look("control.fits_bar bar.shape")
+@CONTROLS.clause("control.fits_bar bar.shape")
 def shape(control: View, bar: View) -> Outcome | None:
     return _made_for(control, bar)
 
 
-@CONTROLS.look("control bar", asks="control.clamp_mm bar.grip_mm", may="control.bar_end")
+@CONTROLS.clause("control bar", asks="control.clamp_mm bar.grip_mm", may="control.bar_end")
 def clamp(control: View, bar: View) -> Outcome | None:
     if control.bar_end:
         return None
     return _clamps(control, bar) or goes("fits")
 
 
-@CONTROLS.look("control bar", asks="bar.bore_mm", may="control.bar_end")
+@CONTROLS.clause("control bar", asks="bar.bore_mm", may="control.bar_end")
 def in_the_end(control: View, bar: View) -> Outcome | None:
     if not control.bar_end:
         return None
@@ -131,7 +131,7 @@ GRIPS = rule(
     plain="The grips' bore is the bar's grip diameter. An open bar end wounds whoever falls on it: it takes a plug.",
     area=Area.STEERING,
     joint="bar",
-    parts={"grips": "grips", "bar": at("handlebar")},
+    parts={"grips": "grips", "bar": required("handlebar")},
     messages={
         "closed": "The bar's ends are closed.",
         "open": "The bar's ends are open: an open end wounds in a fall.",
@@ -142,14 +142,14 @@ GRIPS = rule(
 )
 
 
-@GRIPS.look("grips.bore_mm bar.grip_mm")
+@GRIPS.clause("grips.bore_mm bar.grip_mm")
 def bore(grips: View, bar: View) -> Outcome | None:
     if near(grips.bore_mm, bar.grip_mm, GRIP_TOLERANCE_MM):
         return None
     return no_go("other_bore", way_out(grips, "bore_mm", "==", bar.grip_mm))
 
 
-@GRIPS.look("grips.end_plugs")
+@GRIPS.clause("grips.end_plugs")
 def plugs(grips: View) -> Outcome:
     return goes("closed") if grips.end_plugs else goes_if("open", need("bar plugs", count=2))
 
@@ -172,26 +172,26 @@ SHOCK = rule(
 )
 
 
-@SHOCK.look("frame.shock_eye_to_eye_mm shock.eye_to_eye_mm")
+@SHOCK.clause("frame.shock_eye_to_eye_mm shock.eye_to_eye_mm")
 def length(frame: View, shock: View) -> Outcome | None:
     if near(frame.shock_eye_to_eye_mm, shock.eye_to_eye_mm, SHOCK_TOLERANCE_MM):
         return None
     return no_go("other_length", way_out(shock, "eye_to_eye_mm", "==", frame.shock_eye_to_eye_mm))
 
 
-@SHOCK.look("frame.shock_mount shock", given="shock.mount")
+@SHOCK.clause("frame.shock_mount shock", given="shock.mount")
 def mount(frame: View, shock: View) -> Outcome | None:
     if frame.shock_mount == shock.mount:
         return None
     return no_go("other_mount", way_out(shock, "mount", "==", frame.shock_mount))
 
 
-@SHOCK.look("shock.mount", given="frame.shock_mount")
+@SHOCK.clause("shock.mount", given="frame.shock_mount")
 def mount_unread(shock: View, frame: View) -> None:
     """The frame's mount is read, so the shock's must be."""
 
 
-@SHOCK.look("frame.shock_stroke_mm shock.stroke_mm")
+@SHOCK.clause("frame.shock_stroke_mm shock.stroke_mm")
 def stroke(frame: View, shock: View) -> Outcome:
     if near(frame.shock_stroke_mm, shock.stroke_mm, SHOCK_TOLERANCE_MM):
         return goes("fits")

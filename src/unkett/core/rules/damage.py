@@ -5,7 +5,7 @@ from __future__ import annotations
 from unkett.core.errors import CoreError
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, unmeasured, way_out
-from unkett.core.rules.roles import ENDS, at
+from unkett.core.rules.roles import ENDS, required
 from unkett.core.rules.view import View
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import SLOTS, Area, enums, kind_of
@@ -60,7 +60,11 @@ SOUND = rule(
     area=Area.STEERING,
     joint=tuple(joint_of_slot(slot) for slot in _SLOTS),
     parts=tuple(
-        {"part": at(slot) if "material" in kind_of(slot).attributes else at(slot, material="damage")}
+        {
+            "part": required(slot)
+            if "material" in kind_of(slot).attributes
+            else required(slot, material="damage")
+        }
         for slot in _SLOTS
     ),
     messages={
@@ -82,7 +86,7 @@ def _told(damage: tuple[str, ...]) -> str:
     return says[:1].upper() + says[1:]
 
 
-@SOUND.look(given="part.damage", may="part.material")
+@SOUND.clause(given="part.damage", may="part.material")
 def sound(part: View) -> Outcome | None:
     found: tuple[str, ...] = part.damage
     if not found:

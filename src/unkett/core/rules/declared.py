@@ -20,7 +20,7 @@ from typing import Any
 from attrs import field, frozen
 
 from unkett.core.errors import CoreError
-from unkett.core.rules.base import RULES, Look, Rule
+from unkett.core.rules.base import RULES, Clause, Rule
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import kind_of
 
@@ -75,7 +75,7 @@ class _Reader:
 
     path: Path
     rule: Rule
-    look: Look
+    look: Clause
     functions: Mapping[str, ast.FunctionDef]
     seen: set[tuple[str, tuple[tuple[str, str], ...]]] = field(factory=set)
 

@@ -7,7 +7,7 @@ from typing import Any
 from unkett.core.calc.gears import capacity as capacity_of
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, way_out
-from unkett.core.rules.roles import at, beside
+from unkett.core.rules.roles import optional, required
 from unkett.core.rules.view import View, require
 from unkett.core.standards import limit_of
 from unkett.core.vocabulary import Area
@@ -26,7 +26,7 @@ LARGEST = rule(
     ),
     area=Area.DRIVETRAIN,
     joint="shifting",
-    parts={"cassette": "cassette", "derailleur": at("rear_derailleur"), "frame": beside("frame")},
+    parts={"cassette": "cassette", "derailleur": required("rear_derailleur"), "frame": optional("frame")},
     messages={
         "within": "{largest} teeth, the derailleur takes {limit}.",
         "over": "{largest} teeth, {over} more than the derailleur's {limit}: set the B-screw and look.",
@@ -42,7 +42,7 @@ LARGEST = rule(
 )
 
 
-@LARGEST.look("cassette.largest_teeth derailleur.sprocket_max_teeth", asks="frame.hanger")
+@LARGEST.clause("cassette.largest_teeth derailleur.sprocket_max_teeth", asks="frame.hanger")
 def reach(cassette: View, derailleur: View, frame: View) -> Outcome:
     largest, limit = cassette.largest_teeth, derailleur.sprocket_max_teeth
     figures = {"largest": largest, "limit": limit, "over": largest - limit}
@@ -76,7 +76,7 @@ SMALLEST = rule(
     ),
     area=Area.DRIVETRAIN,
     joint="shifting",
-    parts={"cassette": "cassette", "derailleur": at("rear_derailleur")},
+    parts={"cassette": "cassette", "derailleur": required("rear_derailleur")},
     messages={
         "within": "{smallest} teeth, the derailleur takes {limit} and up.",
         "one_under": "{smallest} teeth, one under the derailleur's {limit}.",
@@ -91,7 +91,7 @@ SMALLEST = rule(
 )
 
 
-@SMALLEST.look("cassette.smallest_teeth derailleur.sprocket_min_teeth")
+@SMALLEST.clause("cassette.smallest_teeth derailleur.sprocket_min_teeth")
 def smallest(cassette: View, derailleur: View) -> Outcome:
     teeth, limit = cassette.smallest_teeth, derailleur.sprocket_min_teeth
     figures = {"smallest": teeth, "limit": limit, "under": limit - teeth}
@@ -115,7 +115,11 @@ CAPACITY = rule(
     ),
     area=Area.DRIVETRAIN,
     joint="shifting",
-    parts={"rings": at("chainrings"), "cassette": "cassette", "derailleur": at("rear_derailleur")},
+    parts={
+        "rings": required("chainrings"),
+        "cassette": "cassette",
+        "derailleur": required("rear_derailleur"),
+    },
     messages={
         "within": "{needed} teeth to take up, the cage takes {has}.",
         "over": "{needed} teeth to take up, {over} more than the cage's {has}: {slack} hang slack.",
@@ -150,7 +154,7 @@ def _far(key: str, needed: int, derailleur: View, *more: Any) -> Outcome | None:
     return no_go(key, *ways, needed=needed, has=has, over=needed - has)
 
 
-@CAPACITY.look("rings.teeth cassette.teeth derailleur.capacity_teeth")
+@CAPACITY.clause("rings.teeth cassette.teeth derailleur.capacity_teeth")
 def wrap(rings: View, cassette: View, derailleur: View) -> Outcome:
     needed = capacity_of(chainrings=rings.teeth, sprockets=cassette.teeth).needed_teeth
     has = derailleur.capacity_teeth
@@ -168,12 +172,12 @@ def wrap(rings: View, cassette: View, derailleur: View) -> Outcome:
     return no_go("too_far", *ways, **figures)
 
 
-@CAPACITY.look("rings.largest_teeth rings.smallest_teeth derailleur.capacity_teeth")
+@CAPACITY.clause("rings.largest_teeth rings.smallest_teeth derailleur.capacity_teeth")
 def wrap_of_rings(rings: View, derailleur: View) -> Outcome | None:
     return _far("rings_too_far", rings.largest_teeth - rings.smallest_teeth, derailleur)
 
 
-@CAPACITY.look("cassette.largest_teeth cassette.smallest_teeth derailleur.capacity_teeth")
+@CAPACITY.clause("cassette.largest_teeth cassette.smallest_teeth derailleur.capacity_teeth")
 def wrap_of_sprockets(cassette: View, derailleur: View) -> Outcome | None:
     return _far("sprockets_too_far", cassette.largest_teeth - cassette.smallest_teeth, derailleur)
 
@@ -187,7 +191,7 @@ MOUNT = rule(
     ),
     area=Area.DRIVETRAIN,
     joint="shifting",
-    parts={"frame": "frame", "derailleur": at("rear_derailleur")},
+    parts={"frame": "frame", "derailleur": required("rear_derailleur")},
     messages={
         "same": "Hanger and derailleur are of one sort.",
         "link_off": "On a direct hanger this derailleur goes without its upper link.",
@@ -199,18 +203,18 @@ MOUNT = rule(
 )
 
 
-@MOUNT.look("frame.hanger derailleur")
+@MOUNT.clause("frame.hanger derailleur")
 def no_hanger(frame: View, derailleur: View) -> Outcome | None:
     return no_go("none", way_out(frame, "hanger", "!=", "none")) if frame.hanger == "none" else None
 
 
-@MOUNT.look("derailleur.mount")
+@MOUNT.clause("derailleur.mount")
 def no_bolt(derailleur: View) -> Outcome | None:
     none = derailleur.mount in ("none", "claw")  # a claw is the frame's, no derailleur's
     return no_go("none", way_out(derailleur, "mount", "==", "m10")) if none else None
 
 
-@MOUNT.look("frame.hanger derailleur.mount", asks="derailleur.removable_link")
+@MOUNT.clause("frame.hanger derailleur.mount", asks="derailleur.removable_link")
 def hanger(frame: View, derailleur: View) -> Outcome:
     pair = (frame.hanger, derailleur.mount)
     if pair[0] == pair[1]:
@@ -231,7 +235,7 @@ DIFFERENCE = rule(
     ),
     area=Area.DRIVETRAIN,
     joint="shifting",
-    parts={"rings": at("chainrings"), "derailleur": at("rear_derailleur")},
+    parts={"rings": required("chainrings"), "derailleur": required("rear_derailleur")},
     messages={
         "within": "The rings differ by {differ} teeth, the derailleur takes {limit}.",
         "over": "The rings differ by {differ} teeth, {over} more than the derailleur's {limit}.",
@@ -246,7 +250,7 @@ DIFFERENCE = rule(
 )
 
 
-@DIFFERENCE.look(
+@DIFFERENCE.clause(
     "rings.count rings.largest_teeth rings.smallest_teeth",
     asks="derailleur.ring_difference_max_teeth",
     silences=True,

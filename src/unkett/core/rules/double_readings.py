@@ -39,7 +39,7 @@ TWICE = rule(
 )
 
 
-@TWICE.look(given="part.misread")
+@TWICE.clause(given="part.misread")
 def misread(part: View) -> Outcome:
     asks = [(part, name) for one in part.misread for name in one.pair.names]
     first, again = (describe(part.slot, name).title for name in part.misread[0].pair.names)

@@ -47,14 +47,14 @@ FORK = rule(
 )
 
 
-@FORK.look("frame.fork_a2c_max_mm fork.axle_to_crown_mm")
+@FORK.clause("frame.fork_a2c_max_mm fork.axle_to_crown_mm")
 def longest(frame: View, fork: View) -> Outcome:
     if fork.axle_to_crown_mm > frame.fork_a2c_max_mm + SLACK:
         return no_go("too_long", way_out(fork, "axle_to_crown_mm", "<=", frame.fork_a2c_max_mm))
     return goes("within")
 
 
-@FORK.look(
+@FORK.clause(
     "fork.axle_to_crown_mm frame",
     asks="frame.fork_a2c_design_mm",
     may="frame.fork_a2c_min_mm frame.fork_a2c_max_mm frame.head_angle_deg frame.wheelbase_mm",
@@ -91,7 +91,7 @@ def _angles(frame: View, from_mm: float, to_mm: float) -> dict[str, Any]:
     return {"angles": says, "head_angle_deg": swap.head_angle_deg}
 
 
-@FORK.look("fork", asks="fork.travel_mm fork.travel_max_mm")
+@FORK.clause("fork", asks="fork.travel_mm fork.travel_max_mm")
 def travel(fork: View) -> Outcome | None:
     """A fork with neither figure is taken as rigid; one with either is sprung, and both must be known."""
     has, most = fork.travel_mm, fork.travel_max_mm

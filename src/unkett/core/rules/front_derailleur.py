@@ -7,7 +7,7 @@ from typing import Any
 from unkett.core.calc.chain import chain_class, class_title
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, fill, goes, goes_if, near, need, no_go, way_out
-from unkett.core.rules.roles import BIKE, at, beside
+from unkett.core.rules.roles import BIKE, optional, required
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of, lookup
 from unkett.core.vocabulary import Area
@@ -33,12 +33,12 @@ FRONT = rule(
     area=Area.DRIVETRAIN,
     joint="rings",
     parts={
-        "rings": at("chainrings"),
-        "fd": beside("front_derailleur"),
-        "frame": beside("frame"),
-        "chain": beside("chain"),
-        "shifter": beside("front_shifter"),
-        "crank": beside("crank"),
+        "rings": required("chainrings"),
+        "fd": optional("front_derailleur"),
+        "frame": optional("frame"),
+        "chain": optional("chain"),
+        "shifter": optional("front_shifter"),
+        "crank": optional("crank"),
         "bike": BIKE,
     },
     messages={
@@ -80,7 +80,7 @@ FRONT = rule(
 )
 
 
-@FRONT.look("rings.count fd", may="bike.use", silences=True)
+@FRONT.clause("rings.count fd", may="bike.use", silences=True)
 def fitted(rings: View, fd: View, bike: View) -> Outcome | None:
     count = rings.count
     if count == 1 and fd.empty:
@@ -92,7 +92,7 @@ def fitted(rings: View, fd: View, bike: View) -> Outcome | None:
     return no_go("none", fill("front_derailleur", "rings", ">=", count), count=count)
 
 
-@FRONT.look("fd.mount", asks="frame.fd_mount frame.seat_tube_od_mm frame.bb_shell")
+@FRONT.clause("fd.mount", asks="frame.fd_mount frame.seat_tube_od_mm frame.bb_shell")
 def mount(fd: View, frame: View) -> Outcome | None:
     if fd.mount == "none":
         return no_go("no_mount", way_out(fd, "mount", "!=", "none"))
@@ -128,7 +128,7 @@ def _band(fd: View, frame: View) -> Outcome | None:
     return goes_if("band_shim", shim, band_mm=band, tube_mm=tube)
 
 
-@FRONT.look("fd", asks="fd.actuation fd.cable_from frame.fd_cable_from")
+@FRONT.clause("fd", asks="fd.actuation fd.cable_from frame.fd_cable_from")
 def cable(fd: View, frame: View) -> Outcome | None:
     if fd.empty or frame.empty or fd.actuation == "electronic":
         return None
@@ -139,14 +139,14 @@ def cable(fd: View, frame: View) -> Outcome | None:
     return no_go("other_cable", way_out(fd, "cable_from", "in", [require(frame).fd_cable_from, "either"]))
 
 
-@FRONT.look("rings.count fd.rings")
+@FRONT.clause("rings.count fd.rings")
 def served(rings: View, fd: View) -> Outcome | None:
     if rings.count <= fd.rings:
         return None
     return no_go("too_many_rings", way_out(fd, "rings", ">=", rings.count), count=rings.count)
 
 
-@FRONT.look("rings.largest_teeth fd.outer_max_teeth")
+@FRONT.clause("rings.largest_teeth fd.outer_max_teeth")
 def outer(rings: View, fd: View) -> Outcome | None:
     largest, limit = rings.largest_teeth, fd.outer_max_teeth
     figures = {"outer": largest, "limit": limit}
@@ -159,7 +159,7 @@ def outer(rings: View, fd: View) -> Outcome | None:
     return None
 
 
-@FRONT.look("rings.count rings.largest_teeth rings.smallest_teeth fd", asks="fd.ring_difference_max_teeth")
+@FRONT.clause("rings.count rings.largest_teeth rings.smallest_teeth fd", asks="fd.ring_difference_max_teeth")
 def difference(rings: View, fd: View) -> Outcome | None:
     if rings.count == 1 or fd.empty:
         return None
@@ -173,7 +173,7 @@ def difference(rings: View, fd: View) -> Outcome | None:
     return None
 
 
-@FRONT.look(given="fd.chainline_mm crank.chainline_mm")
+@FRONT.clause(given="fd.chainline_mm crank.chainline_mm")
 def chainline(fd: View, crank: View) -> Outcome | None:
     off = abs(fd.chainline_mm - crank.chainline_mm)
     if off <= LINE_CLOSE_MM + SLACK:
@@ -183,7 +183,7 @@ def chainline(fd: View, crank: View) -> Outcome | None:
     return no_go("line_too_far", way_out(fd, "chainline_mm", "==", crank.chainline_mm), off_mm=off)
 
 
-@FRONT.look("fd.speeds chain.speeds")
+@FRONT.clause("fd.speeds chain.speeds")
 def chain_width(fd: View, chain: View) -> Outcome | None:
     has, made_for = chain_class(chain.speeds), [chain_class(count) for count in fd.speeds]
     off = min(abs(has - size) for size in made_for)
@@ -195,7 +195,7 @@ def chain_width(fd: View, chain: View) -> Outcome | None:
     return no_go("other_chain", way_out(fd, "speeds", "has", chain.speeds), a_chain=says)
 
 
-@FRONT.look("fd shifter", asks="fd.pull_family shifter.pull_family", may="fd.actuation shifter.mode")
+@FRONT.clause("fd shifter", asks="fd.pull_family shifter.pull_family", may="fd.actuation shifter.mode")
 def lever(fd: View, shifter: View) -> Outcome | None:
     if (
         fd.empty
@@ -209,7 +209,7 @@ def lever(fd: View, shifter: View) -> Outcome | None:
     return no_go("other_family", way_out(shifter, "pull_family", "==", require(fd).pull_family))
 
 
-@FRONT.look("rings.count shifter fd", asks="shifter.speeds", may="shifter.mode")
+@FRONT.clause("rings.count shifter fd", asks="shifter.speeds", may="shifter.mode")
 def positions(rings: View, shifter: View, fd: View) -> Outcome | None:
     friction = shifter.mode == "friction"
     if fd.empty or shifter.empty or shifter.mode == "electronic" or (friction and not shifter.speeds):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, way_out
-from unkett.core.rules.roles import beside
+from unkett.core.rules.roles import optional
 from unkett.core.rules.view import View
 from unkett.core.vocabulary import Area
 
@@ -20,7 +20,7 @@ FIT = rule(
     parts={
         "hanger": "derailleur_hanger",
         "frame": "frame",
-        "derailleur": beside("rear_derailleur"),
+        "derailleur": optional("rear_derailleur"),
     },
     messages={
         "same": "Hanger {hanger.hanger_code} is the frame's.",
@@ -33,14 +33,14 @@ FIT = rule(
 OPEN = "open"
 
 
-@FIT.look("hanger.hanger_code frame.hanger_code")
+@FIT.clause("hanger.hanger_code frame.hanger_code")
 def code(hanger: View, frame: View) -> Outcome:
     if hanger.hanger_code == frame.hanger_code:
         return goes("same")
     return no_go("other", way_out(hanger, "hanger_code", "==", frame.hanger_code))
 
 
-@FIT.look(given="hanger.mount derailleur.mount", may="frame.hanger frame.hanger_code")
+@FIT.clause(given="hanger.mount derailleur.mount", may="frame.hanger frame.hanger_code")
 def mount(hanger: View, derailleur: View, frame: View) -> Outcome | None:
     if hanger.mount == derailleur.mount:
         return None

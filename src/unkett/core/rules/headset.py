@@ -7,7 +7,7 @@ from typing import Any
 from unkett.core.calc.headset import TAPERED_MM, Cup, carried, cup_of
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
-from unkett.core.rules.roles import beside
+from unkett.core.rules.roles import optional
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of, table
 from unkett.core.vocabulary import Area
@@ -29,7 +29,7 @@ HEADSET = rule(
     ),
     area=Area.STEERING,
     joint="headset",
-    parts={"frame": "frame", "headset": "headset", "fork": beside("fork")},
+    parts={"frame": "frame", "headset": "headset", "fork": optional("fork")},
     messages={
         "fits": "The cups are the frame's.",
         "other_cup": "The {place} cup is {head} in a {tube} head tube: the stack changes.",
@@ -91,17 +91,17 @@ def _straight_in(
     return no_go("other_angle", angle, **figures)
 
 
-@HEADSET.look("frame.headset_upper headset.upper", asks="frame.headset_seat_deg headset.bearing_angle_deg")
+@HEADSET.clause("frame.headset_upper headset.upper", asks="frame.headset_seat_deg headset.bearing_angle_deg")
 def upper(frame: View, headset: View) -> Outcome | None:
     return _mates("upper", frame, headset)
 
 
-@HEADSET.look("frame.headset_lower headset.lower", asks="frame.headset_seat_deg headset.bearing_angle_deg")
+@HEADSET.clause("frame.headset_lower headset.lower", asks="frame.headset_seat_deg headset.bearing_angle_deg")
 def lower(frame: View, headset: View) -> Outcome | None:
     return _mates("lower", frame, headset)
 
 
-@HEADSET.look(
+@HEADSET.clause(
     may=(
         "frame.headset_seat_deg headset.bearing_angle_deg "
         "frame.headset_upper frame.headset_lower headset.upper headset.lower"
@@ -125,7 +125,7 @@ def _takes_tapered(cup: Cup, *, as_cup: bool) -> bool:
     return cup.bore_mm >= TAPERED_CUP_MM and (not as_cup or cup.sort == "EC")
 
 
-@HEADSET.look("headset.lower", may="headset.crown_race_mm")
+@HEADSET.clause("headset.lower", may="headset.crown_race_mm")
 def tapered_cup(headset: View) -> Outcome | None:
     race = headset.crown_race_mm or carried(headset.lower)
     cup = cup_of(headset.lower)
@@ -134,7 +134,7 @@ def tapered_cup(headset: View) -> Outcome | None:
     return no_go("tapered_cup", way_out(headset, "lower", "==", "EC44/40"), head=cup.code)
 
 
-@HEADSET.look("frame.headset_lower", may="fork.crown_race_mm")
+@HEADSET.clause("frame.headset_lower", may="fork.crown_race_mm")
 def tapered_fork(frame: View, fork: View) -> Outcome | None:
     cup = cup_of(frame.headset_lower)
     if fork.crown_race_mm is None or fork.crown_race_mm < TAPERED_MM or _takes_tapered(cup, as_cup=False):
@@ -142,7 +142,7 @@ def tapered_fork(frame: View, fork: View) -> Outcome | None:
     return no_go("tapered_fork", way_out(fork, "crown_race_mm", "<=", 30.0), tube=cup.code)
 
 
-@HEADSET.look(
+@HEADSET.clause(
     given="headset.angle_change_deg",
     asks="headset.head_tube_range_mm frame.head_tube_length_mm",
     may="headset.upper headset.lower frame.head_angle_deg",
@@ -186,7 +186,7 @@ STEERER = rule(
 )
 
 
-@STEERER.look("fork.steerer_upper_mm", asks="headset.steerer_upper_mm", may="headset.upper")
+@STEERER.clause("fork.steerer_upper_mm", asks="headset.steerer_upper_mm", may="headset.upper")
 def at_the_top(headset: View, fork: View) -> Outcome:
     takes = headset.steerer_upper_mm or carried(headset.upper) or require(headset).steerer_upper_mm
     if near(takes, fork.steerer_upper_mm, SIZE_TOLERANCE_MM):
@@ -195,7 +195,7 @@ def at_the_top(headset: View, fork: View) -> Outcome:
     return no_go("other_steerer", way, takes_mm=takes)
 
 
-@STEERER.look("fork.crown_race_mm", asks="headset.crown_race_mm", may="headset.lower")
+@STEERER.clause("fork.crown_race_mm", asks="headset.crown_race_mm", may="headset.lower")
 def at_the_crown(headset: View, fork: View) -> Outcome:
     race = headset.crown_race_mm or carried(headset.lower) or require(headset).crown_race_mm
     if near(race, fork.crown_race_mm, SIZE_TOLERANCE_MM):

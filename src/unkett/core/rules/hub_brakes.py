@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, way_out
-from unkett.core.rules.roles import at, beside
+from unkett.core.rules.roles import optional, required
 from unkett.core.rules.view import View, require
 from unkett.core.vocabulary import Area
 
@@ -18,10 +18,10 @@ COASTER = rule(
     area=Area.BRAKES,
     joint="rear_brake",
     parts={
-        "hub": at("rear_hub"),
-        "derailleur": beside("rear_derailleur"),
-        "front": beside("front_caliper"),
-        "rear": beside("rear_caliper"),
+        "hub": required("rear_hub"),
+        "derailleur": optional("rear_derailleur"),
+        "front": optional("front_caliper"),
+        "rear": optional("rear_caliper"),
     },
     messages={
         "holds": "The coaster brake's arm is held and nothing is torn round.",
@@ -34,7 +34,7 @@ COASTER = rule(
 )
 
 
-@COASTER.look(given="hub.coaster", asks="hub.arm_fixed", may="derailleur.mount front.type rear.type")
+@COASTER.clause(given="hub.coaster", asks="hub.arm_fixed", may="derailleur.mount front.type rear.type")
 def held(hub: View, derailleur: View, front: View, rear: View) -> Outcome | None:
     if not hub.coaster:
         return None
@@ -57,7 +57,7 @@ TORQUE = rule(
     ),
     area=Area.DRIVETRAIN,
     joint="shifting",
-    parts={"hub": at("rear_hub"), "motor": "motor"},
+    parts={"hub": required("rear_hub"), "motor": "motor"},
     messages={
         "stands": "Motor {motor.torque_nm:g} Nm; the gear hub takes {hub.torque_max_nm:g} Nm.",
         "over": "Motor {motor.torque_nm:g} Nm; gear hub maximum {hub.torque_max_nm:g} Nm.",
@@ -66,7 +66,7 @@ TORQUE = rule(
 )
 
 
-@TORQUE.look(given="hub.internal_gears motor.type", asks="motor.torque_nm hub.torque_max_nm")
+@TORQUE.clause(given="hub.internal_gears motor.type", asks="motor.torque_nm hub.torque_max_nm")
 def torque(hub: View, motor: View) -> Outcome | None:
     if motor.type != "mid_bracket" or hub.internal_gears <= 1:
         return None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, near, need, no_go, way_out
-from unkett.core.rules.roles import at, beside
+from unkett.core.rules.roles import optional, required
 from unkett.core.rules.view import View
 from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
@@ -36,7 +36,7 @@ INNER = rule(
     area=Area.BRAKES,
     joint=tuple(joint for _, joint in LINES.values()),
     parts=tuple(
-        {"line": at(line), "control": beside(control), "frame": beside("frame")}
+        {"line": required(line), "control": optional(control), "frame": optional("frame")}
         for line, (control, _) in LINES.items()
     ),
     messages={
@@ -59,26 +59,26 @@ def _of_brake(line: View) -> bool:
     return line.slot.endswith("brake_line")
 
 
-@INNER.look("control.inner_head", given="line.inner_head")
+@INNER.clause("control.inner_head", given="line.inner_head")
 def head(line: View, control: View) -> Outcome:
     if line.inner_head == control.inner_head:
         return goes("seats")
     return no_go("other_head", way_out(line, "inner_head", "==", control.inner_head))
 
 
-@INNER.look("line.inner_head", given="control.inner_head")
+@INNER.clause("line.inner_head", given="control.inner_head")
 def head_unread(line: View, control: View) -> None:
     """The control's seat is read, so the inner's head must be."""
 
 
-@INNER.look(given="line.inner_mm line.housing_od_mm")
+@INNER.clause(given="line.inner_mm line.housing_od_mm")
 def in_housing(line: View) -> Outcome | None:
     if line.inner_mm <= THICK_MM + SLACK or not near(line.housing_od_mm, THIN_HOUSING_MM, 0.2):
         return None
     return no_go("too_thick", way_out(line, "inner_mm", "<=", THICK_MM))
 
 
-@INNER.look(given="line.inner_length_mm line.length_mm")
+@INNER.clause(given="line.inner_length_mm line.length_mm")
 def long_enough(line: View) -> Outcome | None:
     least, good = (line.length_mm + over for over in OVER[_of_brake(line)])
     if line.inner_length_mm < least - SLACK:
@@ -88,7 +88,7 @@ def long_enough(line: View) -> Outcome | None:
     return None
 
 
-@INNER.look(given="line.housing_od_mm frame.stop_bore_mm")
+@INNER.clause(given="line.housing_od_mm frame.stop_bore_mm")
 def in_stop(line: View, frame: View) -> Outcome | None:
     over = line.housing_od_mm - frame.stop_bore_mm
     if over > SLACK:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from unkett.core.calc.lines import line_drag
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, way_out
-from unkett.core.rules.roles import BIKE, at_both_ends, beside, both_ends
+from unkett.core.rules.roles import BIKE, at_both_ends, both_ends, optional
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
@@ -40,7 +40,7 @@ ACTUATION = rule(
 )
 
 
-@ACTUATION.look("lever.actuation caliper.actuation")
+@ACTUATION.clause("lever.actuation caliper.actuation")
 def actuation(lever: View, caliper: View) -> Outcome:
     if lever.actuation == caliper.actuation:
         return goes("same")
@@ -61,7 +61,7 @@ FLUID = rule(
     plain="Mineral oil and glycol fluid never mix: seals swell or shrink. Unknown is unmeasured, never a guess.",
     area=Area.BRAKES,
     joint=both_ends("lever"),
-    parts=at_both_ends(lever="{end}_brake_lever", caliper="{end}_caliper", line=beside("{end}_brake_line")),
+    parts=at_both_ends(lever="{end}_brake_lever", caliper="{end}_caliper", line=optional("{end}_brake_line")),
     messages={
         "one_fluid": "Lever and caliper run on one fluid ({lever.fluid}).",
         "mixed": "{one} runs on {one_fluid}, {other} on {other_fluid}: seals fail.",
@@ -85,22 +85,22 @@ def _mixed(first: View, one_says: str, other: View, other_says: str) -> Outcome 
     return no_go("mixed", way_out(other, "fluid", "==", first.fluid), one=one_says, other=other_says, **told)
 
 
-@FLUID.look(may="lever.actuation caliper.actuation", silences=True)
+@FLUID.clause(may="lever.actuation caliper.actuation", silences=True)
 def has_fluid(lever: View, caliper: View) -> Outcome | None:
     return SILENT if _by_cable(lever, caliper) else None
 
 
-@FLUID.look("lever.fluid line.fluid")
+@FLUID.clause("lever.fluid line.fluid")
 def lever_and_hose(lever: View, line: View) -> Outcome | None:
     return _mixed(lever, "The lever", line, "the hose")
 
 
-@FLUID.look("caliper.fluid line.fluid")
+@FLUID.clause("caliper.fluid line.fluid")
 def caliper_and_hose(caliper: View, line: View) -> Outcome | None:
     return _mixed(caliper, "The caliper", line, "the hose")
 
 
-@FLUID.look("lever.fluid caliper.fluid")
+@FLUID.clause("lever.fluid caliper.fluid")
 def lever_and_caliper(lever: View, caliper: View) -> Outcome | None:
     return _mixed(lever, "The lever", caliper, "the caliper") or goes("one_fluid")
 
@@ -127,7 +127,7 @@ PULL = rule(
 )
 
 
-@PULL.look(may="lever.actuation caliper.actuation", silences=True)
+@PULL.clause(may="lever.actuation caliper.actuation", silences=True)
 def has_cable(lever: View, caliper: View) -> Outcome | None:
     return SILENT if "hydraulic" in (lever.actuation, caliper.actuation) else None
 
@@ -146,7 +146,7 @@ def _wanted_pull(caliper: View) -> str:
     return str(require(caliper).cable_pull)
 
 
-@PULL.look("lever.cable_pull caliper", asks="caliper.cable_pull", may="caliper.type caliper.arm_mm")
+@PULL.clause("lever.cable_pull caliper", asks="caliper.cable_pull", may="caliper.type caliper.arm_mm")
 def cable_pull(lever: View, caliper: View) -> Outcome:
     wanted = _wanted_pull(caliper)
     if lever.cable_pull == wanted:
@@ -167,7 +167,7 @@ FITTING = rule(
     ),
     area=Area.BRAKES,
     joint=both_ends("lever"),
-    parts=at_both_ends(lever="{end}_brake_lever", caliper="{end}_caliper", line=beside("{end}_brake_line")),
+    parts=at_both_ends(lever="{end}_brake_lever", caliper="{end}_caliper", line=optional("{end}_brake_line")),
     messages={
         "same": "Lever and caliper take one fitting.",
         "other": "Lever and caliper take different fittings.",
@@ -179,13 +179,13 @@ FITTING = rule(
 )
 
 
-@FITTING.look(may="lever.actuation caliper.actuation lever.fluid caliper.fluid line.fluid", silences=True)
+@FITTING.clause(may="lever.actuation caliper.actuation lever.fluid caliper.fluid line.fluid", silences=True)
 def has_hose(lever: View, caliper: View, line: View) -> Outcome | None:
     mixed = len({view.fluid for view in (lever, caliper, line)} - {None}) > 1
     return SILENT if _by_cable(lever, caliper) or mixed else None
 
 
-@FITTING.look("lever.hose_fitting caliper.hose_fitting")
+@FITTING.clause("lever.hose_fitting caliper.hose_fitting")
 def two_ends(lever: View, caliper: View) -> Outcome:
     if lever.hose_fitting == caliper.hose_fitting:
         return goes("same")
@@ -193,7 +193,7 @@ def two_ends(lever: View, caliper: View) -> Outcome:
     return goes_if("other", ends, need("check full pad travel: the leverage differs"))
 
 
-@FITTING.look("line.hose_fitting", may="lever.hose_fitting caliper.hose_fitting")
+@FITTING.clause("line.hose_fitting", may="lever.hose_fitting caliper.hose_fitting")
 def hose_ends(line: View, lever: View, caliper: View) -> Outcome | None:
     for view, says in ((lever, "the lever"), (caliper, "the caliper")):
         if None not in (line.hose_fitting, view.hose_fitting) and line.hose_fitting != view.hose_fitting:
@@ -213,7 +213,7 @@ LINE = rule(
     area=Area.BRAKES,
     joint=both_ends("lever"),
     parts=at_both_ends(
-        line="{end}_brake_line", caliper=beside("{end}_caliper"), lever=beside("{end}_brake_lever")
+        line="{end}_brake_line", caliper=optional("{end}_caliper"), lever=optional("{end}_brake_lever")
     ),
     messages={
         "right": "The line is made for this brake.",
@@ -227,14 +227,14 @@ LINE = rule(
 )
 
 
-@LINE.look("line.type")
+@LINE.clause("line.type")
 def no_brake_line(line: View) -> Outcome | None:
     if line.type in ("shift_housing", "bare"):
         return no_go(line.type, way_out(line, "type", "in", ["brake_housing", "hose"]))
     return None
 
 
-@LINE.look("line.type", asks="lever.actuation caliper.actuation")
+@LINE.clause("line.type", asks="lever.actuation caliper.actuation")
 def line_for_brake(line: View, lever: View, caliper: View) -> Outcome | None:
     if (lever.empty and caliper.empty) or line.type in ("shift_housing", "bare"):
         return None
@@ -260,10 +260,10 @@ DRAG = rule(
     area=Area.BRAKES,
     joint=both_ends("lever"),
     parts=at_both_ends(
-        frame=beside("frame"),
-        bar=beside("handlebar"),
+        frame=optional("frame"),
+        bar=optional("handlebar"),
         caliper="{end}_caliper",
-        line=beside("{end}_brake_line"),
+        line=optional("{end}_brake_line"),
     ),
     messages={
         "bearable": "The bends cost {loss_pct:.0f} % of the pull ({total_deg:.0f}° in all).",
@@ -280,20 +280,20 @@ DRAG = rule(
 )
 
 
-@DRAG.look(given="line.type line.radius_min_mm")
+@DRAG.clause(given="line.type line.radius_min_mm")
 def kinks(line: View) -> Outcome | None:
     if line.type != "hose" or line.radius_min_mm >= HOSE_RADIUS_MIN_MM - SLACK:
         return None
     return no_go("kinks", way_out(line, "radius_min_mm", ">=", HOSE_RADIUS_MIN_MM))
 
 
-@DRAG.look(may="frame.routing bar.routing caliper.actuation", silences=True)
+@DRAG.clause(may="frame.routing bar.routing caliper.actuation", silences=True)
 def hidden(frame: View, bar: View, caliper: View) -> Outcome | None:
     cable = caliper.actuation in (None, *CABLE_CALIPERS)
     return None if cable and "fully_hidden" in (frame.routing, bar.routing) else SILENT
 
 
-@DRAG.look("caliper.actuation", asks="line.radius_min_mm line.turns_deg", may="frame.routing bar.routing")
+@DRAG.clause("caliper.actuation", asks="line.radius_min_mm line.turns_deg", may="frame.routing bar.routing")
 def drag(caliper: View, line: View, frame: View, bar: View) -> Outcome | None:
     if caliper.actuation not in CABLE_CALIPERS or "fully_hidden" not in (frame.routing, bar.routing):
         return None
@@ -322,7 +322,7 @@ CUTOFF = rule(
     ),
     area=Area.BRAKES,
     joint=both_ends("lever"),
-    parts=at_both_ends(motor="motor", lever="{end}_brake_lever", caliper=beside("{end}_caliper")),
+    parts=at_both_ends(motor="motor", lever="{end}_brake_lever", caliper=optional("{end}_caliper")),
     messages={
         "switched": "The brake cuts the motor.",
         "no_switch": "The motor wants a cut-off and this brake has none.",
@@ -332,7 +332,7 @@ CUTOFF = rule(
 )
 
 
-@CUTOFF.look("motor.needs_cutoff", asks="lever.cutoff_switch", may="caliper.cutoff_sensor", silences=True)
+@CUTOFF.clause("motor.needs_cutoff", asks="lever.cutoff_switch", may="caliper.cutoff_sensor", silences=True)
 def cutoff(motor: View, lever: View, caliper: View) -> Outcome | None:
     if not motor.needs_cutoff:
         return SILENT
@@ -357,7 +357,7 @@ REACH = rule(
 )
 
 
-@REACH.look("lever", asks="lever.reach_min_mm", may="bike.hand_span_mm", silences=True)
+@REACH.clause("lever", asks="lever.reach_min_mm", may="bike.hand_span_mm", silences=True)
 def reach(lever: View, bike: View) -> Outcome | None:
     if bike.hand_span_mm is None:
         return SILENT

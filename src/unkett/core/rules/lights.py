@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, way_out
-from unkett.core.rules.roles import at, beside
+from unkett.core.rules.roles import optional, required
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK
 from unkett.core.vocabulary import Area
@@ -23,10 +23,10 @@ SUPPLY = rule(
     parts=tuple(
         {
             "light": f"{end}_light",
-            "other": beside("front_light" if end == "rear" else "rear_light"),
-            "hub": at(f"{end}_hub"),
-            "far": beside("front_hub" if end == "rear" else "rear_hub"),
-            "motor": beside("motor"),
+            "other": optional("front_light" if end == "rear" else "rear_light"),
+            "hub": required(f"{end}_hub"),
+            "far": optional("front_hub" if end == "rear" else "rear_hub"),
+            "motor": optional("motor"),
         }
         for end in ENDS
     ),
@@ -48,7 +48,7 @@ def _watts(light: View, other: View) -> float:
     return float(require(light).watts + both)
 
 
-@SUPPLY.look(
+@SUPPLY.clause(
     "light.supply",
     asks="light.watts hub.dynamo far.dynamo",
     may="other.supply other.watts hub.dynamo_w far.dynamo_w",
@@ -69,7 +69,7 @@ def dynamo(light: View, other: View, hub: View, far: View) -> Outcome | None:
     return goes_if("dimmer", need("dimmer lights"), watts=watts, limit_w=feeds.dynamo_w)
 
 
-@SUPPLY.look(
+@SUPPLY.clause(
     "light.supply motor",
     asks="light.volts light.watts motor.light_volts motor.light_max_w",
     may="other.supply other.watts",

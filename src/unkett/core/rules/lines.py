@@ -6,7 +6,7 @@ import math
 
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, way_out
-from unkett.core.rules.roles import at, beside
+from unkett.core.rules.roles import optional, required
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of, lookup
 from unkett.core.vocabulary import Area, enums
@@ -26,7 +26,7 @@ LENGTH = rule(
     ),
     area=Area.BRAKES,
     joint=JOINTS_OF,
-    parts=tuple({"line": at(slot)} for slot in LINES),
+    parts=tuple({"line": required(slot)} for slot in LINES),
     messages={
         "reaches": "{has_mm:.0f} mm: {slack_mm:.0f} mm more than the path needs.",
         "short": "{has_mm:.0f} mm, {short_mm:.0f} mm shorter than its path with the bar turned.",
@@ -43,7 +43,7 @@ LENGTH = rule(
 )
 
 
-@LENGTH.look("line.length_mm", given="line.need_mm")
+@LENGTH.clause("line.length_mm", given="line.need_mm")
 def length(line: View) -> Outcome:
     has, wants = line.length_mm, line.need_mm
     figures = {"has_mm": has, "need_mm": wants}
@@ -68,10 +68,10 @@ ROUTE = rule(
     joint=JOINTS_OF,
     parts=tuple(
         {
-            "line": at(slot),
-            "frame": at("frame"),
-            "bar": beside("handlebar"),
-            "caliper": beside("rear_caliper" if slot == "rear_brake_line" else "front_caliper"),
+            "line": required(slot),
+            "frame": required("frame"),
+            "bar": optional("handlebar"),
+            "caliper": optional("rear_caliper" if slot == "rear_brake_line" else "front_caliper"),
         }
         for slot in LINES
     ),
@@ -90,14 +90,14 @@ ROUTE = rule(
 HIDDEN = "fully_hidden"
 
 
-@ROUTE.look("line", given="frame.routing bar.routing")
+@ROUTE.clause("line", given="frame.routing bar.routing")
 def hidden_bar(line: View, frame: View, bar: View) -> Outcome | None:
     if bar.routing == HIDDEN and frame.routing in ("external", "external_full_housing"):
         return no_go("hidden_bar", way_out(bar, "routing", "!=", HIDDEN))
     return None
 
 
-@ROUTE.look("frame.routing", given="line.route")
+@ROUTE.clause("frame.routing", given="line.route")
 def route(line: View, frame: View) -> Outcome:
     row = lookup("routes", "code")[line.route]
     bare = any(word.endswith(":bare") for word in row["way"])
@@ -112,7 +112,7 @@ def route(line: View, frame: View) -> Outcome:
     return goes("runs")
 
 
-@ROUTE.look(given="line.route caliper.type")
+@ROUTE.clause(given="line.route caliper.type")
 def brake(line: View, caliper: View) -> Outcome | None:
     brakes = lookup("routes", "code")[line.route].get("brakes")
     if brakes is None or caliper.type in brakes:
@@ -120,7 +120,7 @@ def brake(line: View, caliper: View) -> Outcome | None:
     return no_go("other_brake", way_out(line, "route", "!=", line.route))
 
 
-@ROUTE.look(given="line.route frame.cable_stops", asks="frame.material")
+@ROUTE.clause(given="line.route frame.cable_stops", asks="frame.material")
 def stops(line: View, frame: View) -> Outcome | None:
     row = lookup("routes", "code")[line.route]
     lacking = [stop for stop in row.get("stops", ()) if stop not in frame.cable_stops]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, way_out
-from unkett.core.rules.roles import BIKE, at, beside
+from unkett.core.rules.roles import BIKE, optional, required
 from unkett.core.rules.view import View
 from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
@@ -25,7 +25,7 @@ LOAD = rule(
     area=Area.WHEELS,
     joint=("front_axle", "rear_axle"),
     parts=tuple(
-        {"hub": at(f"{end}_hub"), "motor": beside("motor"), "bike": BIKE} for end in ("front", "rear")
+        {"hub": required(f"{end}_hub"), "motor": optional("motor"), "bike": BIKE} for end in ("front", "rear")
     ),
     messages={
         "carries": "Rider, load and bike {sum_kg:g} kg; wheel maximum {hub.system_max_kg:g} kg.",
@@ -38,7 +38,7 @@ LOAD = rule(
 )
 
 
-@LOAD.look("bike.mass_kg", given="hub.system_max_kg", may="bike.load_kg bike.use motor.type")
+@LOAD.clause("bike.mass_kg", given="hub.system_max_kg", may="bike.load_kg bike.use motor.type")
 def carried(bike: View, hub: View, motor: View) -> Outcome:
     own = bike.mass_kg + (bike.load_kg or 0)
     weighs = CARGO_BIKE_KG if bike.use == "cargo" else BIKE_KG if motor.empty else MOTOR_BIKE_KG
@@ -69,7 +69,7 @@ POD = rule(
 )
 
 
-@POD.look("frame.arm_gap_left_mm", given="crank.pod_mm", may="crank.power_where")
+@POD.clause("frame.arm_gap_left_mm", given="crank.pod_mm", may="crank.power_where")
 def pod(frame: View, crank: View) -> Outcome | None:
     if crank.power_where not in (None, "left_arm"):
         return None

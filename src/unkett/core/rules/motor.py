@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, way_out
-from unkett.core.rules.roles import beside
+from unkett.core.rules.roles import optional
 from unkett.core.rules.view import View, require
 from unkett.core.standards import limit_of
 from unkett.core.vocabulary import Area
@@ -27,12 +27,12 @@ SHELL = rule(
 )
 
 
-@SHELL.look("motor.type", silences=True)
+@SHELL.clause("motor.type", silences=True)
 def sits_in_a_shell(motor: View) -> Outcome | None:
     return None if motor.type == "mid_bracket" else SILENT
 
 
-@SHELL.look("motor.type frame.bb_shell", asks="motor.bb_shell")
+@SHELL.clause("motor.type frame.bb_shell", asks="motor.bb_shell")
 def listed(motor: View, frame: View) -> Outcome | None:
     if motor.type != "mid_bracket":
         return None
@@ -52,11 +52,11 @@ PLACE = rule(
     joint="motor",
     parts={
         "motor": "motor",
-        "bracket": beside("bottom_bracket"),
-        "frame": beside("frame"),
-        "fork": beside("fork"),
-        "rings": beside("chainrings"),
-        "crank": beside("crank"),
+        "bracket": optional("bottom_bracket"),
+        "frame": optional("frame"),
+        "fork": optional("fork"),
+        "rings": optional("chainrings"),
+        "crank": optional("crank"),
     },
     messages={
         "placed": "The motor sits where it is made to sit.",
@@ -72,14 +72,14 @@ PLACE = rule(
 )
 
 
-@PLACE.look("motor.type bracket")
+@PLACE.clause("motor.type bracket")
 def one_place(motor: View, bracket: View) -> Outcome | None:
     if motor.type != "mid_bracket" or bracket.empty:
         return None
     return no_go("both", way_out(motor, "type", "==", "hub_rear"))
 
 
-@PLACE.look("motor.type frame", asks="frame.bb_shell frame.bb_shell_width_mm motor.shell_widths_mm")
+@PLACE.clause("motor.type frame", asks="frame.bb_shell frame.bb_shell_width_mm motor.shell_widths_mm")
 def shell_width(motor: View, frame: View) -> Outcome | None:
     if motor.type != "mid_bracket" or frame.empty or require(frame).bb_shell == "motor_cast":
         return None
@@ -91,21 +91,21 @@ def shell_width(motor: View, frame: View) -> Outcome | None:
     return no_go("other_width", way_out(motor, "shell_widths_mm", "has", require(frame).bb_shell_width_mm))
 
 
-@PLACE.look("motor.type fork", asks="fork.material")
+@PLACE.clause("motor.type fork", asks="fork.material")
 def weak_fork(motor: View, fork: View) -> Outcome | None:
     if motor.type != "hub_front" or fork.empty or require(fork).material not in WEAK_FORKS:
         return None
     return no_go("weak_fork", way_out(fork, "material", "==", "steel"))
 
 
-@PLACE.look("motor.type", may="motor.torque_arm")
+@PLACE.clause("motor.type", may="motor.torque_arm")
 def torque_arm(motor: View) -> Outcome | None:
     if motor.type == "mid_bracket" or motor.torque_arm:
         return goes("placed")
     return goes_if("torque_arm", need("torque arm", where="at the motor's axle"))
 
 
-@PLACE.look("motor.type rings", asks="motor.ring_mount rings.mount")
+@PLACE.clause("motor.type rings", asks="motor.ring_mount rings.mount")
 def ring(motor: View, rings: View) -> Outcome | None:
     if motor.type != "mid_bracket" or rings.empty:
         return None
@@ -116,7 +116,7 @@ def ring(motor: View, rings: View) -> Outcome | None:
     return None if set(given) <= set(own) else no_go("other_ring", way_out(rings, "mount", "==", own[0]))
 
 
-@PLACE.look("motor.type crank", may="frame.bb_shell")
+@PLACE.clause("motor.type crank", may="frame.bb_shell")
 def own_crank(motor: View, frame: View, crank: View) -> Outcome | None:
     if motor.type != "mid_bracket" or frame.bb_shell != "motor_cast" or crank.empty:
         return None

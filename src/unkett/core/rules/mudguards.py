@@ -5,7 +5,7 @@ from __future__ import annotations
 from unkett.core.calc.wheels import real_width
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, near, no_go, unmeasured, way_out
-from unkett.core.rules.roles import HOLDER, at_both_ends, beside, both_ends
+from unkett.core.rules.roles import HOLDER, at_both_ends, both_ends, optional
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
@@ -24,7 +24,7 @@ GUARD = rule(
     ),
     area=Area.WHEELS,
     joint=both_ends("tyre"),
-    parts=at_both_ends(guard="{end}_mudguard", tyre="{end}_tyre", rim=beside("{end}_rim"), holder=HOLDER),
+    parts=at_both_ends(guard="{end}_mudguard", tyre="{end}_tyre", rim=optional("{end}_rim"), holder=HOLDER),
     messages={
         "room": "A {guard.width_mm:g} mm guard over a tyre of {tyre_mm:.1f}: keep {guard_room_mm} mm above it.",
         "narrow": "A {guard.width_mm:g} mm guard is too narrow for a tyre of {tyre_mm:.1f}: {least_mm:.1f} at least.",
@@ -41,14 +41,14 @@ GUARD = rule(
 )
 
 
-@GUARD.look("guard.bsd_mm tyre.bsd_mm")
+@GUARD.clause("guard.bsd_mm tyre.bsd_mm")
 def guard_size(guard: View, tyre: View) -> Outcome | None:
     if near(guard.bsd_mm, tyre.bsd_mm, 0.0):
         return None
     return no_go("other_size", way_out(guard, "bsd_mm", "==", round(tyre.bsd_mm)))
 
 
-@GUARD.look("guard.width_mm holder.tyre_max_mm", asks="guard.bsd_mm", may="tyre.bsd_mm")
+@GUARD.clause("guard.width_mm holder.tyre_max_mm", asks="guard.bsd_mm", may="tyre.bsd_mm")
 def guard_in_frame(guard: View, holder: View, tyre: View) -> Outcome | None:
     limit = holder.tyre_max_mm.get(round(tyre.bsd_mm or require(guard).bsd_mm))
     if limit is None or guard.width_mm <= limit + GUARD_OVER_FRAME_MM + SLACK:
@@ -57,7 +57,7 @@ def guard_in_frame(guard: View, holder: View, tyre: View) -> Outcome | None:
     return no_go("wide", way_out(guard, "width_mm", "<=", most), most_mm=most)
 
 
-@GUARD.look("guard.width_mm", asks="tyre.width_mm", may="tyre.width_measured_mm rim.inner_width_mm")
+@GUARD.clause("guard.width_mm", asks="tyre.width_mm", may="tyre.width_measured_mm rim.inner_width_mm")
 def guard_over_tyre(guard: View, tyre: View, rim: View) -> Outcome:
     width = real_width(
         nominal_mm=tyre.width_mm, measured_mm=tyre.width_measured_mm, inner_mm=rim.inner_width_mm

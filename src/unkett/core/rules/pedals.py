@@ -5,7 +5,7 @@ from __future__ import annotations
 from unkett.core.calc.wheels import bracket_height
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, way_out
-from unkett.core.rules.roles import at
+from unkett.core.rules.roles import required
 from unkett.core.rules.view import View
 from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
@@ -25,8 +25,8 @@ HEIGHT = rule(
     parts={
         "frame": "frame",
         "crank": "crank",
-        "rim": at("rear_rim"),
-        "tyre": at("rear_tyre"),
+        "rim": required("rear_rim"),
+        "tyre": required("rear_tyre"),
     },
     messages={
         "clear": "The bracket is {height_mm:.0f} mm high; {left_mm:.0f} mm are left under the arm.",
@@ -40,7 +40,7 @@ HEIGHT = rule(
 )
 
 
-@HEIGHT.look(given="frame.bb_drop_mm crank.arm_mm rim.bsd_mm", may="tyre.width_mm tyre.width_measured_mm")
+@HEIGHT.clause(given="frame.bb_drop_mm crank.arm_mm rim.bsd_mm", may="tyre.width_mm tyre.width_measured_mm")
 def pedal_height(frame: View, crank: View, rim: View, tyre: View) -> Outcome | None:
     height = bracket_height(
         drop_mm=frame.bb_drop_mm,
@@ -73,7 +73,7 @@ PEDAL = rule(
 )
 
 
-@PEDAL.look("crank.pedal_thread pedals.thread")
+@PEDAL.clause("crank.pedal_thread pedals.thread")
 def pedal_thread(crank: View, pedals: View) -> Outcome:
     if crank.pedal_thread == pedals.thread:
         return goes("same")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from unkett.core.calc.gears import CHAIN_PITCH_MM
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, way_out
-from unkett.core.rules.roles import at
+from unkett.core.rules.roles import required
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
@@ -21,7 +21,7 @@ PLACE = rule(
     ),
     area=Area.DRIVETRAIN,
     joint=("shifting", "rings"),
-    parts=tuple({"shifter": slot, "frame": at("frame")} for slot in ("rear_shifter", "front_shifter")),
+    parts=tuple({"shifter": slot, "frame": required("frame")} for slot in ("rear_shifter", "front_shifter")),
     messages={
         "bosses": "The frame has bosses for the shifter.",
         "band": "No bosses for a down-tube shifter: a band.",
@@ -31,7 +31,7 @@ PLACE = rule(
 )
 
 
-@PLACE.look(given="shifter.place", asks="frame.shifter_bosses frame.material")
+@PLACE.clause(given="shifter.place", asks="frame.shifter_bosses frame.material")
 def bosses(shifter: View, frame: View) -> Outcome | None:
     if shifter.place != "down_tube":
         return None
@@ -58,7 +58,7 @@ LINKAGE = rule(
 )
 
 
-@LINKAGE.look("linkage.linkage_code frame.linkage_code")
+@LINKAGE.clause("linkage.linkage_code frame.linkage_code")
 def linkage(linkage: View, frame: View) -> Outcome:
     if linkage.linkage_code == frame.linkage_code:
         return goes("same")
@@ -87,14 +87,14 @@ TIMING = rule(
 )
 
 
-@TIMING.look("rings.teeth")
+@TIMING.clause("rings.teeth")
 def equal_rings(rings: View) -> Outcome | None:
     if len(set(rings.teeth)) == 1:
         return None
     return no_go("unequal", way_out(rings, "teeth", "==", [rings.teeth[0], rings.teeth[0]]))
 
 
-@TIMING.look(given="chain.links")
+@TIMING.clause(given="chain.links")
 def odd(chain: View) -> Outcome | None:
     if chain.links % 2 == 0:
         return None
@@ -106,7 +106,7 @@ def _moves(links: int, teeth: int, centre_mm: float) -> float:
     return (links - teeth) * CHAIN_PITCH_MM / 2 - centre_mm
 
 
-@TIMING.look("rings.teeth frame.timing_centre_mm", may="chain.links frame.eccentric_mm")
+@TIMING.clause("rings.teeth frame.timing_centre_mm", may="chain.links frame.eccentric_mm")
 def out_of_reach(rings: View, chain: View, frame: View) -> Outcome | None:
     """Links that no eccentric reaches, or an eccentric that reaches no even number of links."""
     if len(set(rings.teeth)) != 1:
@@ -122,7 +122,7 @@ def out_of_reach(rings: View, chain: View, frame: View) -> Outcome | None:
     return no_go("off", way_out(chain, "links", "==", nearest), links=wanted, moves_mm=moves)
 
 
-@TIMING.look("rings.teeth chain.links frame.timing_centre_mm frame.eccentric_mm")
+@TIMING.clause("rings.teeth chain.links frame.timing_centre_mm frame.eccentric_mm")
 def tight(rings: View, chain: View, frame: View) -> Outcome | None:
     if len(set(rings.teeth)) != 1:
         return None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, way_out
-from unkett.core.rules.roles import BIKE, at, beside
+from unkett.core.rules.roles import BIKE, optional, required
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
@@ -26,9 +26,9 @@ RACK = rule(
     parts=tuple(
         {
             "rack": f"{end}_rack",
-            "holder": at(HOLDER[end]),
-            "other": beside("front_rack" if end == "rear" else "rear_rack"),
-            "guard": beside(f"{end}_mudguard"),
+            "holder": required(HOLDER[end]),
+            "other": optional("front_rack" if end == "rear" else "rear_rack"),
+            "guard": optional(f"{end}_mudguard"),
             "bike": BIKE,
         }
         for end in ENDS
@@ -47,7 +47,7 @@ RACK = rule(
 )
 
 
-@RACK.look("rack.load_max_kg bike.load_kg", may="other.load_max_kg")
+@RACK.clause("rack.load_max_kg bike.load_kg", may="other.load_max_kg")
 def load(rack: View, bike: View, other: View) -> Outcome | None:
     limit = rack.load_max_kg + (other.load_max_kg or 0)
     if bike.load_kg <= limit + SLACK:
@@ -56,7 +56,7 @@ def load(rack: View, bike: View, other: View) -> Outcome | None:
     return no_go("overloaded", way, load_kg=bike.load_kg, limit_kg=limit)
 
 
-@RACK.look("rack.mount", asks="holder.eyelets holder.material bike.load_kg", may="guard.width_mm")
+@RACK.clause("rack.mount", asks="holder.eyelets holder.material bike.load_kg", may="guard.width_mm")
 def eyelets(rack: View, holder: View, guard: View, bike: View) -> Outcome | None:
     if rack.mount == "axle":
         return None
@@ -78,7 +78,7 @@ EYELET = rule(
     plain="A mudguard on a frame or fork that is known to have no eyelet for it takes clamps.",
     area=Area.WHEELS,
     joint=("front_tyre", "rear_tyre"),
-    parts=tuple({"guard": f"{end}_mudguard", "holder": at(HOLDER[end])} for end in ENDS),
+    parts=tuple({"guard": f"{end}_mudguard", "holder": required(HOLDER[end])} for end in ENDS),
     messages={
         "there": "There are eyelets for the mudguard.",
         "clamps": "No eyelets for the mudguard: clamps.",
@@ -87,7 +87,7 @@ EYELET = rule(
 )
 
 
-@EYELET.look("guard", given="holder.eyelets")
+@EYELET.clause("guard", given="holder.eyelets")
 def guard_eyelets(guard: View, holder: View) -> Outcome:
     if set(holder.eyelets) & {"mudguard", "rack"}:
         return goes("there")

@@ -6,7 +6,7 @@ from unkett.core.calc.brakes import reach_from_bolt
 from unkett.core.calc.wheels import real_width
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, unmeasured, way_out
-from unkett.core.rules.roles import HOLDER, at_both_ends, beside, both_ends, end_of
+from unkett.core.rules.roles import HOLDER, at_both_ends, both_ends, end_of, optional
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary import Area
@@ -44,12 +44,12 @@ REACH = rule(
 )
 
 
-@REACH.look("caliper.type", silences=True)
+@REACH.clause("caliper.type", silences=True)
 def is_rim_brake(caliper: View) -> Outcome | None:
     return None if caliper.type in RIM_BRAKES else SILENT
 
 
-@REACH.look("caliper.type rim.bsd_mm", asks="holder.bridge_radius_mm caliper.reach_mm")
+@REACH.clause("caliper.type rim.bsd_mm", asks="holder.bridge_radius_mm caliper.reach_mm")
 def from_the_bolt(caliper: View, rim: View, holder: View) -> Outcome | None:
     if caliper.type not in BOLTED:
         return None
@@ -62,7 +62,7 @@ def from_the_bolt(caliper: View, rim: View, holder: View) -> Outcome | None:
     return no_go("too_far", way_out(caliper, "reach_mm", "has", needed), **figures)
 
 
-@REACH.look("caliper.type rim.bsd_mm", asks="holder.post_bsd_mm")
+@REACH.clause("caliper.type rim.bsd_mm", asks="holder.post_bsd_mm")
 def on_bosses(caliper: View, rim: View, holder: View) -> Outcome | None:
     if caliper.type not in ON_BOSSES:
         return None
@@ -87,7 +87,7 @@ TRACK = rule(
 )
 
 
-@TRACK.look("caliper.type", asks="rim.brake_track", silences=True)
+@TRACK.clause("caliper.type", asks="rim.brake_track", silences=True)
 def track(caliper: View, rim: View) -> Outcome | None:
     if caliper.type not in RIM_BRAKES:
         return SILENT
@@ -117,7 +117,7 @@ BOLT = rule(
 )
 
 
-@BOLT.look("caliper.type", given="caliper.bolt holder.brake_bolt", silences=True)
+@BOLT.clause("caliper.type", given="caliper.bolt holder.brake_bolt", silences=True)
 def bolt(caliper: View, holder: View) -> Outcome | None:
     if caliper.type not in BOLTED:
         return SILENT
@@ -138,9 +138,9 @@ ROOM = rule(
     parts=at_both_ends(
         caliper="{end}_caliper",
         rim="{end}_rim",
-        tyre=beside("{end}_tyre"),
+        tyre=optional("{end}_tyre"),
         holder=HOLDER,
-        headset=beside("headset"),
+        headset=optional("headset"),
     ),
     messages={
         "room": "The rim lies between the pads.",
@@ -159,12 +159,12 @@ ROOM = rule(
 )
 
 
-@ROOM.look("caliper.type", silences=True)
+@ROOM.clause("caliper.type", silences=True)
 def pinches_a_rim(caliper: View) -> Outcome | None:
     return None if caliper.type in RIM_BRAKES else SILENT
 
 
-@ROOM.look("caliper.type", asks="rim.outer_width_mm caliper.rim_width_mm")
+@ROOM.clause("caliper.type", asks="rim.outer_width_mm caliper.rim_width_mm")
 def rim_width(caliper: View, rim: View) -> Outcome | None:
     if caliper.type not in RIM_BRAKES:
         return None
@@ -177,7 +177,7 @@ def rim_width(caliper: View, rim: View) -> Outcome | None:
     )
 
 
-@ROOM.look(
+@ROOM.clause(
     "caliper.type tyre",
     asks="caliper.tyre_max_mm tyre.width_mm",
     may="tyre.width_measured_mm rim.inner_width_mm",
@@ -196,7 +196,7 @@ def tyre_height(caliper: View, tyre: View, rim: View) -> Outcome | None:
     return no_go("tyre", way_out(tyre, "width_mm", "<=", require(caliper).tyre_max_mm), tyre_mm=height)
 
 
-@ROOM.look("caliper.type", may="holder.cable_hanger headset.cable_hanger")
+@ROOM.clause("caliper.type", may="holder.cable_hanger headset.cable_hanger")
 def cable_hanger(caliper: View, holder: View, headset: View) -> Outcome | None:
     if caliper.type != "cantilever":
         return None

@@ -9,7 +9,7 @@ from unkett.core.calc.gears import smallest_ring
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, unmeasured, way_out
 from unkett.core.rules.ovals import OVAL_TEETH, counted_teeth, ring_in_words
-from unkett.core.rules.roles import at
+from unkett.core.rules.roles import required
 from unkett.core.rules.view import View, require
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import Area, enums
@@ -27,7 +27,7 @@ MOUNT = rule(
     ),
     area=Area.DRIVETRAIN,
     joint="rings",
-    parts={"crank": "crank", "rings": at("chainrings")},
+    parts={"crank": "crank", "rings": required("chainrings")},
     messages={
         "mounted": "Rings and crank are alike: {mounts}.",
         "fewer_rings": "{count} of {seats} seats are used: shorter bolts, or spacers of a ring's thickness.",
@@ -65,14 +65,14 @@ def _other(rings: View, crank: View, mount: str, own: Mounts) -> Outcome:
     return no_go("other_mount", *ways, ring_mount=_worded((mount,)), crank_mount=_worded(own))
 
 
-@MOUNT.look("rings.count crank.rings")
+@MOUNT.clause("rings.count crank.rings")
 def seats(rings: View, crank: View) -> Outcome | None:
     if rings.count <= crank.rings:
         return None
     return no_go("too_many", way_out(crank, "rings", ">=", rings.count), count=rings.count, seats=crank.rings)
 
 
-@MOUNT.look("rings.mount crank.ring_mount")
+@MOUNT.clause("rings.mount crank.ring_mount")
 def any_seat(rings: View, crank: View) -> Outcome | None:
     """A mount that is none of the crank's, however many rings there are."""
     own = _by_ring(crank.ring_mount, 1)
@@ -80,7 +80,7 @@ def any_seat(rings: View, crank: View) -> Outcome | None:
     return None if stray is None else _other(rings, crank, stray, own)
 
 
-@MOUNT.look("rings.count rings.mount crank.ring_mount", may="crank.rings")
+@MOUNT.clause("rings.count rings.mount crank.ring_mount", may="crank.rings")
 def bolted(rings: View, crank: View) -> Outcome | None:
     count, made_for = rings.count, crank.rings
     mounts = _by_ring(rings.mount, count)[:count]
@@ -103,7 +103,7 @@ def least_teeth(bcd_mm: float) -> int:
     return smallest_ring(bcd_mm=bcd_mm).teeth
 
 
-@MOUNT.look("rings.teeth rings.mount", may="rings.threaded_in")
+@MOUNT.clause("rings.teeth rings.mount", may="rings.threaded_in")
 def clear_of_bolts(rings: View) -> Outcome | None:
     unread = False
     for mount, teeth in zip(_by_ring(rings.mount, len(rings.teeth)), rings.teeth, strict=False):
@@ -119,7 +119,7 @@ def clear_of_bolts(rings: View) -> Outcome | None:
     return unmeasured("threaded_unknown", (rings, "threaded_in")) if unread else None
 
 
-@MOUNT.look("rings.count rings.mount")
+@MOUNT.clause("rings.count rings.mount")
 def mount_of_each(rings: View) -> Outcome | None:
     """A list of mounts shorter than the rings leaves one unmeasured."""
     if len(_by_ring(rings.mount, rings.count)) >= rings.count:
@@ -136,7 +136,7 @@ CLEARANCE = rule(
     ),
     area=Area.DRIVETRAIN,
     joint="rings",
-    parts={"frame": "frame", "rings": at("chainrings")},
+    parts={"frame": "frame", "rings": required("chainrings")},
     messages={
         "within": "Chainring {ring}; frame maximum {limit} T.",
         "too_large": "Chainring {ring}; frame maximum {limit} T with this many chainrings.",
@@ -150,7 +150,7 @@ CLEARANCE = rule(
 )
 
 
-@CLEARANCE.look(
+@CLEARANCE.clause(
     "rings.count rings.largest_teeth", asks="rings.shape", may="frame.chainring_max_teeth", silences=True
 )
 def ring_clearance(frame: View, rings: View) -> Outcome | None:

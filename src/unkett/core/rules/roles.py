@@ -27,12 +27,12 @@ class Role:
         return self.names.get(name, name)
 
 
-def at(slot: str, **names: str) -> Role:
+def required(slot: str, **names: str) -> Role:
     """A part that must stand there; `works="mode"` reads the slot's `mode` under the role's name `works`."""
     return Role(slot=slot, names=names)
 
 
-def beside(slot: str, **names: str) -> Role:
+def optional(slot: str, **names: str) -> Role:
     """A part that is looked at where it is recorded; where none is, nothing is asked for it."""
     return Role(slot=slot, presence=BESIDE, names=names)
 
@@ -89,7 +89,10 @@ _REAR = {
 }
 
 
-HOLDER: Mapping[str, Role] = {"front": at("fork"), "rear": at("frame", **_REAR)}  # what carries a wheel
+HOLDER: Mapping[str, Role] = {
+    "front": required("fork"),
+    "rear": required("frame", **_REAR),
+}  # what carries a wheel
 
 
 def end_of(view: View) -> str:

@@ -15,7 +15,7 @@ from unkett.core.rules.outcome import (
     no_go,
     way_out,
 )
-from unkett.core.rules.roles import HOLDER, at_both_ends, beside, both_ends
+from unkett.core.rules.roles import HOLDER, at_both_ends, both_ends, optional
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of, table
 from unkett.core.vocabulary import Area
@@ -45,19 +45,19 @@ MOUNT = rule(
 )
 
 
-@MOUNT.look("hub.rotor_mount rotor")
+@MOUNT.clause("hub.rotor_mount rotor")
 def no_mount(hub: View, rotor: View) -> Outcome | None:
     if hub.rotor_mount != "none":
         return None
     return no_go("no_mount", way_out(hub, "rotor_mount", "==", "six_bolt"))
 
 
-@MOUNT.look("rotor.mount")
+@MOUNT.clause("rotor.mount")
 def no_rotor_mount(rotor: View) -> Outcome | None:
     return no_go("no_mount", way_out(rotor, "mount", "!=", "none")) if rotor.mount == "none" else None
 
 
-@MOUNT.look("hub.rotor_mount rotor.mount")
+@MOUNT.clause("hub.rotor_mount rotor.mount")
 def mounts(hub: View, rotor: View) -> Outcome:
     for row in table("rotor_pairs").rows:
         if (row["hub"], row["rotor"]) == (hub.rotor_mount, rotor.mount):
@@ -85,7 +85,7 @@ LIMIT = rule(
 )
 
 
-@LIMIT.look("holder.rotor_max_mm rotor.diameter_mm")
+@LIMIT.clause("holder.rotor_max_mm rotor.diameter_mm")
 def rotor_limit(holder: View, rotor: View) -> Outcome:
     if rotor.diameter_mm <= holder.rotor_max_mm + SLACK:
         return goes("within")
@@ -111,7 +111,7 @@ PADS = rule(
 )
 
 
-@PADS.look(given="caliper.pad_height_mm rotor.track_mm")
+@PADS.clause(given="caliper.pad_height_mm rotor.track_mm")
 def tall_pads(caliper: View, rotor: View) -> Outcome:
     pad, track = caliper.pad_height_mm, rotor.track_mm
     if pad <= track + SLACK:
@@ -130,7 +130,7 @@ THICKNESS = rule(
     ),
     area=Area.BRAKES,
     joint=both_ends("brake"),
-    parts=at_both_ends(rotor="{end}_rotor", caliper=beside("{end}_caliper")),
+    parts=at_both_ends(rotor="{end}_rotor", caliper=optional("{end}_caliper")),
     messages={
         "thick": "{rotor.measured_mm:g} mm, the least is {least_mm:g}.",
         "soon": "{rotor.measured_mm:g} mm is close to the least, {least_mm:g}.",
@@ -154,7 +154,7 @@ def _outside(rotor: View, low: float, high: float, size: float) -> Outcome:
     return no_go("caliper", way, low_mm=low, high_mm=high, size_mm=size)
 
 
-@THICKNESS.look(given="caliper.rotor_thickness_mm", asks="rotor.thickness_mm", may="rotor.thickness_min_mm")
+@THICKNESS.clause(given="caliper.rotor_thickness_mm", asks="rotor.thickness_mm", may="rotor.thickness_min_mm")
 def new_in_caliper(rotor: View, caliper: View) -> Outcome | None:
     """The thickness when new; where it is not known the stamp tells the sort, and one outside the range is
     asked for.
@@ -169,13 +169,13 @@ def new_in_caliper(rotor: View, caliper: View) -> Outcome | None:
     return None if low - SLACK <= size <= high + SLACK else _outside(rotor, low, high, size)
 
 
-@THICKNESS.look(given="rotor.measured_mm caliper.rotor_thickness_mm")
+@THICKNESS.clause(given="rotor.measured_mm caliper.rotor_thickness_mm")
 def worn_in_caliper(rotor: View, caliper: View) -> Outcome | None:
     low, high = caliper.rotor_thickness_mm
     return None if rotor.measured_mm <= high + SLACK else _outside(rotor, low, high, rotor.measured_mm)
 
 
-@THICKNESS.look("rotor.measured_mm caliper", asks="caliper.rotor_thickness_mm", may="rotor.thickness_mm")
+@THICKNESS.clause("rotor.measured_mm caliper", asks="caliper.rotor_thickness_mm", may="rotor.thickness_mm")
 def any_caliper(rotor: View, caliper: View) -> Outcome | None:
     size = max(rotor.measured_mm, rotor.thickness_mm or 0.0)
     if not caliper.empty and size > ANY_CALIPER_MM + SLACK:
@@ -183,7 +183,7 @@ def any_caliper(rotor: View, caliper: View) -> Outcome | None:
     return None
 
 
-@THICKNESS.look("rotor.measured_mm", asks="rotor.thickness_min_mm", may="rotor.thickness_mm")
+@THICKNESS.clause("rotor.measured_mm", asks="rotor.thickness_min_mm", may="rotor.thickness_mm")
 def worn(rotor: View) -> Outcome | None:
     stamped = rotor.thickness_min_mm
     least = least_thickness(stamped_mm=stamped, new_mm=rotor.thickness_mm)

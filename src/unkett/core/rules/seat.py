@@ -5,7 +5,7 @@ from __future__ import annotations
 from unkett.core.calc.dropper import seat_room
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
-from unkett.core.rules.roles import BIKE, at, beside
+from unkett.core.rules.roles import BIKE, optional, required
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of, lookup
 from unkett.core.vocabulary import Area
@@ -28,8 +28,8 @@ POST = rule(
     joint="post",
     parts={
         "frame": "frame",
-        "post": at("seatpost"),
-        "saddle": beside("saddle"),
+        "post": required("seatpost"),
+        "saddle": optional("saddle"),
         "bike": BIKE,
     },
     messages={
@@ -58,7 +58,7 @@ POST = rule(
 )
 
 
-@POST.look("frame.seat_tube_bore_mm post.diameter_mm")
+@POST.clause("frame.seat_tube_bore_mm post.diameter_mm")
 def diameter(frame: View, post: View) -> Outcome:
     bore, size = frame.seat_tube_bore_mm, post.diameter_mm
     if size > bore + CLAMP_TOLERANCE_MM + SLACK:
@@ -69,7 +69,7 @@ def diameter(frame: View, post: View) -> Outcome:
     return goes_if("shim", need("seatpost shim", size_mm=round(bore, 1), inner_mm=size, where=where))
 
 
-@POST.look(given="frame.seat_tube_depth_mm post.min_insertion_mm", may="post.mark_inside")
+@POST.clause(given="frame.seat_tube_depth_mm post.min_insertion_mm", may="post.mark_inside")
 def deep_enough(frame: View, post: View) -> Outcome | None:
     depth, least = frame.seat_tube_depth_mm, post.min_insertion_mm
     if post.mark_inside or least <= depth + SLACK:
@@ -77,12 +77,12 @@ def deep_enough(frame: View, post: View) -> Outcome | None:
     return no_go("too_deep", way_out(post, "min_insertion_mm", "<=", depth))
 
 
-@POST.look(given="post.mark_inside")
+@POST.clause(given="post.mark_inside")
 def mark(post: View) -> Outcome | None:
     return None if post.mark_inside else no_go("mark_out", way_out(post, "mark_inside", "==", True))
 
 
-@POST.look(
+@POST.clause(
     "frame post",
     asks="frame.seat_tube_length_mm post.length_mm saddle.rail_height_mm",
     may="bike.saddle_height_mm post.min_insertion_mm post.mark_inside frame.seat_tube_depth_mm",
@@ -134,7 +134,7 @@ def _lacking(frame: View, post: View, saddle: View) -> bool:
     return None in sizes
 
 
-@POST.look(may="post.turned post.fits_forward post.setback_mm")
+@POST.clause(may="post.turned post.fits_forward post.setback_mm")
 def turned(post: View) -> Outcome | None:
     if post.turned is None and post.setback_mm and post.fits_forward is False:
         return unmeasured("turned_unknown", (post, "turned"))
@@ -151,7 +151,7 @@ ENTRY = rule(
     plain="A cable or hydraulic dropper wants a hole for its line in the frame; an electronic one wants none.",
     area=Area.SEAT,
     joint="post",
-    parts={"frame": "frame", "post": at("seatpost")},
+    parts={"frame": "frame", "post": required("seatpost")},
     messages={
         "entry": "The frame has a hole for the dropper's line.",
         "no_entry": "The frame has no hole for the dropper's line.",
@@ -160,13 +160,13 @@ ENTRY = rule(
 )
 
 
-@ENTRY.look(may="post.actuation post.dropper_travel_mm", silences=True)
+@ENTRY.clause(may="post.actuation post.dropper_travel_mm", silences=True)
 def wants_a_line(post: View) -> Outcome | None:
     dropper = post.actuation in BY_LINE or (post.actuation is None and post.dropper_travel_mm)
     return None if dropper else SILENT
 
 
-@ENTRY.look("frame post", asks="post.actuation frame.dropper_entry")
+@ENTRY.clause("frame post", asks="post.actuation frame.dropper_entry")
 def entry(frame: View, post: View) -> Outcome | None:
     if require(post).actuation not in BY_LINE:
         return None
@@ -184,7 +184,7 @@ ROOM = rule(
     ),
     area=Area.SEAT,
     joint="post",
-    parts={"bike": BIKE, "frame": "frame", "post": at("seatpost"), "saddle": "saddle"},
+    parts={"bike": BIKE, "frame": "frame", "post": required("seatpost"), "saddle": "saddle"},
     messages={
         "room": "There is room for {room_mm:.0f} mm; the dropper stands {post.stack_mm:g} mm.",
         "no_room": "There is room for {room_mm:.0f} mm only; the dropper stands {post.stack_mm:g} mm.",
@@ -194,12 +194,12 @@ ROOM = rule(
 )
 
 
-@ROOM.look(may="bike.saddle_height_mm post.dropper_travel_mm", silences=True)
+@ROOM.clause(may="bike.saddle_height_mm post.dropper_travel_mm", silences=True)
 def is_dropper(bike: View, post: View) -> Outcome | None:
     return SILENT if bike.saddle_height_mm is None or not post.dropper_travel_mm else None
 
 
-@ROOM.look(
+@ROOM.clause(
     "frame.seat_tube_length_mm post.stack_mm",
     asks="saddle.rail_height_mm",
     may="bike.saddle_height_mm post.dropper_travel_mm",
@@ -229,11 +229,11 @@ CONTROL = rule(
     area=Area.SEAT,
     joint="post",
     parts={
-        "post": at("seatpost"),
-        "lever": beside("dropper_lever"),
-        "line": beside("dropper_line"),
-        "bar": beside("handlebar"),
-        "frame": beside("frame"),
+        "post": required("seatpost"),
+        "lever": optional("dropper_lever"),
+        "line": optional("dropper_line"),
+        "bar": optional("handlebar"),
+        "frame": optional("frame"),
     },
     messages={
         "works": "Lever and post work the same way.",
@@ -248,12 +248,12 @@ CONTROL = rule(
 )
 
 
-@CONTROL.look(may="post.dropper_travel_mm post.actuation", silences=True)
+@CONTROL.clause(may="post.dropper_travel_mm post.actuation", silences=True)
 def drops(post: View) -> Outcome | None:
     return None if post.dropper_travel_mm or post.actuation not in (None, "none") else SILENT
 
 
-@CONTROL.look("post", may="post.dropper_travel_mm post.actuation frame.battery_in_seat_tube")
+@CONTROL.clause("post", may="post.dropper_travel_mm post.actuation frame.battery_in_seat_tube")
 def battery(post: View, frame: View) -> Outcome | None:
     dropper = post.dropper_travel_mm or post.actuation not in (None, "none")
     if not dropper or not frame.battery_in_seat_tube:
@@ -261,7 +261,7 @@ def battery(post: View, frame: View) -> Outcome | None:
     return no_go("battery", way_out(post, "actuation", "==", "none"))
 
 
-@CONTROL.look("post lever.actuation", asks="post.actuation", may="post.dropper_travel_mm")
+@CONTROL.clause("post lever.actuation", asks="post.actuation", may="post.dropper_travel_mm")
 def works(post: View, lever: View) -> Outcome | None:
     if post.actuation == "none" or (post.actuation is None and not post.dropper_travel_mm):
         return None
@@ -270,7 +270,7 @@ def works(post: View, lever: View) -> Outcome | None:
     return no_go("other_works", way_out(lever, "actuation", "==", require(post).actuation))
 
 
-@CONTROL.look("post.actuation line", may="line.type frame.dropper_entry")
+@CONTROL.clause("post.actuation line", may="line.type frame.dropper_entry")
 def line(post: View, line: View, frame: View) -> Outcome | None:
     if line.empty or post.actuation not in BY_LINE:
         return None
@@ -282,7 +282,7 @@ def line(post: View, line: View, frame: View) -> Outcome | None:
     return None
 
 
-@CONTROL.look("lever.fits_bar bar.shape")
+@CONTROL.clause("lever.fits_bar bar.shape")
 def lever_shape(lever: View, bar: View) -> Outcome | None:
     families = lookup("bar_families", "code")
     if families[bar.shape]["family"] in {families[fit]["family"] for fit in lever.fits_bar}:
@@ -290,7 +290,7 @@ def lever_shape(lever: View, bar: View) -> Outcome | None:
     return no_go("other_shape", way_out(lever, "fits_bar", "has", bar.shape))
 
 
-@CONTROL.look("lever.clamp_mm bar.grip_mm")
+@CONTROL.clause("lever.clamp_mm bar.grip_mm")
 def lever_clamp(lever: View, bar: View) -> Outcome | None:
     if near(lever.clamp_mm, bar.grip_mm, GRIP_TOLERANCE_MM):
         return None
@@ -306,7 +306,7 @@ RAILS = rule(
     ),
     area=Area.SEAT,
     joint="saddle",
-    parts={"post": at("seatpost"), "saddle": "saddle"},
+    parts={"post": required("seatpost"), "saddle": "saddle"},
     messages={
         "clamps": "The post clamps these rails.",
         "other": "The post does not clamp these rails.",
@@ -316,7 +316,7 @@ RAILS = rule(
 )
 
 
-@RAILS.look("post.rails saddle.rails")
+@RAILS.clause("post.rails saddle.rails")
 def rails(post: View, saddle: View) -> Outcome:
     if set(saddle.rails) <= set(post.rails):
         return goes("clamps")

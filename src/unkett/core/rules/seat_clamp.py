@@ -31,7 +31,7 @@ CLAMP = rule(
 )
 
 
-@CLAMP.look("clamp.bore_mm frame.collar_mm")
+@CLAMP.clause("clamp.bore_mm frame.collar_mm")
 def bore(clamp: View, frame: View) -> Outcome:
     over = clamp.bore_mm - frame.collar_mm
     if near(over, 0, OFF_MM):

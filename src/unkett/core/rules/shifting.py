@@ -10,7 +10,7 @@ from unkett.core.calc.gears import gears_within, index_error
 from unkett.core.errors import InputError
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
-from unkett.core.rules.roles import at, beside
+from unkett.core.rules.roles import optional, required
 from unkett.core.rules.view import View, require
 from unkett.core.settings import Settings
 from unkett.core.standards import SLACK, Row, limit_of, rows_where, table
@@ -34,9 +34,9 @@ CLICKS = rule(
     joint="shifting",
     parts={
         "cassette": "cassette",
-        "shifter": at("rear_shifter"),
-        "derailleur": beside("rear_derailleur"),
-        "hub": beside("rear_hub"),
+        "shifter": required("rear_shifter"),
+        "derailleur": optional("rear_derailleur"),
+        "hub": optional("rear_hub"),
     },
     messages={
         "equal": "{clicks} clicks for {sprockets} sprockets.",
@@ -60,12 +60,12 @@ CLICKS = rule(
 )
 
 
-@CLICKS.look(may="hub.internal_gears", silences=True)
+@CLICKS.clause(may="hub.internal_gears", silences=True)
 def hub_shifts(hub: View) -> Outcome | None:
     return SILENT if hub.internal_gears else None
 
 
-@CLICKS.look(
+@CLICKS.clause(
     "shifter.mode cassette.sprockets",
     asks="shifter.speeds derailleur.speeds cassette.speeds hub.internal_gears",
     may="cassette.left_out",
@@ -119,7 +119,7 @@ def _differ(
     return no_go("differ_usable", *ways, **figures, **more)
 
 
-@CLICKS.look(
+@CLICKS.clause(
     "shifter.mode cassette.sprockets",
     may="cassette.pitches_mm shifter.total_pull_mm derailleur.shift_ratio hub.internal_gears",
 )
@@ -149,9 +149,9 @@ INDEX = rule(
     joint="shifting",
     parts={
         "cassette": "cassette",
-        "shifter": at("rear_shifter"),
-        "derailleur": at("rear_derailleur"),
-        "hub": beside("rear_hub"),
+        "shifter": required("rear_shifter"),
+        "derailleur": required("rear_derailleur"),
+        "hub": optional("rear_hub"),
     },
     messages={
         "one_family": "A click moves {travel_mm:.2f} mm for a {pitch_mm:.2f} mm pitch: one family ({family}).",
@@ -178,13 +178,13 @@ INDEX = rule(
 )
 
 
-@INDEX.look(may="shifter.mode derailleur.actuation hub.internal_gears", silences=True)
+@INDEX.clause(may="shifter.mode derailleur.actuation hub.internal_gears", silences=True)
 def by_clicks(shifter: View, derailleur: View, hub: View) -> Outcome | None:
     indexed = shifter.mode in (None, "indexed") and derailleur.actuation != "electronic"
     return None if indexed and not hub.internal_gears else SILENT
 
 
-@INDEX.look("shifter.mode shifter.speeds cassette.sprockets")
+@INDEX.clause("shifter.mode shifter.speeds cassette.sprockets")
 def one_system(shifter: View, cassette: View) -> Outcome | None:
     clicks, count = shifter.speeds, cassette.sprockets
     if 2 * min(count, clicks) >= max(count, clicks):
@@ -192,7 +192,7 @@ def one_system(shifter: View, cassette: View) -> Outcome | None:
     return no_go("two_systems", way_out(shifter, "speeds", "==", count), clicks=clicks, sprockets=count)
 
 
-@INDEX.look(
+@INDEX.clause(
     "shifter.mode shifter.speeds shifter.pull_per_click_mm derailleur.shift_ratio cassette.sprockets",
     asks="cassette.pitches_mm cassette.speeds",
 )
@@ -208,7 +208,7 @@ def alignment(shifter: View, derailleur: View, cassette: View, settings: Setting
     return worst
 
 
-@INDEX.look(
+@INDEX.clause(
     "shifter.mode shifter.pull_per_click_mm derailleur.shift_ratio",
     may="shifter.speeds cassette.sprockets cassette.pitches_mm",
 )
@@ -304,9 +304,18 @@ PROTOCOL = rule(
     area=Area.DRIVETRAIN,
     joint=("shifting", "rings", "shifting"),
     parts=(
-        {"one": at("rear_derailleur", works="actuation"), "other": at("rear_shifter", works="mode")},
-        {"one": at("front_derailleur", works="actuation"), "other": at("front_shifter", works="mode")},
-        {"one": at("rear_derailleur", works="actuation"), "other": at("front_derailleur", works="actuation")},
+        {
+            "one": required("rear_derailleur", works="actuation"),
+            "other": required("rear_shifter", works="mode"),
+        },
+        {
+            "one": required("front_derailleur", works="actuation"),
+            "other": required("front_shifter", works="mode"),
+        },
+        {
+            "one": required("rear_derailleur", works="actuation"),
+            "other": required("front_derailleur", works="actuation"),
+        },
     ),
     messages={
         "one_protocol": "Both speak {one.protocol}.",
@@ -317,12 +326,12 @@ PROTOCOL = rule(
 )
 
 
-@PROTOCOL.look(may="one.works other.works", silences=True)
+@PROTOCOL.clause(may="one.works other.works", silences=True)
 def any_electronic(one: View, other: View) -> Outcome | None:
     return None if "electronic" in (one.works, other.works) else SILENT
 
 
-@PROTOCOL.look("one.works other.works", asks="one.protocol other.protocol", silences=True)
+@PROTOCOL.clause("one.works other.works", asks="one.protocol other.protocol", silences=True)
 def speak(one: View, other: View) -> Outcome | None:
     electronic = [view.works == "electronic" for view in (one, other)]
     if not any(electronic):
@@ -346,7 +355,7 @@ SHIFT_LINE = rule(
     ),
     area=Area.DRIVETRAIN,
     joint=("shifting", "rings"),
-    parts=({"line": at("rear_shift_line")}, {"line": at("front_shift_line")}),
+    parts=({"line": required("rear_shift_line")}, {"line": required("front_shift_line")}),
     messages={
         "housing": "The line is made for shifting.",
         "brake_housing": "Brake housing gives under each click: shifting is vague.",
@@ -356,7 +365,7 @@ SHIFT_LINE = rule(
 )
 
 
-@SHIFT_LINE.look("line.type")
+@SHIFT_LINE.clause("line.type")
 def line_type(line: View) -> Outcome | None:
     if line.type in ("hose", "bare"):
         return no_go("other", way_out(line, "type", "==", "shift_housing"))

@@ -11,7 +11,7 @@ from unkett.core.calc.spokes import (
 )
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, way_out
-from unkett.core.rules.roles import at_both_ends, beside, both_ends
+from unkett.core.rules.roles import at_both_ends, both_ends, optional
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of, table
 from unkett.core.vocabulary import Area
@@ -42,7 +42,7 @@ HOLES = rule(
 )
 
 
-@HOLES.look("hub.holes rim.holes")
+@HOLES.clause("hub.holes rim.holes")
 def holes(hub: View, rim: View) -> Outcome:
     if hub.holes == rim.holes:
         return goes("same")
@@ -88,21 +88,21 @@ LACING = rule(
 )
 
 
-@LACING.look("hub.spoke_head spokes.head")
+@LACING.clause("hub.spoke_head spokes.head")
 def heads(hub: View, spokes: View) -> Outcome | None:
     if hub.spoke_head == spokes.head:
         return None
     return no_go("other_head", way_out(spokes, "head", "==", hub.spoke_head))
 
 
-@LACING.look("spokes.crosses hub.spoke_head", asks="hub.crosses_fixed")
+@LACING.clause("spokes.crosses hub.spoke_head", asks="hub.crosses_fixed")
 def fixed_crosses(hub: View, spokes: View) -> Outcome | None:
     if hub.spoke_head != "straight_pull" or require(hub).crosses_fixed == spokes.crosses:
         return None
     return no_go("fixed", way_out(spokes, "crosses", "==", require(hub).crosses_fixed))
 
 
-@LACING.look("spokes.crosses hub.holes")
+@LACING.clause("spokes.crosses hub.holes")
 def leaving(hub: View, spokes: View) -> Outcome:
     leaves = leaving_angle(spokes.crosses, hub.holes)
     if leaves >= LACING_LIMIT_DEG - SLACK:
@@ -120,7 +120,7 @@ def _thread_hole(gauge_mm: float) -> float:
     return float(thicker[0] if thicker else rows[-1]["thread_mm"])
 
 
-@LACING.look("spokes.gauge_mm", given="hub.spoke_hole_mm")
+@LACING.clause("spokes.gauge_mm", given="hub.spoke_hole_mm")
 def wire_in_hole(spokes: View, hub: View) -> Outcome | None:
     thread, play = _thread_hole(spokes.gauge_mm), hub.spoke_hole_mm - spokes.gauge_mm
     figures = {"thread_mm": thread, "play_mm": play}
@@ -136,7 +136,7 @@ def wire_in_hole(spokes: View, hub: View) -> Outcome | None:
     return None
 
 
-@LACING.look("spokes.gauge_mm", given="spokes.nipple_gauge_mm")
+@LACING.clause("spokes.gauge_mm", given="spokes.nipple_gauge_mm")
 def nipples(spokes: View) -> Outcome | None:
     if near(spokes.gauge_mm, spokes.nipple_gauge_mm, NIPPLE_OFF_MM):
         return None
@@ -154,7 +154,9 @@ LENGTH = rule(
     ),
     area=Area.WHEELS,
     joint=both_ends("spokes"),
-    parts=at_both_ends(hub="{end}_hub", rim="{end}_rim", spokes="{end}_spokes", rotor=beside("{end}_rotor")),
+    parts=at_both_ends(
+        hub="{end}_hub", rim="{end}_rim", spokes="{end}_spokes", rotor=optional("{end}_rotor")
+    ),
     messages={
         "as_built": "One wheel, as its maker built it.",
         "to_lace": "The wheel is laced anew, with spokes cut to the lengths worked out.",
@@ -180,12 +182,12 @@ LENGTH = rule(
 _OF_WHEEL = "hub.holes rim.erd_mm"
 
 
-@LENGTH.look(may="hub.spoke_head spokes.head", silences=True)
+@LENGTH.clause(may="hub.spoke_head spokes.head", silences=True)
 def bent_heads(hub: View, spokes: View) -> Outcome | None:
     return SILENT if "straight_pull" in (hub.spoke_head, spokes.head) else None
 
 
-@LENGTH.look("spokes rotor", may="spokes.crosses spokes.crosses_left")
+@LENGTH.clause("spokes rotor", may="spokes.crosses spokes.crosses_left")
 def radial_disc(spokes: View, rotor: View) -> Outcome | None:
     crosses = spokes.crosses if spokes.crosses_left is None else spokes.crosses_left
     if rotor.empty or crosses != 0:
@@ -193,7 +195,7 @@ def radial_disc(spokes: View, rotor: View) -> Outcome | None:
     return no_go("radial_disc", way_out(spokes, "crosses", ">=", 1))
 
 
-@LENGTH.look("spokes", may="spokes.crosses spokes.crosses_right")
+@LENGTH.clause("spokes", may="spokes.crosses spokes.crosses_right")
 def radial_driven(spokes: View) -> Outcome | None:
     crosses = spokes.crosses if spokes.crosses_right is None else spokes.crosses_right
     if spokes.slot != "rear_spokes" or crosses != 0:
@@ -240,7 +242,7 @@ def _side(side: str, hub: View, rim: View, spokes: View) -> Outcome | None:
     return no_go("off", way_out(spokes, f"length_{side}_mm", "==", round(wants, 1)), **figures)
 
 
-@LENGTH.look(
+@LENGTH.clause(
     f"hub.flange_pcd_left_mm hub.flange_offset_left_mm {_OF_WHEEL} spokes",
     asks="spokes.crosses spokes.length_left_mm",
     may="spokes.to_lace spokes.crosses_left rim.drilling_offset_mm hub.spoke_hole_mm hub.spoke_head spokes.head",
@@ -249,7 +251,7 @@ def left_side(hub: View, rim: View, spokes: View) -> Outcome | None:
     return _side("left", hub, rim, spokes)
 
 
-@LENGTH.look(
+@LENGTH.clause(
     f"hub.flange_pcd_right_mm hub.flange_offset_right_mm {_OF_WHEEL} spokes",
     asks="spokes.crosses spokes.length_right_mm",
     may="spokes.to_lace spokes.crosses_right rim.drilling_offset_mm hub.spoke_hole_mm hub.spoke_head spokes.head",

@@ -7,7 +7,7 @@ from typing import Any
 from unkett.core.calc.steering import steerer_cut
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
-from unkett.core.rules.roles import beside
+from unkett.core.rules.roles import optional
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of, table
 from unkett.core.vocabulary import Area
@@ -45,7 +45,7 @@ STEM = rule(
 )
 
 
-@STEM.look("stem.mount fork.steerer_threaded")
+@STEM.clause("stem.mount fork.steerer_threaded")
 def thread(stem: View, fork: View) -> Outcome | None:
     if (stem.mount == "quill") == bool(fork.steerer_threaded):
         return None
@@ -54,7 +54,7 @@ def thread(stem: View, fork: View) -> Outcome | None:
     return no_go("on_thread", way_out(stem, "mount", "==", "quill"))
 
 
-@STEM.look("stem.mount stem.steerer_mm fork.steerer_upper_mm")
+@STEM.clause("stem.mount stem.steerer_mm fork.steerer_upper_mm")
 def stem_size(stem: View, fork: View) -> Outcome:
     size, steerer = stem.steerer_mm, fork.steerer_upper_mm
     if stem.mount == "quill":
@@ -75,7 +75,7 @@ def stem_size(stem: View, fork: View) -> Outcome:
     return no_go("other_size", way_out(stem, "steerer_mm", "==", steerer))
 
 
-@STEM.look("stem.mount stem.steerer_mm")
+@STEM.clause("stem.mount stem.steerer_mm")
 def quill_size(stem: View) -> Outcome | None:
     """A quill of a size that no steerer takes."""
     sizes = [row["quill_mm"] for row in table("quills").rows]
@@ -84,7 +84,7 @@ def quill_size(stem: View) -> Outcome | None:
     return no_go("no_quill", way_out(stem, "steerer_mm", "in", sizes))
 
 
-@STEM.look("stem.steerer_mm fork.steerer_upper_mm")
+@STEM.clause("stem.steerer_mm fork.steerer_upper_mm")
 def any_size(stem: View, fork: View) -> Outcome | None:
     """Sizes that hold neither as a clamp nor as a quill."""
     size, steerer = stem.steerer_mm, fork.steerer_upper_mm
@@ -130,7 +130,7 @@ _TUBE = "headset.stack_lower_mm frame.head_tube_length_mm headset.stack_upper_mm
 _STACK = f"{_TUBE} spacers.below_mm stem.clamp_height_mm spacers.above_mm"
 
 
-@LENGTH.look(may=f"fork.steerer_threaded fork.steerer_length_mm {_TUBE}")
+@LENGTH.clause(may=f"fork.steerer_threaded fork.steerer_length_mm {_TUBE}")
 def through_the_cups(fork: View, headset: View, frame: View) -> Outcome | None:
     sizes = (
         headset.stack_lower_mm,
@@ -147,12 +147,12 @@ def through_the_cups(fork: View, headset: View, frame: View) -> Outcome | None:
     return no_go("thread_short", way_out(fork, "steerer_length_mm", ">=", tube), short_mm=short)
 
 
-@LENGTH.look("stem.mount", silences=True)
+@LENGTH.clause("stem.mount", silences=True)
 def has_a_quill(stem: View) -> Outcome | None:
     return SILENT if stem.mount == "quill" else None
 
 
-@LENGTH.look("fork.steerer_length_mm stem.mount", may=_STACK)
+@LENGTH.clause("fork.steerer_length_mm stem.mount", may=_STACK)
 def short_already(fork: View, stem: View, headset: View, frame: View, spacers: View) -> Outcome | None:
     """Shorter than what is known of the stack, whatever else is in it."""
     if stem.mount == "quill":
@@ -179,7 +179,7 @@ def short_already(fork: View, stem: View, headset: View, frame: View, spacers: V
     return no_go("short_at_least", way, wanted_mm=least, short_mm=short)
 
 
-@LENGTH.look(f"stem.mount {_STACK} fork.steerer_length_mm")
+@LENGTH.clause(f"stem.mount {_STACK} fork.steerer_length_mm")
 def stack(stem: View, headset: View, frame: View, spacers: View, fork: View) -> Outcome | None:
     if stem.mount == "quill":
         return None
@@ -223,7 +223,7 @@ ANCHOR = rule(
     ),
     area=Area.STEERING,
     joint="steerer",
-    parts={"headset": "headset", "fork": "fork", "stem": beside("stem"), "spacers": beside("spacers")},
+    parts={"headset": "headset", "fork": "fork", "stem": optional("stem"), "spacers": optional("spacers")},
     messages={
         "suits": "The anchor suits the steerer.",
         "splits": "A star-fangled nut splits a carbon steerer.",
@@ -237,7 +237,7 @@ ANCHOR = rule(
 )
 
 
-@ANCHOR.look("headset.anchor", asks="fork.steerer_material fork.steerer_threaded", may="stem.mount")
+@ANCHOR.clause("headset.anchor", asks="fork.steerer_material fork.steerer_threaded", may="stem.mount")
 def star_nut(headset: View, fork: View, stem: View) -> Outcome | None:
     if headset.anchor != "star_nut":
         return None
@@ -252,7 +252,7 @@ def star_nut(headset: View, fork: View, stem: View) -> Outcome | None:
     return goes("suits")
 
 
-@ANCHOR.look(
+@ANCHOR.clause(
     "headset.anchor",
     may="headset.plug_in_clamp headset.anchor_depth_mm stem.clamp_height_mm spacers.above_mm",
 )
@@ -289,7 +289,7 @@ SPACERS = rule(
 )
 
 
-@SPACERS.look(given="spacers.above_mm", asks="fork.steerer_material", may="stem.mount")
+@SPACERS.clause(given="spacers.above_mm", asks="fork.steerer_material", may="stem.mount")
 def nothing_above(spacers: View, stem: View, fork: View) -> Outcome | None:
     """The edge of a clamp that ends with the steerer crushes carbon."""
     if spacers.above_mm > SLACK or stem.mount == "quill" or require(fork).steerer_material != "carbon":
@@ -297,7 +297,7 @@ def nothing_above(spacers: View, stem: View, fork: View) -> Outcome | None:
     return goes_if("nothing_above", need("one spacer above the stem"))
 
 
-@SPACERS.look("spacers.below_mm", asks="fork.steerer_material", may="stem.max_spacers_mm")
+@SPACERS.clause("spacers.below_mm", asks="fork.steerer_material", may="stem.max_spacers_mm")
 def spacers_below(spacers: View, stem: View, fork: View) -> Outcome:
     limit = stem.max_spacers_mm
     if limit is None and spacers.below_mm > CARBON_SPACERS_MM + SLACK:

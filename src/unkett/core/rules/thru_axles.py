@@ -43,33 +43,33 @@ THREAD = rule(
 )
 
 
-@THREAD.look("axle.dia_mm holder.axle_dia_mm")
+@THREAD.clause("axle.dia_mm holder.axle_dia_mm")
 def diameter(axle: View, holder: View) -> Outcome | None:
     if near(axle.dia_mm, holder.axle_dia_mm, DIA_OFF_MM):
         return None
     return no_go("other_dia", way_out(axle, "dia_mm", "==", holder.axle_dia_mm))
 
 
-@THREAD.look("axle.thread_pitch_mm holder.axle_thread_pitch_mm")
+@THREAD.clause("axle.thread_pitch_mm holder.axle_thread_pitch_mm")
 def pitch(axle: View, holder: View) -> Outcome | None:
     if near(axle.thread_pitch_mm, holder.axle_thread_pitch_mm, PITCH_OFF_MM):
         return None
     return no_go("other_pitch", way_out(axle, "thread_pitch_mm", "==", holder.axle_thread_pitch_mm))
 
 
-@THREAD.look("holder.axle_head", given="axle.head")
+@THREAD.clause("holder.axle_head", given="axle.head")
 def head(axle: View, holder: View) -> Outcome | None:
     if axle.head == holder.axle_head:
         return None
     return no_go("other_head", way_out(axle, "head", "==", holder.axle_head))
 
 
-@THREAD.look("axle.head", given="holder.axle_head")
+@THREAD.clause("axle.head", given="holder.axle_head")
 def head_unread(axle: View, holder: View) -> None:
     """The dropout's seat is read, so the axle's head must be."""
 
 
-@THREAD.look("axle.length_mm holder.axle_length_mm")
+@THREAD.clause("axle.length_mm holder.axle_length_mm")
 def length(axle: View, holder: View) -> Outcome:
     off = axle.length_mm - holder.axle_length_mm
     if near(off, 0, LENGTH_OFF_MM):

@@ -7,7 +7,7 @@ from typing import Any
 from unkett.core.calc.wheels import hookless_limits, real_width, tyre_pressure_limit
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
-from unkett.core.rules.roles import HOLDER, at_both_ends, beside, both_ends
+from unkett.core.rules.roles import HOLDER, at_both_ends, both_ends, optional
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of, lookup, table
 from unkett.core.vocabulary import Area
@@ -51,14 +51,14 @@ SEAT = rule(
 )
 
 
-@SEAT.look("rim.bsd_mm tyre.bsd_mm")
+@SEAT.clause("rim.bsd_mm tyre.bsd_mm")
 def bead_seat(rim: View, tyre: View) -> Outcome | None:
     if near(rim.bsd_mm, tyre.bsd_mm, 0.0):
         return None
     return no_go("other_size", way_out(tyre, "bsd_mm", "==", rim.bsd_mm))
 
 
-@SEAT.look("rim.bead tyre.type", may="rim.bsd_mm")
+@SEAT.clause("rim.bead tyre.type", may="rim.bsd_mm")
 def bead(rim: View, tyre: View) -> Outcome | None:
     if (rim.bead == "tubular") != (tyre.type == "tubular"):
         kind = "tubular" if rim.bead == "tubular" else "clincher"
@@ -66,7 +66,7 @@ def bead(rim: View, tyre: View) -> Outcome | None:
     return goes("seated") if rim.bead != "hookless" and rim.bsd_mm is not None else None
 
 
-@SEAT.look(
+@SEAT.clause(
     "rim.bead", asks="tyre.hookless_ok tyre.tubeless tyre.width_mm rim.inner_width_mm", may="rim.bsd_mm"
 )
 def hookless(rim: View, tyre: View) -> Outcome | None:
@@ -116,7 +116,7 @@ WIDTH = rule(
 )
 
 
-@WIDTH.look(may="rim.bead tyre.type", silences=True)
+@WIDTH.clause(may="rim.bead tyre.type", silences=True)
 def glued(rim: View, tyre: View) -> Outcome | None:
     return SILENT if "tubular" in (rim.bead, tyre.type) else None
 
@@ -140,7 +140,7 @@ def _limits(
     return low, high, loose_low, loose_high
 
 
-@WIDTH.look(
+@WIDTH.clause(
     "rim",
     asks="rim.inner_width_mm tyre.width_mm",
     may="rim.tyre_min_mm rim.tyre_max_mm tyre.width_measured_mm rim.bead tyre.type",
@@ -186,7 +186,7 @@ PRESSURE = rule(
 )
 
 
-@PRESSURE.look("rim.pressure_max_bar rim.bead tyre.pressure_max_bar")
+@PRESSURE.clause("rim.pressure_max_bar rim.bead tyre.pressure_max_bar")
 def pressure(rim: View, tyre: View) -> Outcome:
     limit = tyre_pressure_limit(bead=rim.bead, rim_bar=rim.pressure_max_bar, tyre_bar=tyre.pressure_max_bar)
     return goes("limit", max_bar=limit.max_bar)
@@ -201,7 +201,7 @@ CLEARANCE = rule(
     ),
     area=Area.WHEELS,
     joint=both_ends("tyre"),
-    parts=at_both_ends(holder=HOLDER, tyre="{end}_tyre", rim=beside("{end}_rim")),
+    parts=at_both_ends(holder=HOLDER, tyre="{end}_tyre", rim=optional("{end}_rim")),
     messages={
         "room": "The tyre is {width_mm:.1f} mm wide; up to {limit_mm:g} is allowed.",
         "over": "The tyre is {width_mm:.1f} mm wide, {over_mm:.1f} over the {limit_mm:g} allowed.",
@@ -217,7 +217,7 @@ CLEARANCE = rule(
 )
 
 
-@CLEARANCE.look(
+@CLEARANCE.clause(
     "holder.tyre_max_mm tyre.bsd_mm", asks="tyre.width_mm", may="tyre.width_measured_mm rim.inner_width_mm"
 )
 def clearance(holder: View, tyre: View, rim: View) -> Outcome:
@@ -247,7 +247,7 @@ SIZE = rule(
     ),
     area=Area.WHEELS,
     joint=both_ends("tyre"),
-    parts=at_both_ends(holder=HOLDER, rim="{end}_rim", tyre=beside("{end}_tyre")),
+    parts=at_both_ends(holder=HOLDER, rim="{end}_rim", tyre=optional("{end}_tyre")),
     messages={
         "designed": "{rim.bsd_mm:g} mm is a size it is designed for.",
         "close": "In radius {change_mm:.1f} mm off the {design_mm} mm wheel this end is made for.",
@@ -264,7 +264,7 @@ SIZE = rule(
 )
 
 
-@SIZE.look(
+@SIZE.clause(
     "holder.design_bsd_mm rim.bsd_mm tyre",
     asks="tyre.width_mm",
     may="holder.tyre_max_mm tyre.width_measured_mm",
@@ -306,7 +306,7 @@ VALVE = rule(
     ),
     area=Area.WHEELS,
     joint=both_ends("tyre"),
-    parts=at_both_ends(rim="{end}_rim", tyre=beside("{end}_tyre"), valve=beside("{end}_valve")),
+    parts=at_both_ends(rim="{end}_rim", tyre=optional("{end}_tyre"), valve=optional("{end}_valve")),
     messages={
         "fits": "The valve goes through and stands out far enough.",
         "too_wide": "A wide valve does not go through a {rim.valve_hole_mm:g} mm hole.",
@@ -321,7 +321,7 @@ VALVE = rule(
 )
 
 
-@VALVE.look(may="tyre.valve tyre.valve_length_mm rim.valve_hole_mm rim.depth_mm valve.valve", silences=True)
+@VALVE.clause(may="tyre.valve tyre.valve_length_mm rim.valve_hole_mm rim.depth_mm valve.valve", silences=True)
 def noted(tyre: View, rim: View, valve: View) -> Outcome | None:
     if not valve.empty:
         return None
@@ -338,12 +338,12 @@ def _in_hole(view: View, rim: View) -> Outcome:
     return goes("fits")
 
 
-@VALVE.look("tyre.valve rim.valve_hole_mm", may="valve.valve")
+@VALVE.clause("tyre.valve rim.valve_hole_mm", may="valve.valve")
 def hole(tyre: View, rim: View, valve: View) -> Outcome | None:
     return _in_hole(tyre, rim) if valve.empty else None
 
 
-@VALVE.look("tyre.valve_length_mm rim.depth_mm", may="valve.length_mm")
+@VALVE.clause("tyre.valve_length_mm rim.depth_mm", may="valve.length_mm")
 def stem_length(tyre: View, rim: View, valve: View) -> Outcome | None:
     if not valve.empty:
         return None  # a valve of its own speaks for itself
@@ -351,12 +351,12 @@ def stem_length(tyre: View, rim: View, valve: View) -> Outcome | None:
     return goes_if("short", need("valve extender"), short_mm=short) if short > SLACK else None
 
 
-@VALVE.look(given="valve.valve rim.valve_hole_mm")
+@VALVE.clause(given="valve.valve rim.valve_hole_mm")
 def own_hole(valve: View, rim: View) -> Outcome | None:
     return _in_hole(valve, rim)
 
 
-@VALVE.look(given="valve.length_mm rim.depth_mm", asks="valve.tubeless valve.core_removable")
+@VALVE.clause(given="valve.length_mm rim.depth_mm", asks="valve.tubeless valve.core_removable")
 def own_length(valve: View, rim: View) -> Outcome:
     out = valve.length_mm - rim.depth_mm
     figures = {"short_mm": max(0.0, VALVE_OVER_DEPTH_MM - out)}

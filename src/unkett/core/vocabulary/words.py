@@ -28,14 +28,14 @@ def in_sentence(title: str) -> str:
     return title if title[1:2].isdigit() or title[1:2].isupper() else title[:1].lower() + title[1:]
 
 
-def told(value: Any, kind: AttributeType | None) -> Any:
+def value_text(value: Any, kind: AttributeType | None) -> Any:
     """A value as a sentence tells it: codes by their long names, lists with commas, numbers as they are."""
     if isinstance(value, (int, float)):
         return value
     if isinstance(kind, Choice):
         return in_sentence(kind.of.title(value)) if isinstance(value, str) else value
     if isinstance(kind, Either):
-        return told(value, kind.other if isinstance(value, tuple) else kind.one)
+        return value_text(value, kind.other if isinstance(value, tuple) else kind.one)
     if isinstance(kind, ListOf) and isinstance(value, tuple):
-        return listed([str(told(item, kind.item)) for item in dict.fromkeys(value)])
+        return listed([str(value_text(item, kind.item)) for item in dict.fromkeys(value)])
     return value

@@ -53,7 +53,7 @@ class Need:
 
 
 @frozen(kw_only=True, eq=False)
-class Standing:
+class Baseline:
     """What the bike as it stands is told: the ground against which a way's findings count."""
 
     check: Check
@@ -61,7 +61,7 @@ class Standing:
     unmeasured: frozenset[tuple[str, tuple[str, ...]]]
 
     @classmethod
-    def of(cls, build: Build, settings: Settings = DEFAULTS) -> Standing:
+    def of(cls, build: Build, settings: Settings = DEFAULTS) -> Baseline:
         found = check(build, settings)
         return cls(
             check=found,
@@ -152,7 +152,7 @@ class Way:
         return (*first, self.ids)
 
 
-def lay(question: Question, standing: Standing, changes: Changes) -> Way:
+def evaluate(question: Question, standing: Baseline, changes: Changes) -> Way:
     """What a set of changes comes to, whether or not it is sound."""
     changes = in_slot_order(changes)
     build = changed(question.build, changes)
@@ -174,7 +174,7 @@ def lay(question: Question, standing: Standing, changes: Changes) -> Way:
     )
 
 
-def broken(question: Question, standing: Standing, way: Way) -> list[str]:
+def broken(question: Question, standing: Baseline, way: Way) -> list[str]:
     """Every promise that a set of changes breaks, in words; empty for a way."""
     return [
         *(f"{finding.rule}: {finding.says}" for finding in _unsound(question, standing, way)),
@@ -183,14 +183,14 @@ def broken(question: Question, standing: Standing, way: Way) -> list[str]:
     ]
 
 
-def _unsound(question: Question, standing: Standing, way: Way) -> Iterable[Finding]:
+def _unsound(question: Question, standing: Baseline, way: Way) -> Iterable[Finding]:
     for finding in way.check.findings:
         allowed = question.wish.allow_unmeasured and finding.verdict is Verdict.UNMEASURED
         if standing.fault(finding) and not allowed:
             yield finding
 
 
-def left_open(question: Question, standing: Standing, build: Build) -> list[str]:
+def left_open(question: Question, standing: Baseline, build: Build) -> list[str]:
     """Slots that a complete bike of this sort wants and that stand open, or were emptied, by the changes alone."""
     filled = build.filled()
     was_open = set(standing.check.open_slots) | set(question.wish.empty)

@@ -6,9 +6,9 @@ import itertools
 
 from unkett.core.solver import Choices
 from unkett.core.vocabulary import SLOTS
+from unkett.core.ways.domains import Domains
 from unkett.core.ways.dominance import Aim, Own
-from unkett.core.ways.slate import Domains
-from unkett.core.ways.table import Cost
+from unkett.core.ways.outcome_table import Cost
 from unkett.core.ways.wish import Question
 
 WHAT_MAY_BE_MANY = 40  # needs of one joint, at most

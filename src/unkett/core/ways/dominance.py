@@ -7,7 +7,7 @@ from collections.abc import Hashable, Iterable, Mapping, Sequence
 
 from attrs import frozen
 
-from unkett.core.ways.slate import Domains
+from unkett.core.ways.domains import Domains
 from unkett.core.ways.wish import Question
 
 Aim = tuple[tuple[str, int], ...]  # what is to be small: so many times each key

@@ -14,13 +14,13 @@ from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
 
 from attrs import frozen
 
-from unkett.core.ways.changes import Changes, Standing, in_slot_order
+from unkett.core.ways.changes import Baseline, Changes, in_slot_order
 from unkett.core.ways.costs import Costs
+from unkett.core.ways.domains import Domains, left_open, slate_of
 from unkett.core.ways.dominance import Aim, Dominance, Own
-from unkett.core.ways.gears_table import GearsTable
-from unkett.core.ways.slate import Domains, left_open, slate_of
-from unkett.core.ways.table import Combination, Cost, Fault, Table, Ungeared, Wanted, size_of
-from unkett.core.ways.tables import tables_of
+from unkett.core.ways.gear_requirement import GearsTable
+from unkett.core.ways.outcome_builder import tables_of
+from unkett.core.ways.outcome_table import Combination, Cost, Fault, OpenSlot, OutcomeTable, Ungeared, size_of
 from unkett.core.ways.wish import Question
 
 AT_ONCE = 150  # combinations of a joint that is tabled before the first solve
@@ -48,7 +48,7 @@ class Found:
 class Model:
     """A question under the solver: asked for the best answer by any sum, it learns what it runs into."""
 
-    def __init__(self, question: Question, standing: Standing) -> None:
+    def __init__(self, question: Question, standing: Baseline) -> None:
         self.question = question
         self.slate: Domains = slate_of(question)
         self.choices = self.slate.choices
@@ -155,7 +155,7 @@ class Model:
                         terms[state.literal] = terms.get(state.literal, 0) + by_place[group.place]
             self.choices.at_most(terms, most, where=[guard])
 
-    def _at_once(self, table: Table, most: int) -> bool:
+    def _at_once(self, table: OutcomeTable, most: int) -> bool:
         """Tables all that is still possible, where that is little enough."""
         live = table.live_classes(self.live)
         if size_of(live) > most and (most > 1 or sum(len(classes) > 1 for classes in live) > 1):
@@ -164,7 +164,7 @@ class Model:
         self._close_out(table, live)
         return True
 
-    def _close_out(self, table: Table, live: Sequence[Sequence[int]]) -> None:
+    def _close_out(self, table: OutcomeTable, live: Sequence[Sequence[int]]) -> None:
         """Classes that a whole table faults with everything beside them are no longer possible."""
         for n, slot in enumerate(table.slots):
             fine = {
@@ -177,7 +177,7 @@ class Model:
             }
             self.live[slot] -= gone
 
-    def _tabulate(self, table: Table, box: Sequence[Sequence[int]]) -> None:
+    def _tabulate(self, table: OutcomeTable, box: Sequence[Sequence[int]]) -> None:
         """Works out a box of combinations and hands its consequences over."""
         told = table.told
         if not table.slots:
@@ -207,7 +207,7 @@ class Model:
         names = _guards_of(consequence)
         return self.dropped not in names and (self.active is None or self.active.issuperset(names))
 
-    def _class(self, table: Table, n: int, classes: Iterable[int]) -> int:
+    def _class(self, table: OutcomeTable, n: int, classes: Iterable[int]) -> int:
         """An answer that is yes where the slot holds a state of these classes."""
         slot = table.slots[n]
         places = frozenset(group.place for one in classes for group in table.classes[n][one])
@@ -236,7 +236,7 @@ class Model:
             return [~self.guard(*name) for name in _guards_of(consequence)]
         if isinstance(consequence, Cost):
             return [self.costs.need(consequence)]
-        assert isinstance(consequence, Wanted)
+        assert isinstance(consequence, OpenSlot)
         if consequence.place not in self._wants:
             literal = self._wants[consequence.place] = self.choices.yes_no()
             self._want(literal, consequence.place)
@@ -411,7 +411,7 @@ class Model:
             faults = faults or (found is not None and not isinstance(found, Cost))
         return faults, costs
 
-    def _runs_into(self, table: Table, places: Mapping[str, int]) -> Hashable:
+    def _runs_into(self, table: OutcomeTable, places: Mapping[str, int]) -> Hashable:
         """What an answer runs into that the model does not know yet; the plane around it is tabled."""
         combination = table.at(places)
         if combination in table.told:

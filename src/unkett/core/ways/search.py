@@ -10,7 +10,7 @@ from attrs import field, frozen
 
 from unkett.core.errors import CoreError
 from unkett.core.vocabulary import SLOTS
-from unkett.core.ways.changes import Changes, Key, Standing, Way, broken, lay
+from unkett.core.ways.changes import Baseline, Changes, Key, Way, broken, evaluate
 from unkett.core.ways.dominance import Aim
 from unkett.core.ways.model import SUM_MAX, Found, Model
 from unkett.core.ways.wish import KEYS, Question
@@ -53,7 +53,7 @@ class Search:
     """A question in the model, with every way that was met so far."""
 
     question: Question
-    standing: Standing
+    standing: Baseline
     model: Model
     watch: Watch = field(factory=Watch)
     met: list[Way] = field(factory=list)
@@ -62,13 +62,13 @@ class Search:
 
     @classmethod
     def of(cls, question: Question, watch: Watch | None = None) -> Search:
-        standing = Standing.of(question.build, question.settings)
+        standing = Baseline.of(question.build, question.settings)
         model = Model(question, standing)
         return cls(question=question, standing=standing, model=model, watch=watch or Watch())
 
     def lay(self, changes: Changes) -> Way:
         """A way from changes that the model takes for one. Raises CoreError where the engine says otherwise."""
-        way = lay(self.question, self.standing, changes)
+        way = evaluate(self.question, self.standing, changes)
         wrong = broken(self.question, self.standing, way)
         if wrong:
             raise CoreError(f"a way that is none: {wrong[0]}")
@@ -187,7 +187,7 @@ class Search:
         for (slot, one), (place, other) in itertools.combinations(way.changes.items(), 2):
             if one is None or other is None or place not in one.slots or slot not in other.slots:
                 continue
-            then = lay(self.question, self.standing, {**way.changes, slot: other, place: one})
+            then = evaluate(self.question, self.standing, {**way.changes, slot: other, place: one})
             first = then.key(objective) < way.key(objective) and all(
                 adds_to(then, earlier) for earlier in self.left_out
             )

@@ -10,8 +10,8 @@ from attrs import evolve, field, frozen
 
 from unkett.core.rules import RULES
 from unkett.core.vocabulary import SLOTS, describe
-from unkett.core.vocabulary.words import in_sentence, told
-from unkett.core.ways.changes import Changes, lay
+from unkett.core.vocabulary.words import in_sentence, value_text
+from unkett.core.ways.changes import Changes, evaluate
 from unkett.core.ways.model import Found, Guard
 from unkett.core.ways.search import Search
 from unkett.core.ways.wish import LIST_OPS, Question, Requirement, Wish
@@ -86,7 +86,7 @@ def stuck_of(search: Search) -> Stuck | None:
 def _said(search: Search, name: Guard, changes: Changes) -> str:
     """What a joint says where everything else holds together."""
     _, rule, *slots = name
-    found = lay(search.question, search.standing, changes).check.findings
+    found = evaluate(search.question, search.standing, changes).check.findings
     return next(
         (finding.says for finding in found if finding.about == (rule, tuple(slots))), RULES[rule].title
     )
@@ -184,6 +184,6 @@ def required(row: Requirement) -> str:
     declared = describe(row.slot, row.attr)
     values = row.value if row.op == "in" else (row.value,)
     item = row.op in LIST_OPS
-    shown = ", ".join(str(value if item else told(value, declared.type)) for value in values)
+    shown = ", ".join(str(value if item else value_text(value, declared.type)) for value in values)
     unit = f" {declared.unit}" if declared.unit and row.op != "len==" else ""
     return f"{SLOTS[row.slot].title}, {in_sentence(declared.title)}: {_OPS[row.op]}{shown}{unit}."

@@ -12,8 +12,8 @@ from attrs import frozen
 from unkett.core.build import plain
 from unkett.core.check.difference import difference
 from unkett.core.rules.finding import Verdict
-from unkett.core.ways.changes import Standing, Way
-from unkett.core.ways.reading import question_from
+from unkett.core.ways.changes import Baseline, Way
+from unkett.core.ways.parsing import question_from
 from unkett.core.ways.search import Listed, Search, Watch, listed_ways
 from unkett.core.ways.stuck import Stuck, stuck_of
 from unkett.core.ways.wish import Question
@@ -26,7 +26,7 @@ class Ways:
     """The ways of a question, or what keeps it from having any; neither where time ran out."""
 
     question: Question
-    standing: Standing
+    standing: Baseline
     ways: tuple[Listed, ...]
     stuck: Stuck | None = None
 
@@ -68,7 +68,7 @@ def money(hundredths: int) -> float:
     return hundredths / 100
 
 
-def way_json(question: Question, standing: Standing, listed: Listed) -> dict[str, Any]:
+def way_json(question: Question, standing: Baseline, listed: Listed) -> dict[str, Any]:
     way = listed.way
     out: dict[str, Any] = {"best": list(listed.best), "proven": listed.proven}
     if not listed.proven and listed.bound is not None:

@@ -11,8 +11,8 @@ from unkett.core.check.engine import check
 from unkett.core.errors import InputError
 from unkett.core.rules.finding import Finding
 from unkett.core.settings import Settings
-from unkett.web.bikes.judging import day_words, fingerprint, part_ids
 from unkett.web.bikes.models import Bike
+from unkett.web.bikes.verdicts import day_words, fingerprint, part_ids
 from unkett.web.bikes.writing import Parts, write_bike
 from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import User
@@ -65,7 +65,7 @@ def accept_finding(
     return write_bike(actor, bike_id, version, "accept", "A finding accepted", action)
 
 
-def ask_again(*, actor: User, bike_id: int, version: int, finding: str) -> Bike:
+def reopen_finding(*, actor: User, bike_id: int, version: int, finding: str) -> Bike:
     """Take an acceptance back: the finding asks for its work again. Raises NotThere where nobody accepted it."""
 
     def action(bike: Bike, parts: Parts) -> tuple[Any, Any]:

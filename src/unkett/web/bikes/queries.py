@@ -15,15 +15,15 @@ from unkett.core.check.engine import Check, check
 from unkett.core.formats.reader import stored_part
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS
-from unkett.web.bikes.judging import accepting
 from unkett.web.bikes.models import Bike, BikePart, Move, Where
 from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
+from unkett.web.bikes.verdicts import accepting
 from unkett.web.workshop.errors import NotThere
 from unkett.web.workshop.models import LogEntry, User
 
 
 @frozen(kw_only=True)
-class Standing:
+class CurrentBike:
     """A bike with everything a page shows of it as it stands."""
 
     bike: Bike
@@ -38,7 +38,7 @@ class Standing:
 
 
 def file_of(
-    stands: Standing, build: Build | None = None, origins: Mapping[str, Mapping[str, str]] | None = None
+    stands: CurrentBike, build: Build | None = None, origins: Mapping[str, Mapping[str, str]] | None = None
 ) -> Any:
     """A build file of a bike, as it stands or as `build` plans it: with whose it is, its wish, and where each figure
     comes from (`origins` says it of parts that are planned).
@@ -61,7 +61,7 @@ def settings_of(actor: User) -> Settings:
     return Settings.of(actor.workshop.settings)
 
 
-def standing(actor: User, bike_id: int) -> Standing:
+def standing(actor: User, bike_id: int) -> CurrentBike:
     """A bike as it stands, with its findings. Raises NotThere for one that is not the actor's."""
     bike = _lean(bikes_seen_by(actor)).filter(pk=bike_id).first()
     if bike is None:
@@ -75,12 +75,12 @@ def _lean(bikes: QuerySet[Bike]) -> QuerySet[Bike]:
     return bikes.defer("undo", "standing").select_related("customer").annotate(**said)
 
 
-def standing_of(bike: Bike, settings: Settings) -> Standing:
+def standing_of(bike: Bike, settings: Settings) -> CurrentBike:
     """The same for a bike that is fetched already; its parts are fetched here."""
     fitted = list(BikePart.objects.filter(bike_id=bike.pk))
     build = bike.build(fitted)
     found = accepting(check(build, settings), bike, fitted)
-    return Standing(bike=bike, fitted={part.slot: part for part in fitted}, build=build, check=found)
+    return CurrentBike(bike=bike, fitted={part.slot: part for part in fitted}, build=build, check=found)
 
 
 HISTORY_SHOWN = 200

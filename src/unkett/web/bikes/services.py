@@ -11,8 +11,8 @@ from unkett.core.build import Build, plain
 from unkett.core.errors import InputError, bad
 from unkett.core.formats.reader import RIDER_KEYS, read_build
 from unkett.core.vocabulary import BIKE, KINDS, SLOTS, Attribute
-from unkett.web.bikes.judging import judge
 from unkett.web.bikes.models import Bike, BikePart, Origin
+from unkett.web.bikes.verdicts import judge
 from unkett.web.bikes.writing import Parts, in_order, write_bike
 from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import User

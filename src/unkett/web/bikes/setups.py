@@ -13,10 +13,10 @@ from unkett.core.check.engine import Check, check_again
 from unkett.core.errors import bad
 from unkett.core.formats.reader import stored_part
 from unkett.core.vocabulary import SLOTS
-from unkett.web.bikes.judging import accepting
 from unkett.web.bikes.models import Bike, BikePart, Origin, SetUp, SetUpPart, Where
 from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
-from unkett.web.bikes.queries import Standing, settings_of
+from unkett.web.bikes.queries import CurrentBike, settings_of
+from unkett.web.bikes.verdicts import accepting
 from unkett.web.bikes.writing import Parts, finish, locked, write_bike
 from unkett.web.catalogue.queries import on_offer
 from unkett.web.workshop.errors import NotThere, Refused
@@ -193,7 +193,7 @@ class SetUpSeen:
     check: Check
 
 
-def set_ups_of(actor: User, stands: Standing) -> list[SetUpSeen]:
+def set_ups_of(actor: User, stands: CurrentBike) -> list[SetUpSeen]:
     """The set-ups of a bike, each with the bike checked whole as if it were on."""
     rows = list(SetUp.objects.filter(bike_id=stands.bike.pk).prefetch_related("places__part"))
     all_parts = {row.pk: {place.slot: place.part for place in row.places.all()} for row in rows}

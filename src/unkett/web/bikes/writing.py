@@ -10,9 +10,9 @@ from django.db import transaction
 from unkett.core.errors import Fault, InputError
 from unkett.core.formats.reader import contradictions
 from unkett.core.vocabulary import SLOTS
-from unkett.web.bikes.judging import judge
 from unkett.web.bikes.models import Bike, BikePart, Move, Where
 from unkett.web.bikes.permissions import bikes_seen_by
+from unkett.web.bikes.verdicts import judge
 from unkett.web.workshop.errors import Conflict, NotThere
 from unkett.web.workshop.models import LogEntry, User
 from unkett.web.workshop.permissions import require

@@ -14,16 +14,16 @@ from django.utils import timezone
 
 from unkett.core.build import Build
 from unkett.core.check.engine import SlotChecker
-from unkett.core.check.part_effect import Chooser, Chosen, Rank
+from unkett.core.check.part_effect import Chooser, PartEffect, Rank
 from unkett.core.formats.reader import read_build, stored_part
 from unkett.core.rules.finding import Verdict
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS, slots_of_kind
-from unkett.web.bikes.judging import stale_bikes
 from unkett.web.bikes.models import Bike, BikePart, Feel, Move, Status, Where
 from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
-from unkett.web.bikes.queries import Standing, settings_of
-from unkett.web.catalogue.models import Counted
+from unkett.web.bikes.queries import CurrentBike, settings_of
+from unkett.web.bikes.verdicts import stale_bikes
+from unkett.web.catalogue.models import StockItem
 from unkett.web.catalogue.stock import counted_seen_by
 from unkett.web.wear.models import WearReading
 from unkett.web.wear.queries import SOON
@@ -78,7 +78,7 @@ def boxes_of(actor: User) -> list[str]:
     return sorted({*held[:2000], *counted[:2000]})
 
 
-def in_box(actor: User, box: str) -> tuple[list[BikePart], list[Counted]]:
+def in_box(actor: User, box: str) -> tuple[list[BikePart], list[StockItem]]:
     """What should lie in a box: its pieces, and what is counted there."""
     lying = pieces_seen_by(actor).filter(box=box).order_by("kind", "pk")
     there = counted_seen_by(actor).filter(box=box, count__isnull=False)
@@ -106,7 +106,7 @@ class Piece:
     """A piece of the bin judged in a slot before it is fitted."""
 
     part: BikePart
-    chosen: Chosen
+    chosen: PartEffect
 
     @property
     def verdict(self) -> Verdict:
@@ -169,7 +169,7 @@ def pieces_for(actor: User, build: Build, slot: str, settings: Settings, most: i
     return PiecesThatGo(slot=slot, shown=shown, counts=counts)
 
 
-def all_that_go(actor: User, stands: Standing) -> list[PiecesThatGo]:
+def all_that_go(actor: User, stands: CurrentBike) -> list[PiecesThatGo]:
     """Of a small bin, by slot what goes on the bike as it stands, with a need or without."""
     settings, by_slot = settings_of(actor), pieces_by_slot(actor)
     found = [pieces_for(actor, stands.build, slot, settings, FEW) for slot in by_slot]
@@ -186,7 +186,7 @@ class Wanting:
     bike: Bike
     slot: str
     why: str
-    chosen: Chosen
+    chosen: PartEffect
 
     @property
     def title(self) -> str:
@@ -214,7 +214,7 @@ REASONS = (WORN, BROKEN, LACKS, SOON_WORN)
 _Key = tuple[Any, ...]
 
 
-def wanting(actor: User, part: BikePart) -> WantingBikes:
+def bikes_needing(actor: User, part: BikePart) -> WantingBikes:
     """The bikes here that have a reason to take a piece and whose joints let it, strongest reason first.
 
     A reason: what stands in the slot is worn or soon will be, feels or looks unsound, does not go, or is lacking.

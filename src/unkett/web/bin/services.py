@@ -18,7 +18,7 @@ from unkett.web.bikes.fitting import NAME_MAX, checked_values, fit_part
 from unkett.web.bikes.models import Bike, BikePart, Move, Origin, Where
 from unkett.web.bikes.permissions import parts_seen_by
 from unkett.web.bikes.writing import Parts
-from unkett.web.catalogue.models import Counted
+from unkett.web.catalogue.models import StockItem
 from unkett.web.catalogue.queries import parts_seen_by as catalogue_seen_by
 from unkett.web.catalogue.stock import COUNT_MOST, counted_seen_by, move_counted
 from unkett.web.plans.queries import wanted_parts
@@ -247,7 +247,7 @@ class CountedBox:
 
     missing: tuple[BikePart, ...]
     turned_up: tuple[BikePart, ...]
-    counted: tuple[Counted, ...]
+    counted: tuple[StockItem, ...]
 
 
 @transaction.atomic

@@ -24,7 +24,7 @@ class FitClass(models.Model):
         return f"{self.kind} {self.key[:8]}"
 
 
-class Counted(models.Model):
+class StockItem(models.Model):
     """Something that is counted: a length that lines are cut from, an off-cut, a sort of small parts.
 
     Without a count there is any number. A row stays when none is left, so that its moves stay to be read.
@@ -53,7 +53,7 @@ class CountMove(models.Model):
     Who and when stand in the log's line. Lines are only ever added; together they make the count.
     """
 
-    counted = models.ForeignKey(Counted, on_delete=models.CASCADE, related_name="moves")
+    counted = models.ForeignKey(StockItem, on_delete=models.CASCADE, related_name="moves")
     line = models.ForeignKey(LogEntry, on_delete=models.CASCADE, related_name="+")
     change = models.IntegerField()
     left = models.PositiveIntegerField()

@@ -18,7 +18,7 @@ from django.db.models.functions import Cast
 
 from unkett.core.build import Build
 from unkett.core.check.engine import Check
-from unkett.core.check.part_effect import Chooser, Chosen, Rank
+from unkett.core.check.part_effect import Chooser, PartEffect, Rank
 from unkett.core.formats.reader import read_build, stored_part
 from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.settings import Settings
@@ -44,7 +44,7 @@ class Candidate:
     """A catalogue part judged in a slot before it is chosen, with the plate it goes on by where it wants one."""
 
     part: CataloguePart
-    chosen: Chosen
+    chosen: PartEffect
     plate: CataloguePart | None = None
 
     @property
@@ -122,9 +122,9 @@ class ClassVerdicts:
     attrs: Mapping[int, Mapping[str, Any]]
     numbers: Mapping[int, int]
     plated: Mapping[int, Plated]
-    judged: dict[int, Chosen]
+    judged: dict[int, PartEffect]
 
-    def chosen(self, pk: int) -> Chosen:
+    def chosen(self, pk: int) -> PartEffect:
         """A class judged; made when it is first shown."""
         if pk not in self.judged:
             chooser = self.plated[pk].chooser if pk in self.plated else self.chooser

@@ -11,7 +11,7 @@ from django.db.models import Q, QuerySet
 
 from unkett.core.bike.lines import SORTS
 from unkett.core.errors import Fault, InputError, bad
-from unkett.web.catalogue.models import Counted, CountMove
+from unkett.web.catalogue.models import CountMove, StockItem
 from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
@@ -47,18 +47,18 @@ class Opened:
     left_mm: float
 
 
-def counted_seen_by(actor: User) -> QuerySet[Counted]:
+def counted_seen_by(actor: User) -> QuerySet[StockItem]:
     """What the workshop counts, sorts that have run out among it."""
-    return Counted.objects.filter(workshop_id=actor.workshop_id)
+    return StockItem.objects.filter(workshop_id=actor.workshop_id)
 
 
-def stock_of(actor: User) -> list[Counted]:
+def stock_of(actor: User) -> list[StockItem]:
     """The lengths that the workshop has."""
     there = Q(count=None) | Q(count__gt=0)
     return list(counted_seen_by(actor).filter(there, sort__in=SORTS))
 
 
-def move_counted(actor: User, row: Counted, change: int, why: str, note: str = "") -> None:
+def move_counted(actor: User, row: StockItem, change: int, why: str, note: str = "") -> None:
     """Change a count by so many, with its line in the ledger. The row is locked; inside the action's transaction."""
     if row.count is None:
         log(actor, why, row, after={"change": change})
@@ -101,7 +101,7 @@ def add_stock(
     name: str = "",
     box: str = "",
     value: Decimal | None = None,
-) -> Counted:
+) -> StockItem:
     """Write a length or a sort of small parts down. Raises InputError naming every field."""
     require(actor, "change-catalogue")
     name, box = name.strip(), box.strip()
@@ -112,7 +112,7 @@ def add_stock(
         faults.append(Fault(path="value", says=f"{value} given; 0 to {VALUE_UNDER} allowed"))
     if faults:
         raise InputError(faults)
-    row = Counted.objects.create(
+    row = StockItem.objects.create(
         workshop_id=actor.workshop_id, sort=sort, name=name, length_mm=length_mm, box=box, value=value,
         count=None if count is None else 0,
     )  # fmt: skip
@@ -120,7 +120,7 @@ def add_stock(
     return row
 
 
-def _locked(actor: User, stock_id: int) -> Counted:
+def _locked(actor: User, stock_id: int) -> StockItem:
     row = counted_seen_by(actor).select_for_update().filter(pk=stock_id).first()
     if row is None:
         raise NotThere
@@ -139,7 +139,7 @@ def remove_stock(*, actor: User, stock_id: int) -> None:
 
 
 @transaction.atomic
-def change_count(*, actor: User, stock_id: int, number: int, why: str, note: str = "") -> Counted:
+def change_count(*, actor: User, stock_id: int, number: int, why: str, note: str = "") -> StockItem:
     """So many came in, or went, and why. Raises NotThere, InputError naming the field; refused where fewer are left."""
     require(actor, "change-bikes")
     row = _locked(actor, stock_id)
@@ -177,7 +177,7 @@ def cut_stock(*, actor: User, opened: Iterable[Opened]) -> None:
         if one.left_mm >= OFFCUT_LEAST_MM and not one.sort.endswith(
             "_inner"
         ):  # what is cut off an inner has no head
-            rest = Counted.objects.create(
+            rest = StockItem.objects.create(
                 workshop_id=actor.workshop_id, sort=one.sort, length_mm=one.left_mm, count=0, offcut=True,
                 box=row.box,
             )  # fmt: skip

@@ -16,7 +16,7 @@ from unkett.core.diagnose.asked import Asked
 from unkett.core.diagnose.search import Causes, Suspect, causes_of
 from unkett.core.diagnose.tables import Check, Tables, shipped
 from unkett.core.errors import InputError
-from unkett.core.intake.lookover import TICKS, places
+from unkett.core.intake.inspection import TICKS, places
 from unkett.web.bikes.complaints import (
     BECAUSE,
     answers_of,
@@ -26,10 +26,10 @@ from unkett.web.bikes.complaints import (
     settling,
     try_again,
 )
+from unkett.web.bikes.inspection import Found, look_over
 from unkett.web.bikes.intake import looks_of
-from unkett.web.bikes.lookover import Found, look_over
 from unkett.web.bikes.models import Bike, ClosedCase, OwnWeight
-from unkett.web.bikes.queries import Standing, settings_of, standing
+from unkett.web.bikes.queries import CurrentBike, settings_of, standing
 from unkett.web.plans.models import Plan
 from unkett.web.plans.services import start_plan
 from unkett.web.wear.queries import wear_of
@@ -54,7 +54,7 @@ def tables_of(workshop: Workshop) -> Tables:
     return shipped().with_own(own) if own else shipped()
 
 
-def asked_of(actor: User, stands: Standing) -> Asked:
+def asked_of(actor: User, stands: CurrentBike) -> Asked:
     """What is known of a bike's complaints: its build, ticks, readings, what checks said and what was mended."""
     bike = stands.bike
     readings = [(one.slot, one.sort.code, one.last.value) for one in wear_of(actor, bike, stands.build)]
@@ -68,7 +68,7 @@ def asked_of(actor: User, stands: Standing) -> Asked:
     )
 
 
-def search_of(actor: User, stands: Standing) -> Causes:
+def search_of(actor: User, stands: CurrentBike) -> Causes:
     """The causes of what a bike's rider complains of, as far as they are known now; no runs without a complaint."""
     if not open_complaints(stands.bike):
         return Causes(runs=(), stops=())
@@ -137,7 +137,7 @@ def _mended_by(bike: Bike, cause: str) -> Check | None:
     return None
 
 
-def _tick(actor: User, stands: Standing, version: int, one: Suspect, because: str) -> Bike:
+def _tick(actor: User, stands: CurrentBike, version: int, one: Suspect, because: str) -> Bike:
     """Tick the cause's defect on the look-over, beside what is ticked already."""
     bike, code = stands.bike, one.cause.defect
     kept = {
@@ -197,7 +197,7 @@ def measured(
 
 
 @frozen(kw_only=True)
-class Counted:
+class CauseWeight:
     """A cause under a complaint: its weight, the one that ships, how often it held, and what is offered."""
 
     cause: str
@@ -218,7 +218,7 @@ def cases_of(workshop: Workshop) -> dict[str, int]:
     return dict(rows.values_list("complaint").annotate(number=Count("pk")))
 
 
-def counted(workshop: Workshop, complaint: str) -> tuple[int, list[Counted]]:
+def counted(workshop: Workshop, complaint: str) -> tuple[int, list[CauseWeight]]:
     """The closed cases of a complaint and, by cause, what they say; weights are offered from thirty on."""
     tables, own = shipped(), tables_of(workshop)
     rows = list(
@@ -233,7 +233,7 @@ def counted(workshop: Workshop, complaint: str) -> tuple[int, list[Counted]]:
             share = found[code] / len(rows)
             offered = next((figure for least, figure in OFFERED if share >= least and share > 0), 1.0)
         out.append(
-            Counted(
+            CauseWeight(
                 cause=code,
                 title=tables.causes[code].title,
                 weight=weight,

@@ -23,11 +23,11 @@ from unkett.web.bikes.models import Bike, BikePart, Origin
 from unkett.web.bikes.services import store_build
 from unkett.web.bikes.setups import CATALOGUE, LIKE_IT, ON_IT, Source, add_set_up
 from unkett.web.bin.services import Kept, enter_piece
-from unkett.web.catalogue.models import CataloguePart, Counted
+from unkett.web.catalogue.models import CataloguePart, StockItem
 from unkett.web.catalogue.services import add_parts, clear_catalogue
 from unkett.web.catalogue.stock import add_stock
-from unkett.web.jobs.days import ask_days
-from unkett.web.jobs.models import Board
+from unkett.web.jobs.models import Schedule
+from unkett.web.jobs.schedule import ask_days
 from unkett.web.jobs.services import note_job, start_job, tick_step
 from unkett.web.plans.models import Plan, State
 from unkett.web.plans.services import empty_slot, move_plan, start_plan, swap_part
@@ -68,7 +68,7 @@ def worked_in() -> int:
 def load() -> Workshop:
     """Replace everything in the demonstration workshop. Nothing else is touched."""
     workshop, _ = Workshop.objects.get_or_create(demo=True, defaults={"name": NAME})
-    for model in (Order, Supplier, Bike, BikePart, Counted, Customer, LogEntry, Board, Task):
+    for model in (Order, Supplier, Bike, BikePart, StockItem, Customer, LogEntry, Schedule, Task):
         model.objects.filter(workshop=workshop).delete()
     clear_catalogue(workshop)
     people = {name: _person(workshop, name, first, role) for name, first, role in PEOPLE}

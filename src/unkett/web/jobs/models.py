@@ -199,7 +199,7 @@ class WorkHours(models.Model):
         return [(low, high) for low, high in (marks[:2], marks[2:]) if low < high]
 
 
-class Board(models.Model):
+class Schedule(models.Model):
     """The workshop's day plan as it was worked out last, and what was moved by hand."""
 
     workshop = models.OneToOneField(Workshop, on_delete=models.CASCADE, related_name="board")

@@ -3,43 +3,44 @@
 from django.urls import URLPattern, URLResolver, include, path
 
 from unkett.web.pages import health
-from unkett.web.pages.bench import counted, piece
-from unkett.web.pages.bench import views as bench
 from unkett.web.pages.bike import views as bike
+from unkett.web.pages.calculators import views as workout
 from unkett.web.pages.catalogue import table, write
 from unkett.web.pages.catalogue import views as catalogue
 from unkett.web.pages.causes import views as causes
 from unkett.web.pages.customers import views as customers
 from unkett.web.pages.days import views as days
 from unkett.web.pages.history import views as history
-from unkett.web.pages.intake import first, lookover
+from unkett.web.pages.identify import views as measure
+from unkett.web.pages.intake import first
+from unkett.web.pages.intake import inspection as lookover
 from unkett.web.pages.intake import views as intake
 from unkett.web.pages.job import link, papers
 from unkett.web.pages.job import views as job
-from unkett.web.pages.ledger import views as ledger
-from unkett.web.pages.measure import views as measure
 from unkett.web.pages.options import views as options
 from unkett.web.pages.part import views as part
+from unkett.web.pages.parts_bin import counted, piece
+from unkett.web.pages.parts_bin import views as bench
 from unkett.web.pages.partslist import views as partslist
 from unkett.web.pages.people import account, sign_in, team
 from unkett.web.pages.people import log as people_log
 from unkett.web.pages.plan import slots
 from unkett.web.pages.plan import views as plan
 from unkett.web.pages.quote import views as quote
+from unkett.web.pages.resale import views as ledger
 from unkett.web.pages.rulebook import complaints as complaints_book
 from unkett.web.pages.rulebook import views as rulebook
 from unkett.web.pages.setups import views as setups
 from unkett.web.pages.stand import views as stand
 from unkett.web.pages.steps import views as steps
 from unkett.web.pages.supply import views as supply
-from unkett.web.pages.tables import views as tables
+from unkett.web.pages.transfer import views as tables
+from unkett.web.pages.ways import fixes as out
 from unkett.web.pages.ways import gears as ways_gears
-from unkett.web.pages.ways import out
 from unkett.web.pages.ways import views as ways
 from unkett.web.pages.wear import views as wear
 from unkett.web.pages.work import lines
 from unkett.web.pages.work import views as work
-from unkett.web.pages.workout import views as workout
 from unkett.web.pages.yard import views as yard
 
 BIKES = [

@@ -34,7 +34,7 @@ class _Done:
 
 
 @transaction.atomic
-def carry_out(
+def apply_changes(
     *, actor: User, plan_id: int, version: int, bike_version: int, slot: str = "", goes_to: str = Where.BENCH
 ) -> Plan:
     """Do a change of a plan that is on the stand, or without a slot all that is left: the bike is as planned then.

@@ -14,10 +14,10 @@ from unkett.core.check.difference import Difference, difference
 from unkett.core.check.engine import Check, check_again
 from unkett.core.formats.reader import stored_part
 from unkett.core.vocabulary import SLOTS
-from unkett.web.bikes.judging import accepting
 from unkett.web.bikes.models import BikePart, Origin, Status, Where
 from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
-from unkett.web.bikes.queries import Standing, settings_of, standing_of
+from unkett.web.bikes.queries import CurrentBike, settings_of, standing_of
+from unkett.web.bikes.verdicts import accepting
 from unkett.web.plans.models import Change, Plan, State
 from unkett.web.workshop.errors import NotThere
 from unkett.web.workshop.models import User
@@ -33,7 +33,7 @@ class Planned:
     """A plan with everything its page shows."""
 
     plan: Plan
-    stands: Standing
+    stands: CurrentBike
     changes: dict[str, Change]
     build: Build
     check: Check
@@ -123,7 +123,7 @@ def plans_of(actor: User, bike_id: int) -> list[Any]:
     return sorted(plans, key=lambda plan: plan.state == "dropped")
 
 
-def plan_builds(actor: User, stands: Standing, ids: list[int]) -> list[tuple[str, Build]]:
+def plan_builds(actor: User, stands: CurrentBike, ids: list[int]) -> list[tuple[str, Build]]:
     """Other plans of the same bike by name, each with the bike as it plans it."""
     if not ids:
         return []

@@ -229,7 +229,7 @@ def plan_as_there(*, actor: User, plan_id: int, version: int, slot: str, change_
     return write_plan(actor, plan_id, version, "plan as there", action)
 
 
-def bring(*, actor: User, plan_id: int, version: int, slot: str, brought: bool) -> Plan:
+def set_supplier(*, actor: User, plan_id: int, version: int, slot: str, brought: bool) -> Plan:
     """Say that the customer brings a planned part, or that the workshop gets it after all."""
 
     def action(plan: Plan) -> tuple[Any, Any]:

@@ -7,9 +7,9 @@ from django.db.models import Count, F, Prefetch, Q, QuerySet, TextField
 from django.db.models.functions import Cast
 
 from unkett.core.rules.finding import Verdict
-from unkett.web.bikes.judging import renewed, stale_bikes
 from unkett.web.bikes.models import Bike, BikePart, Status
 from unkett.web.bikes.permissions import bikes_gone_from, every_bike_of
+from unkett.web.bikes.verdicts import renewed, stale_bikes
 from unkett.web.plans.models import Plan, State
 from unkett.web.rulebook.queries import codes_called
 from unkett.web.workshop.models import User

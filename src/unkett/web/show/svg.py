@@ -9,9 +9,9 @@ from attrs import evolve
 from django.utils.html import escape
 from django.utils.safestring import SafeString
 
-from unkett.core.scene import Box, Circle, Line, Mark, Path, Scene, Shape, Text
+from unkett.core.scene import Box, Circle, Mark, Path, Scene, Segment, Shape, Text
 from unkett.web import site
-from unkett.web.show.sheets import UNSEEN
+from unkett.web.show.spreadsheets import UNSEEN
 
 STATIC = FilePath(site.__file__).parent / "static" / "site"
 
@@ -28,7 +28,7 @@ def _title(text: str) -> str:
 def _shape(shape: Shape, link: str = "") -> str:
     """A shape as markup. Roles, codes and numbers come from the core; only words are escaped."""
     role = f"d-{shape.role}"
-    if isinstance(shape, Line):
+    if isinstance(shape, Segment):
         (x1, y1), (x2, y2) = shape.start, shape.end
         return f'<line class="{role}" x1="{_n(x1)}" y1="{_n(y1)}" x2="{_n(x2)}" y2="{_n(y2)}"/>'
     if isinstance(shape, Circle):

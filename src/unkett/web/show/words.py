@@ -9,7 +9,7 @@ from attrs import frozen
 
 from unkett.core.build import Build, part_attrs_for
 from unkett.core.check.difference import site_of
-from unkett.core.identify import SORTS
+from unkett.core.identify import SUBJECTS
 from unkett.core.rules import RULES
 from unkett.core.rules.finding import Finding
 from unkett.core.settings import SETTINGS
@@ -17,7 +17,7 @@ from unkett.core.standards import COLUMNS
 from unkett.core.vocabulary import BIKE, KINDS, SLOTS, Attribute, describe, enums
 from unkett.core.vocabulary.types import Choice, Either, ListOf
 from unkett.core.vocabulary.words import in_sentence
-from unkett.core.ways.attempts import targets
+from unkett.core.ways.fixes import targets
 from unkett.web.show.values import Shown
 
 Origins = Mapping[str, Mapping[str, str]]
@@ -159,7 +159,7 @@ def figures_behind(finding: Finding) -> list[tuple[str, Any, str]]:
 
 def identified_by(slot: str, attr: str) -> str:
     """The sort of the Measure pages that finds out this code, or nothing."""
-    puts = ((sort.name, put) for sort in SORTS.values() for put in sort.puts)
+    puts = ((sort.name, put) for sort in SUBJECTS.values() for put in sort.puts)
     return next((name for name, put in puts if put.slot == slot and attr in put.takes), "")
 
 

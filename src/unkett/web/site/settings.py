@@ -37,24 +37,24 @@ INSTALLED_APPS = [
     "unkett.web.plans.apps.Config",
     "unkett.web.supply.apps.Config",
     "unkett.web.jobs.apps.Config",
-    "unkett.web.tables.apps.Config",
+    "unkett.web.transfer.apps.Config",
     "unkett.web.rulebook.apps.Config",
     "unkett.web.demo.apps.Config",
 ]
 
 # Long work by sort: who may ask for it, and the function that does it.
 TASK_HANDLERS = {
-    "ways": ("change-plans", "unkett.web.plans.finding.search_ways"),
+    "ways": ("change-plans", "unkett.web.plans.way_search.search_ways"),
     "quote-pdf": ("see-plans", "unkett.web.pages.quote.pdf.make_pdf"),
     "job-pdf": ("see-jobs", "unkett.web.pages.job.pdf.make_pdf"),
     "offers": ("change-supply", "unkett.web.supply.services.refresh"),
     "order": ("change-supply", "unkett.web.supply.services.send"),
     "wear-anew": ("change-settings", "unkett.web.wear.services.refresh_limits"),
-    "day-plan": ("plan-days", "unkett.web.jobs.days.update_schedule"),
+    "day-plan": ("plan-days", "unkett.web.jobs.schedule.update_schedule"),
 }
 
 # What the background process renews after rules or settings changed: one batch a call, true where there was one.
-UPKEEP = ["unkett.web.catalogue.services.renew_next", "unkett.web.bikes.judging.renew_next"]
+UPKEEP = ["unkett.web.catalogue.services.renew_next", "unkett.web.bikes.verdicts.renew_next"]
 
 MIDDLEWARE = [
     "unkett.web.pages.common.watch.watched",
@@ -71,7 +71,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "unkett.web.pages.common.once.once",
-    "unkett.web.pages.told.told_errors",
+    "unkett.web.pages.service_errors.told_errors",
     "axes.middleware.AxesMiddleware",
 ]
 

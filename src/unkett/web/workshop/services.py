@@ -17,13 +17,20 @@ from unkett.web.workshop.permissions import require
 PORT_LEAST, PORT_MOST = 1024, 65535
 
 
+# what entries call things whose model is named otherwise since: stored names stay
+STORED_NAMES = {
+    "logentry": "logline", "securityevent": "securityline", "shopname": "benchname", "quoteitem": "quoteline",
+    "orderitem": "orderline", "schedule": "board", "customstep": "stepofours", "stockitem": "counted",
+}  # fmt: skip
+
+
 def log(actor: User, verb: str, about: Model, before: Any = None, after: Any = None) -> LogEntry:
     """Leave one line: who did what to which thing. Call it inside the action's transaction."""
     return LogEntry.objects.create(
         workshop_id=actor.workshop_id,
         actor=actor,
         verb=verb,
-        about=about._meta.model_name or "",
+        about=STORED_NAMES.get(about._meta.model_name or "", about._meta.model_name or ""),
         about_id=about.pk,
         about_name=str(about)[:200],
         before=before,

@@ -12,8 +12,8 @@ from django.shortcuts import redirect
 
 from unkett.core.errors import Fault, InputError
 from unkett.core.vocabulary import BIKE, enums
+from unkett.web.bikes.details import TEXTS, archive_bike, bring_back, change_bike
 from unkett.web.bikes.models import Bike
-from unkett.web.bikes.particulars import TEXTS, archive_bike, bring_back, change_bike
 from unkett.web.bikes.permissions import bikes_gone_from
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_bike

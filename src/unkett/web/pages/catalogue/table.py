@@ -12,13 +12,13 @@ from django.shortcuts import redirect
 
 from unkett.core.errors import Fault, InputError, bad
 from unkett.core.vocabulary import KINDS
-from unkett.web.catalogue.tables import Line, lines_of, take_lines, template_of
+from unkett.web.catalogue.importing import Line, lines_of, take_lines, template_of
 from unkett.web.pages.common.answers import answer, download
 from unkett.web.pages.common.forms import clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.pages.common.tables import SHOWN, FileForm, RowsForm
-from unkett.web.show.sheets import Rows, rows_of
+from unkett.web.show.spreadsheets import Rows, rows_of
 from unkett.web.workshop.models import User
 
 

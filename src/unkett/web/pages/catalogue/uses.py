@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from attrs import frozen
 
-from unkett.core.check.part_effect import Chooser, Chosen
+from unkett.core.check.part_effect import Chooser, PartEffect
 from unkett.core.formats.reader import stored_part
 from unkett.core.rules.finding import Verdict
 from unkett.core.settings import Settings
@@ -22,7 +22,7 @@ class Use:
 
     bike: Bike
     slot: str
-    chosen: Chosen
+    chosen: PartEffect
     now: str
 
     @property

@@ -14,7 +14,7 @@ from django.urls import reverse
 
 from unkett.core.errors import Fault, InputError
 from unkett.core.formats.typed_text import only_size
-from unkett.core.identify import SORTS
+from unkett.core.identify import SUBJECTS
 from unkett.core.vocabulary import KINDS, SLOTS, Kind
 from unkett.web.bikes import permissions as bikes
 from unkett.web.catalogue.models import CataloguePart
@@ -136,7 +136,7 @@ def _started(request: Request) -> WritePage | None:
 
 def _found(asked: Mapping[str, str]) -> tuple[Kind, dict[str, Any]]:
     """The kind of part that a standard was found on by measuring, and what it settles of it."""
-    sort = SORTS.get(asked["sort"])
+    sort = SUBJECTS.get(asked["sort"])
     place, code = whole_number(asked.get("place", "")), asked.get("code", "")
     row = next((row for row in sort.rows if row["code"] == code), None) if sort else None
     if sort is None or row is None or place is None or place >= len(sort.puts):

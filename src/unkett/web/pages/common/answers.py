@@ -11,7 +11,7 @@ from django.utils.http import url_has_allowed_host_and_scheme
 
 from unkett.core.scene import Scene
 from unkett.web.pages.common.request import Request
-from unkett.web.show.sheets import ODS, to_csv, to_ods
+from unkett.web.show.spreadsheets import ODS, to_csv, to_ods
 from unkett.web.show.svg import standalone_svg
 
 Rows = list[list[Any]]

@@ -19,15 +19,15 @@ from unkett.core.check.next_measure import NextMeasure, next_measures
 from unkett.core.drawing.bicycle import Gear
 from unkett.core.drawing.marks import with_joints
 from unkett.core.drawing.side import Bones, drawn
+from unkett.core.panels import PAGES, Page, Panel
 from unkett.core.rules.finding import Finding, Verdict, worst
 from unkett.core.rules.joints import Joint
 from unkett.core.scene import Scene
 from unkett.core.settings import Settings
-from unkett.core.sheets import PAGES, Page, Sheet
 from unkett.core.vocabulary import SLOTS, Slot
 from unkett.web.bikes.complaints import TRIED, OpenComplaint, open_complaints, stops_of
 from unkett.web.bikes.models import Bike
-from unkett.web.bikes.queries import Standing, settings_of, standing
+from unkett.web.bikes.queries import CurrentBike, settings_of, standing
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import Planned, planned
 from unkett.web.show.values import Shown
@@ -91,7 +91,7 @@ class BikePage(Shown):
     """A page of one bike. `here` is its tab, `url` its own address, `asked` what its address asks for."""
 
     actor: User
-    stands: Standing
+    stands: CurrentBike
     planned: Planned | None = None
     here: str = ""
     url: str = ""
@@ -244,7 +244,7 @@ class BikePage(Shown):
         return PAGES[self.chosen.joint.page] if self.chosen else None
 
     @cached_property
-    def section(self) -> Sheet | None:
+    def section(self) -> Panel | None:
         """The sheet that shows the chosen joint in section."""
         work = self.joint_work
         if self.chosen is None or work is None or not self.chosen.joint.sheet:

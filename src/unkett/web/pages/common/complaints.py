@@ -8,7 +8,7 @@ from attrs import frozen
 
 from unkett.core.diagnose.tables import Complaint, shipped
 from unkett.core.diagnose.words import end_told, sounds_like
-from unkett.core.intake.lookover import AREAS
+from unkett.core.intake.inspection import AREAS
 from unkett.web.bikes.complaints import key_of
 from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.show.values import Shown

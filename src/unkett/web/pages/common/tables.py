@@ -8,7 +8,7 @@ from typing import Any
 from django import forms
 from django.core.exceptions import ValidationError
 
-from unkett.web.show.sheets import Rows
+from unkett.web.show.spreadsheets import Rows
 
 FILE_MOST = 1_500_000
 SHOWN = 200

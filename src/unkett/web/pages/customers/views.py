@@ -13,8 +13,8 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.errors import Fault, InputError
-from unkett.web.bikes.judging import renewed
 from unkett.web.bikes.models import Bike
+from unkett.web.bikes.verdicts import renewed
 from unkett.web.jobs.forgetting import forget_customer, kept_of_customer
 from unkett.web.pages.common.answers import answer, json_file
 from unkett.web.pages.common.forms import FindForm, VersionForm, clean

@@ -8,9 +8,9 @@ from functools import cached_property
 from attrs import frozen
 from django.utils import timezone
 
-from unkett.web.jobs.days import DAY, TASK, board_of, clock, hands_of, hours_of, sessions_in
-from unkett.web.jobs.models import Board, Job, WorkHours
+from unkett.web.jobs.models import Job, Schedule, WorkHours
 from unkett.web.jobs.queries import jobs_seen_by
+from unkett.web.jobs.schedule import DAY, TASK, board_of, clock, hands_of, hours_of, sessions_in
 from unkett.web.tasks.models import GOING_ON, Task
 from unkett.web.tasks.services import last_asked
 from unkett.web.workshop.models import User
@@ -83,7 +83,7 @@ class DaysPage:
     day: int = 0
 
     @cached_property
-    def board(self) -> Board:
+    def board(self) -> Schedule:
         return board_of(self.actor.workshop)
 
     @cached_property

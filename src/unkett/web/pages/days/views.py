@@ -9,7 +9,7 @@ from django.http import HttpResponse
 from django.shortcuts import redirect
 from django.utils import timezone
 
-from unkett.web.jobs import days as store
+from unkett.web.jobs import schedule as store
 from unkett.web.jobs.calendar import calendar_of
 from unkett.web.jobs.models import WorkHours
 from unkett.web.pages.common.answers import answer, bytes_file

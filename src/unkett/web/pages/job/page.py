@@ -13,7 +13,7 @@ from django.utils import timezone
 from unkett.core.diagnose.tables import shipped
 from unkett.core.drawing.marks import with_joints
 from unkett.core.drawing.side import drawn
-from unkett.core.intake.lookover import TICKS
+from unkett.core.intake.inspection import TICKS
 from unkett.core.scene import Scene
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import SLOTS, title_of

@@ -11,7 +11,8 @@ from django.shortcuts import redirect
 from unkett.core.errors import InputError
 from unkett.core.units import read_reading
 from unkett.web.bikes.models import Where
-from unkett.web.jobs import ending, services
+from unkett.web.jobs import handover as ending
+from unkett.web.jobs import services
 from unkett.web.jobs.models import Job
 from unkett.web.jobs.queries import jobs_seen_by
 from unkett.web.pages.common.answers import answer

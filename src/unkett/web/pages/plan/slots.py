@@ -12,7 +12,7 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.build import part_attrs_for
-from unkett.core.check.part_effect import Chooser, Chosen
+from unkett.core.check.part_effect import Chooser, PartEffect
 from unkett.core.errors import Fault, InputError
 from unkett.core.formats.typed_text import only_size
 from unkett.core.vocabulary import KINDS, SLOTS
@@ -40,7 +40,7 @@ class There:
 
     thing: BikePart | Change
     where: str
-    chosen: Chosen
+    chosen: PartEffect
 
 
 @frozen(kw_only=True, slots=False)
@@ -54,7 +54,7 @@ class SlotPage(DrawerPage):
     def _chooser(self) -> Chooser:
         return Chooser(self.against, self.slot.name, self.settings)
 
-    def _chosen(self, thing: BikePart | Change) -> Chosen:
+    def _chosen(self, thing: BikePart | Change) -> PartEffect:
         known = {
             name: value for name, value in thing.attrs.items() if name in KINDS[self.slot.kind].attributes
         }
@@ -244,12 +244,14 @@ def as_there(request: Request, plan_id: int, slot: str) -> HttpResponse:
 @allowed("change-plans", "POST")
 def brought(request: Request, plan_id: int, slot: str) -> HttpResponse:
     """The customer brings it, or not."""
-    services.bring(actor=request.user, plan_id=plan_id, slot=slot, **clean(BroughtForm(request.POST)))
+    services.set_supplier(actor=request.user, plan_id=plan_id, slot=slot, **clean(BroughtForm(request.POST)))
     return redirect("plans:show", plan_id)
 
 
 @allowed("change-plans", "POST")
 def carry_out(request: Request, plan_id: int, slot: str = "") -> HttpResponse:
     """One change of the plan is done on the bike, or all that are left."""
-    carrying.carry_out(actor=request.user, plan_id=plan_id, slot=slot, **clean(CarryOutForm(request.POST)))
+    carrying.apply_changes(
+        actor=request.user, plan_id=plan_id, slot=slot, **clean(CarryOutForm(request.POST))
+    )
     return redirect("plans:show", plan_id)

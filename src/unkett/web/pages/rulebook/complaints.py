@@ -10,8 +10,8 @@ from django.shortcuts import redirect
 
 from unkett.core.diagnose.tables import Complaint, shipped
 from unkett.core.errors import Fault, InputError
-from unkett.core.intake.lookover import AREAS
-from unkett.web.causes.services import CASES_LEAST, Counted, cases_of, counted, weigh
+from unkett.core.intake.inspection import AREAS
+from unkett.web.causes.services import CASES_LEAST, CauseWeight, cases_of, counted, weigh
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
@@ -46,7 +46,7 @@ class ComplaintPage(Shown):
     faults: tuple[Fault, ...] = ()
 
     @cached_property
-    def _counted(self) -> tuple[int, list[Counted]]:
+    def _counted(self) -> tuple[int, list[CauseWeight]]:
         return counted(self.actor.workshop, self.complaint.code)
 
     @property
@@ -54,7 +54,7 @@ class ComplaintPage(Shown):
         return self._counted[0]
 
     @property
-    def causes(self) -> list[Counted]:
+    def causes(self) -> list[CauseWeight]:
         return self._counted[1]
 
     @property

@@ -8,7 +8,7 @@ from typing import Any
 from attrs import frozen
 
 from unkett.core.bike.skeleton import Assumption
-from unkett.core.intake.lookover import HOWS, TICKS
+from unkett.core.intake.inspection import HOWS, TICKS
 from unkett.core.vocabulary import KINDS, SLOTS, Area, Attribute, Slot, describe, title_of
 from unkett.web.bikes.models import BikePart
 from unkett.web.pages.common.bike_page import BikePage

@@ -17,7 +17,7 @@ from unkett.core.errors import Fault, InputError
 from unkett.core.jobs.step import DOES
 from unkett.core.jobs.templates import Template, shipped
 from unkett.core.vocabulary import SLOTS
-from unkett.web.jobs import own_steps
+from unkett.web.jobs import custom_steps as own_steps
 from unkett.web.jobs.models import CustomStep
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import clean

@@ -21,7 +21,7 @@ from unkett.web.pages.common.forms import clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.pages.ways.forms import BEST_WORDS, TakeForm, WishForm
-from unkett.web.plans import finding
+from unkett.web.plans import way_search as finding
 from unkett.web.show.values import Shown
 from unkett.web.show.words import need_says
 from unkett.web.tasks.models import Task, TaskState

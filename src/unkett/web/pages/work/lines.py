@@ -12,15 +12,15 @@ from django.urls import reverse
 
 from unkett.core.bike.lines import (
     SORTS,
+    CutPiece,
     LineReport,
-    Wanted,
     bleed_says,
     electronic_says,
     inners_from,
+    line_reports,
     pieces_of,
     routes_of,
     small_parts,
-    told,
 )
 from unkett.core.bike.routes import Line
 from unkett.core.bike.skeleton import Assumption
@@ -72,7 +72,7 @@ class LinesPage(WorkPage):
 
     @cached_property
     def told(self) -> list[LineReport]:
-        return told(self.now, self.then)
+        return line_reports(self.now, self.then)
 
     @cached_property
     def rows_shown(self) -> list[Row]:
@@ -189,7 +189,7 @@ class SortCut(Shown):
 
     sort: str
     title: str
-    pieces: list[Wanted]
+    pieces: list[CutPiece]
     found: CutList | None
     fault: str
     usual: bool  # cut from what shops sell: nothing of it is written down
@@ -216,7 +216,7 @@ class CutPage(BikePage):
 
     @cached_property
     def told(self) -> list[LineReport]:
-        return [one for one in told(self.now, self.then) if one.shown is not None]
+        return [one for one in line_reports(self.now, self.then) if one.shown is not None]
 
     @cached_property
     def to_cut(self) -> list[str]:
@@ -272,7 +272,7 @@ class CutPage(BikePage):
         return rows + [[what, "", number, ""] for what, number in self.small]
 
 
-def _cut(pieces: list[Wanted], lengths: list[dict[str, float]]) -> tuple[CutList | None, str]:
+def _cut(pieces: list[CutPiece], lengths: list[dict[str, float]]) -> tuple[CutList | None, str]:
     wanted = tuple(piece.length_mm for piece in pieces)
     try:
         if pieces[0].sort.endswith("_inner"):

@@ -26,9 +26,9 @@ from unkett.core.check.joint_verdicts import of_page
 from unkett.core.drawing.chain import chain_scene
 from unkett.core.drawing.gears import Upright, gear_scene
 from unkett.core.errors import InputError
+from unkett.core.panels import Grid, GridRow, Number, Page, Panel
 from unkett.core.rules.finding import Finding, Verdict, worst
 from unkett.core.scene import Scene
-from unkett.core.sheets import Grid, GridRow, Number, Page, Sheet
 from unkett.web.pages.common.answers import Rows
 from unkett.web.pages.common.bike_page import BikePage, Group, by_verdict
 from unkett.web.pages.work.forms import GearsForm
@@ -107,7 +107,7 @@ class GridShown(Shown):
 class SheetShown(Shown):
     """A sheet of one state, with the other state's numbers and picture where they differ."""
 
-    sheet: Sheet
+    sheet: Panel
     lines: list[Line]
     grids: list[GridShown]
     was_scene: Scene | None
@@ -146,7 +146,7 @@ class SheetsPage(WorkPage):
             return []
         return [self._shown(sheet, None) for sheet in self.work.compares(self.now, self.then)]
 
-    def _shown(self, sheet: Sheet, old: Sheet | None) -> SheetShown:
+    def _shown(self, sheet: Panel, old: Panel | None) -> SheetShown:
         differs = old is not None and old.scene is not None and old.scene != sheet.scene
         findings = self.check.findings
         return SheetShown(
@@ -179,7 +179,7 @@ class SheetsPage(WorkPage):
         return frozenset((lack.slot, lack.attr) for shown in self.every for lack in shown.sheet.missing)
 
     @property
-    def _asked_sheet(self) -> Sheet | None:
+    def _asked_sheet(self) -> Panel | None:
         asked = self.asked.get("sheet")
         return next((shown.sheet for shown in self.every if shown.sheet.name == asked), None)
 

@@ -15,7 +15,7 @@ from unkett.core.bike.prefill import prefill
 from unkett.core.calc.registry import CALCULATIONS
 from unkett.core.errors import InputError
 from unkett.core.formats.typed_text import read_typed
-from unkett.core.sheets import PAGES, Page, Sheet, steering_sheet
+from unkett.core.panels import PAGES, Page, Panel, steering_sheet
 from unkett.core.vocabulary import describe
 from unkett.web.bikes.queries import standing
 from unkett.web.bikes.services import keep_typed, record_cut
@@ -62,7 +62,7 @@ def _answered(request: Request, page: WorkPage) -> HttpResponse:
             raise Http404
         return answer(request, found[0], page, **found[1])
     if isinstance(page, LinesPage) and page.row is not None:
-        return answer(request, "work/_ways.html" if request.htmx else "work/ways.html", page)
+        return answer(request, "work/_routes.html" if request.htmx else "work/ways.html", page)
     if request.GET.get("label") and page.work.name == "chain":
         return answer(request, "work/chain_label.html", page)
     file = download(request, page.file_name, page.picture, page.rows) if request.GET.get("as") else None
@@ -129,7 +129,7 @@ class CutPage(BikePage):
     fault: str = ""
 
     @cached_property
-    def sheet(self) -> Sheet:
+    def sheet(self) -> Panel:
         return steering_sheet(self.now)
 
     @property

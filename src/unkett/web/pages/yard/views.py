@@ -16,9 +16,9 @@ from unkett.core.rules.finding import Verdict
 from unkett.web.bikes.models import Where
 from unkett.web.bikes.services import add_bike_from_file
 from unkett.web.bin.services import part_labelled
-from unkett.web.jobs.days import today_of
 from unkett.web.jobs.models import FollowUp, Job
 from unkett.web.jobs.queries import follow_ups_of, jobs_in_work
+from unkett.web.jobs.schedule import today_of
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import FindForm
 from unkett.web.pages.common.guard import allowed

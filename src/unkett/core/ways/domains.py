@@ -1,0 +1,164 @@
+"""What may stand in each slot, as yes/no answers: what stays, what comes off, what goes on.
+
+A slot is filled by its own part or by one that stands in two slots. Alike states, in all that any rule, want or wish
+reads, make a group; joints are tabled over groups, never over single parts.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Hashable, Iterable, Mapping
+from typing import Any
+
+from attrs import field, frozen
+
+from unkett.core.build import values_in
+from unkett.core.check.engine import signature, told_of
+from unkett.core.check.open_slots import READS as WANT_READS
+from unkett.core.check.open_slots import WANTS, open_slots
+from unkett.core.solver import Choices
+from unkett.core.vocabulary import SLOTS
+from unkett.core.ways.wish import Question, ShelfPart
+
+GEAR_READS = {
+    "chainrings": ("teeth",),
+    "cassette": ("teeth",),
+    "rear_hub": ("internal_gears",),
+    "rear_rim": ("bsd_mm",),
+    "rear_tyre": ("bsd_mm", "width_measured_mm", "width_mm"),
+}
+
+
+@frozen(kw_only=True, eq=False)
+class State:
+    """What a slot may hold: a part's values, or None where nothing stands there; `choice` puts it there."""
+
+    literal: int
+    values: Mapping[str, Any] | None
+    known_empty: bool = False
+    part: ShelfPart | None = None
+    stays: bool = False
+
+
+@frozen(kw_only=True, eq=False)
+class Group:
+    """States of a slot that nothing tells apart."""
+
+    place: int
+    states: tuple[State, ...]
+    values: Mapping[str, Any] | None
+    known_empty: bool
+    signs: Mapping[str, Hashable]  # by name, none where nothing stands there
+
+    def sign(self, names: Iterable[str]) -> Hashable:
+        """What tells it apart from others of its slot in these names."""
+        return self.known_empty if self.values is None else tuple([self.signs[name] for name in names])
+
+
+@frozen(kw_only=True, eq=False)
+class Domains:
+    """The states and groups of every slot, and the answers that make a change: by slot and id, None taking off."""
+
+    choices: Choices
+    states: dict[str, list[State]] = field(factory=dict)
+    groups: dict[str, list[Group]] = field(factory=dict)
+    changes: dict[tuple[str, str | None], int] = field(factory=dict)
+    stays: dict[str, int] = field(factory=dict)  # the answer by which a slot is not named by a change
+    nothing: dict[str, int] = field(factory=dict)  # the answer by which a slot ends with nothing in it
+
+
+def slate_of(question: Question) -> Domains:
+    """Every choice of a question, none left out yet."""
+    choices = Choices()
+    slate = Domains(choices=choices)
+    build, holders = question.build, question.holders()
+    also: dict[str, list[tuple[int, ShelfPart]]] = defaultdict(list)
+    for slot in SLOTS:
+        if slot in build.parts:
+            slate.stays[slot] = choices.yes_no()
+            slate.changes[slot, None] = choices.yes_no()
+    own: dict[str, list[State]] = {slot: [] for slot in SLOTS}
+    for part in sorted(question.shelf, key=lambda part: part.id):
+        if part.count < 1:
+            continue
+        for slot in part.slots:
+            literal = slate.changes[slot, part.id] = choices.yes_no()
+            own[slot].append(State(literal=literal, values=values_in(slot, part.part), part=part))
+            for other in part.part.also:
+                also[other].append((literal, part))
+    for slot in SLOTS:
+        _slot(slate, question, slot, holders.get(slot), own[slot], also[slot])
+    _counts(slate, question)
+    return slate
+
+
+def _slot(
+    slate: Domains,
+    question: Question,
+    slot: str,
+    holder: str | None,
+    own: list[State],
+    also: list[tuple[int, ShelfPart]],
+) -> None:
+    """The states of one slot: exactly one of them holds."""
+    build, choices = question.build, slate.choices
+    states: list[State] = []
+    if holder is not None:
+        stays = slate.stays[holder]
+        states.append(State(literal=stays, values=values_in(slot, build.parts[holder]), stays=True))
+    states += own
+    states += [State(literal=literal, values=values_in(slot, part.part), part=part) for literal, part in also]
+    if slot in build.parts:
+        off = slate.changes[slot, None]
+        choices.one_of([slate.stays[slot], off, *(state.literal for state in own)])
+        nothing = choices.yes_no() if also else off
+        if also:
+            choices.any_of([~nothing, off])
+    else:
+        nothing = choices.yes_no()
+        if own:
+            slate.stays[slot] = choices.yes_no()
+            choices.one_of([slate.stays[slot], *(state.literal for state in own)])
+    slate.nothing[slot] = nothing
+    known = holder is not None or slot in build.empty
+    states.append(State(literal=nothing, values=None, known_empty=known, stays=holder is None))
+    choices.one_of([state.literal for state in states])
+    slate.states[slot] = states
+    slate.groups[slot] = _grouped(slot, states)
+
+
+def _counts(slate: Domains, question: Question) -> None:
+    """No shelf part is used more often than there are."""
+    for part in question.shelf:
+        uses = [slate.changes[slot, part.id] for slot in part.slots if (slot, part.id) in slate.changes]
+        if len(uses) > part.count:
+            slate.choices.at_most(dict.fromkeys(uses, 1), part.count)
+
+
+def _names(slot: str) -> tuple[str, ...]:
+    """All names that tell two parts in a slot apart."""
+    wants = (word.partition(".")[2] for word in WANT_READS if word.startswith(f"{slot}."))
+    return tuple(sorted({*told_of(slot), *wants, *GEAR_READS.get(slot, ())}))
+
+
+def _grouped(slot: str, states: list[State]) -> list[Group]:
+    names = _names(slot)
+    by_signs: dict[Any, list[State]] = {}
+    for state in states:
+        by_signs.setdefault(signature(state.values, state.known_empty, names), []).append(state)
+    found: list[Group] = []
+    for own, alike in by_signs.items():
+        values, known_empty = alike[0].values, alike[0].known_empty
+        told = {} if values is None else dict(zip(names, own, strict=True))
+        found.append(
+            Group(place=len(found), states=tuple(alike), values=values, known_empty=known_empty, signs=told)
+        )
+    return found
+
+
+def left_open(question: Question, place: int) -> list[str]:
+    """The slots of a want that the changes must not leave with nothing in them, unless the wish wants them so."""
+    build = question.build
+    filled = build.filled()
+    open_before = set(open_slots(build)) | build.empty
+    return [slot for slot in WANTS[place].slots if slot in filled or slot not in open_before]

@@ -1,0 +1,145 @@
+"""The end of a job: handed over, what is due next, what was read put into the wear book; what was due looked at."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Mapping
+
+from dateutil.relativedelta import relativedelta
+from django.db import transaction
+from django.utils import timezone
+
+from unkett.core.jobs.templates import holds
+from unkett.core.standards import table
+from unkett.web.bikes.complaints import open_complaints
+from unkett.web.bikes.models import Bike, Where
+from unkett.web.causes.services import try_complaints
+from unkett.web.jobs.models import FollowUp, Job
+from unkett.web.jobs.queries import Sheet
+from unkett.web.jobs.services import locked_sheet, on_stand, waits_for
+from unkett.web.plans.carrying import apply_changes
+from unkett.web.plans.models import Plan, State
+from unkett.web.plans.services import move_plan
+from unkett.web.wear.services import keep_what_was_read
+from unkett.web.workshop.errors import NotThere, Refused
+from unkett.web.workshop.models import User
+from unkett.web.workshop.permissions import require
+from unkett.web.workshop.services import log
+
+FIRST_RIDE = datetime.timedelta(days=14)
+
+
+@transaction.atomic
+def hand_over(
+    *, actor: User, job_id: int, goes_to: str = Where.BENCH, tried: Mapping[str, str] | None = None
+) -> Job:
+    """The end of a job: the plan is carried out, checked and handed over, and what is due next is written down.
+
+    `tried` says of every open complaint whether it is gone, better or the same. Refused while steps are open, wait,
+    want a countersign, work is outside, or a complaint was not asked again.
+    """
+    sheet = locked_sheet(actor, "countersign", job_id)
+    job = sheet.job
+    left = [step for step in sheet.open_steps if step.content["does"] != "hand_over"]
+    if left:
+        raise Refused(f"{len(left)} steps are open; the first: “{left[0].says[:80]}”.")
+    if sheet.resting:
+        raise Refused(waits_for(sheet.resting))
+    if sheet.to_countersign:
+        raise Refused(f"A mechanic countersigns first: “{sheet.to_countersign[0].says[:80]}”.")
+    if job.outside.filter(back_at=None).exists():
+        raise Refused("Work is still outside.")
+    _asked_again(actor, sheet, tried or {})
+    plan = _carried_out(actor, sheet, goes_to)
+    for to in (State.CHECKED, State.HANDED_OVER):
+        if to in plan.may_go:
+            plan = move_plan(actor=actor, plan_id=plan.pk, version=plan.version, to=to)
+    last = sheet.steps[-1]
+    last.done_by, last.done_at = actor, timezone.now()
+    last.save()
+    job.ended, job.checked_by = timezone.now(), actor
+    job.save(update_fields=["ended", "checked_by"])
+    FollowUp.objects.bulk_create(_due_after(job))
+    _into_the_wear_book(actor, sheet)
+    log(actor, "hand over", job, after={"plan": plan.name})
+    return job
+
+
+def _asked_again(actor: User, sheet: Sheet, tried: Mapping[str, str]) -> None:
+    """Every open complaint is tried again, as the rider told it."""
+    bike = Bike.objects.get(pk=sheet.job.plan.bike_id)
+    unsaid = [one.title for one in open_complaints(bike) if one.key not in tried]
+    if unsaid:
+        raise Refused(f"Ask again first, gone, better or the same: {'; '.join(unsaid)}.")
+    if tried:
+        try_complaints(actor=actor, bike_id=bike.pk, version=bike.version, said=tried)
+
+
+def _into_the_wear_book(actor: User, sheet: Sheet) -> None:
+    """What was read at the steps, of the parts as they are on the bike now."""
+    for step in sheet.steps:
+        if step.reading is not None and step.done_at is not None:
+            asked = step.content["reading"] or {}
+            word = asked.get("word") or asked.get("attr", "")
+            day = timezone.localtime(step.done_at).date()
+            keep_what_was_read(
+                actor, sheet.job.plan.bike_id, step.content["slot"], word.lower(), step.reading, day,
+                step.instrument,
+            )  # fmt: skip
+
+
+def _carried_out(actor: User, sheet: Sheet, goes_to: str) -> Plan:
+    """What the sheet did and the bike does not show yet is written on it. Refused where the plan wants other parts."""
+    on_stand(actor, sheet.job.plan)
+    plan = Plan.objects.select_related("bike").get(pk=sheet.job.plan_id)
+    fitted = {part.slot: part for part in plan.bike.fitted.all()}
+    left = [change for change in plan.changes.all() if not change.is_done(fitted)]
+    told = {(step.content["does"], step.content["slot"], step.content["part"]) for step in sheet.steps}
+    others = [
+        change for change in left if not change.empties and ("fit", change.slot, change.name) not in told
+    ]
+    if others:
+        raise Refused(
+            f"The plan holds {others[0].name} now, which the sheet does not. Make the sheet anew first."
+        )
+    if not left:
+        return plan
+    return apply_changes(
+        actor=actor, plan_id=plan.pk, version=plan.version, bike_version=plan.bike.version, goes_to=goes_to
+    )
+
+
+def _due_after(job: Job) -> list[FollowUp]:
+    """Bolts after the first ride, and what the calendar wants of such a bike; one of each is open at a time."""
+    bike = job.plan.bike
+    bike.refresh_from_db()
+    today = timezone.localdate()
+    build = bike.build(list(bike.fitted.all()))
+    found = {"Every bolt after the first ride": today + FIRST_RIDE}
+    for row in table("calendar_checks").rows:
+        for slot in row["slots"]:
+            end = slot.partition("_")[0]
+            tests = [test.replace("{end}", end) for test in row.get("only", ())]
+            if (slot == "bike" or slot in build.filled()) and all(holds(test, build) for test in tests):
+                found[row["title"]] = today + relativedelta(months=row["months"])
+    open_now = set(FollowUp.objects.filter(bike=bike, done_at=None).values_list("what", flat=True))
+    return [
+        FollowUp(bike=bike, job=job, what=what, due=due)
+        for what, due in found.items()
+        if what not in open_now
+    ]
+
+
+@transaction.atomic
+def look_again(*, actor: User, follow_up_id: int) -> FollowUp:
+    """What was due is looked at. Raises NotThere."""
+    require(actor, "do-steps")
+    mine = FollowUp.objects.filter(bike__workshop_id=actor.workshop_id).select_for_update(of=("self",))
+    one = mine.filter(pk=follow_up_id).first()
+    if one is None:
+        raise NotThere
+    if one.done_at is None:
+        one.done_at, one.done_by = timezone.now(), actor
+        one.save()
+        log(actor, "look again", one, after={"what": one.what})
+    return one

@@ -1,0 +1,172 @@
+"""The look-over: one tick list per area, before anything is measured."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import Any
+
+from attrs import evolve, field, frozen
+from django import forms
+from django.http import HttpResponse
+from django.shortcuts import redirect
+
+from unkett.core.errors import Fault, InputError
+from unkett.core.intake import Station
+from unkett.core.intake.inspection import AREAS, HOWS, TICKS, Tick, places
+from unkett.core.vocabulary import SLOTS, Slot
+from unkett.web.bikes.inspection import Found, look_over, picture_of
+from unkett.web.bikes.intake import looks_of
+from unkett.web.bikes.models import BikePart
+from unkett.web.pages.common.answers import answer
+from unkett.web.pages.common.bike_page import BikePage, of_bike
+from unkett.web.pages.common.complaints import ComplaintsPage
+from unkett.web.pages.common.forms import VersionForm, clean
+from unkett.web.pages.common.guard import allowed
+from unkett.web.pages.common.request import Request
+from unkett.web.show.fields import by_name
+from unkett.web.show.values import Shown
+from unkett.web.wear.services import GEAR_SLOT, read_gear
+
+
+@frozen(kw_only=True)
+class TickShown(Shown):
+    """One thing to look for, with what was found."""
+
+    tick: Tick
+    slots: list[Slot]
+    ticked: bool
+    slot: str
+    how: str
+    note: str
+    picture: bool
+    faults: list[str]
+
+
+@frozen(kw_only=True)
+class AreaTicks(Shown):
+    """The ticks of an area."""
+
+    title: str
+    ticks: list[TickShown]
+
+    @property
+    def number(self) -> int:
+        return sum(one.ticked for one in self.ticks)
+
+
+@frozen(kw_only=True, slots=False)
+class LookOverPage(ComplaintsPage):
+    """What to look for on such a bike: `posted` is what was ticked, `faults` what is wrong with it."""
+
+    stations: list[Station]
+    posted: Any = None
+    faults: tuple[Fault, ...] = field(factory=tuple)
+
+    hows = tuple(HOWS.items())
+
+    @cached_property
+    def _pictured(self) -> set[str]:
+        return set(self.bike.pictures.values_list("about", flat=True))
+
+    @cached_property
+    def areas(self) -> list[AreaTicks]:
+        looks = looks_of(self.bike)
+        out = []
+        for area, title in AREAS.items():
+            here = [
+                (tick, places(tick, looks))
+                for tick in TICKS.values()
+                if tick.area == area and not tick.searched
+            ]
+            ticks = [self._shown(tick, slots) for tick, slots in here if slots]
+            if ticks:
+                out.append(AreaTicks(title=title, ticks=ticks))
+        return out
+
+    @property
+    def searched(self) -> dict[str, Found]:
+        """What a search for a cause ticked: not asked here, and kept."""
+        return {
+            code: Found(slot=one["slot"], how=one["how"], note=one["note"])
+            for code, one in self.bike.looked.items()
+            if code in TICKS and TICKS[code].searched
+        }
+
+    def _shown(self, tick: Tick, slots: tuple[str, ...]) -> TickShown:
+        kept = self.bike.looked.get(tick.code, {})
+        ticked = bool(kept)
+        if self.posted is not None:
+            ticked = tick.code in self.posted
+            kept = {name: self.posted.get(f"{tick.code}.{name}", "") for name in ("slot", "how", "note")}
+        wrong = by_name(self.faults)
+        names = ("slot", "how", "note", "picture")
+        return TickShown(
+            tick=tick,
+            slots=[SLOTS[slot] for slot in slots],
+            ticked=ticked,
+            slot=kept.get("slot") or (slots[0] if len(slots) == 1 else ""),
+            how=kept.get("how") or tick.how,
+            note=kept.get("note", ""),
+            picture=tick.code in self._pictured,
+            faults=[wrong[path].says for name in names if (path := f"{tick.code}.{name}") in wrong],
+        )
+
+    @property
+    def electronic(self) -> BikePart | None:
+        """The electronic rear derailleur, where there is one."""
+        part = self.stands.fitted.get(GEAR_SLOT)
+        return part if part is not None and part.attrs.get("actuation") == "electronic" else None
+
+    @property
+    def ticks(self) -> list[TickShown]:
+        return [one for area in self.areas for one in area.ticks]
+
+
+@allowed("change-bikes", "GET", "HEAD", "POST")
+def look(request: Request, bike_id: int) -> HttpResponse:
+    """The look-over of a bike, then the first station."""
+    bare = of_bike(request, bike_id, BikePage)
+    page = LookOverPage(
+        actor=request.user,
+        stands=bare.stands,
+        stations=looks_of(bare.bike).stations(),
+        url=request.path,
+        asked=request.GET,
+    )
+    if request.method != "POST":
+        return answer(request, "intake/inspection.html", page)
+    page = evolve(page, posted=request.POST)
+    version = clean(VersionForm(request.POST))["version"]
+    ticked = [one for one in page.ticks if one.ticked]
+    found = {one.tick.code: Found(slot=one.slot, how=one.how, note=one.note) for one in ticked}
+    found |= page.searched
+    sent = {code: file for code in found if (file := request.FILES.get(f"{code}.picture")) is not None}
+    pictures = {code: file.read() for code, file in sent.items()}
+    try:
+        if found or page.bike.looked:
+            look_over(actor=request.user, bike_id=bike_id, version=version, found=found, pictures=pictures)
+    except InputError as error:
+        return answer(request, "intake/inspection.html", evolve(page, faults=tuple(error.faults)), status=422)
+    return redirect("bikes:intake-station", bike_id, page.stations[0].name)
+
+
+class GearForm(VersionForm):
+    """What an electronic gear says of itself."""
+
+    battery = forms.FloatField(required=False, min_value=0, max_value=100)
+    speeds = forms.IntegerField(required=False, min_value=1, max_value=14)
+    protocol = forms.CharField(required=False, max_length=60, strip=True)
+    instrument = forms.CharField(required=False, max_length=60, strip=True)
+
+
+@allowed("change-bikes", "POST")
+def gear(request: Request, bike_id: int) -> HttpResponse:
+    """What the electronic gear said, or a hand read of it."""
+    read_gear(actor=request.user, bike_id=bike_id, **clean(GearForm(request.POST)))
+    return redirect("bikes:look-over", bike_id)
+
+
+@allowed("see-bikes")
+def picture(request: Request, bike_id: int, name: str) -> HttpResponse:
+    """The picture of what was found."""
+    return HttpResponse(picture_of(request.user, bike_id, name), content_type="image/jpeg")

@@ -1,7 +1,0 @@
-from django.apps import AppConfig
-
-
-class Config(AppConfig):
-    name = "unkett.web.tables"
-    label = "tables"
-    default_auto_field = "django.db.models.BigAutoField"
