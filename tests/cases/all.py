@@ -2,7 +2,7 @@
 
 from tests.cases import (
     Case,
-    bracket,
+    bottom_bracket,
     brakes,
     double_readings,
     drivetrain,
@@ -18,7 +18,7 @@ from tests.cases import (
 CASES: list[Case] = [
     *drivetrain.CASES,
     *transmission.CASES,
-    *bracket.CASES,
+    *bottom_bracket.CASES,
     *brakes.CASES,
     *lines.CASES,
     *wheels.CASES,

@@ -20,8 +20,8 @@ MISTAKES = [
     ('need("cog spacers"', 'need("cog spacer"', 'the table of needs has no "cog spacer"'),
     ('way_out(hub, "freehub_spacer_mm"', 'way_out(hub, "freehub_spacer"', "has no attribute freehub_spacer"),
     ('"cog_min_teeth", "cog_max_teeth")', '"cog_min", "cog_max_teeth")', "reads hub.cog_min,"),
-    ("    return None\n\n\n@FIXED.look(\"cassette.mount derailleur\")",
-     "    return SILENT\n\n\n@FIXED.look(\"cassette.mount derailleur\")", ""),
+    ("    return None\n\n\n@FIXED.clause(\"cassette.mount derailleur\")",
+     "    return SILENT\n\n\n@FIXED.clause(\"cassette.mount derailleur\")", ""),
     ("if not hub.internal_gears or crank.empty:\n        return None",
      "if not hub.internal_gears or crank.empty:\n        return SILENT", "does not say silences=True"),
 ]  # fmt: skip

@@ -144,7 +144,7 @@ def test_a_wrong_declaration_is_refused(more, rule_id, reads, says) -> None:
     before = dict(RULES)
     try:
         with pytest.raises(CoreError, match=says):
-            rule(rule_id, **{**GOOD, **more}).look(reads)(lambda chain: goes("fine"))
+            rule(rule_id, **{**GOOD, **more}).clause(reads)(lambda chain: goes("fine"))
     finally:
         RULES.pop("made-up", None)
     assert before == RULES

@@ -14,8 +14,18 @@ from unkett.core.standards import SLACK, Row
 from unkett.core.vocabulary.types import Number
 
 __all__ = [
-    "PRINT", "SUBJECTS", "TOLERANCE_MM", "Identified", "Match", "Measure", "Subject", "Start", "expected", "identify",
-    "identify_json", "start_from",
+    "PRINT",
+    "SUBJECTS",
+    "TOLERANCE_MM",
+    "Identified",
+    "Match",
+    "Measure",
+    "Start",
+    "Subject",
+    "expected",
+    "identify",
+    "identify_json",
+    "start_from",
 ]  # fmt: skip
 
 FORMAT = "unkett.identify/1"
