@@ -13,7 +13,7 @@ from attrs import evolve
 from tests.cases import Case
 from tests.cases.all import CASES
 from unkett.core.build import Build, Part
-from unkett.core.check.clause_runner import LookAlone
+from unkett.core.check.clause_runner import ClauseRunner
 from unkett.core.check.engine import said_at, said_by
 from unkett.core.check.state import BikeState
 from unkett.core.errors import InputError
@@ -197,7 +197,7 @@ def _alone(site: Site, n: int, standing: BikeState) -> Verdict | None:
         slot: [Stands(values=standing.values.get(slot), known_empty=slot in standing.empty)]
         for slot in (*site.slots, "bike")
     }
-    return LookAlone(site, n, stands).says([0] * len(stands))
+    return ClauseRunner(site, n, stands).says([0] * len(stands))
 
 
 def test_a_look_alone_says_no_more_than_its_rule() -> None:

@@ -17,8 +17,8 @@ from unkett.core.errors import InputError, bad
 from unkett.core.solver import Answer, Choices
 from unkett.core.ways import model
 from unkett.core.ways.changes import Way
-from unkett.core.ways.domains import slate_of
-from unkett.core.ways.gear_requirement import gears_table
+from unkett.core.ways.domains import domains_of
+from unkett.core.ways.gear_requirement import gear_requirement
 from unkett.core.ways.outcome_table import Cover
 from unkett.core.ways.parsing import question_from
 from unkett.core.ways.search import Best, Search, Watch, listed_ways
@@ -311,8 +311,8 @@ def test_the_bound_on_gears_holds_for_whatever_reaches_them() -> None:
           for n, (b, w) in enumerate(tyres)),
     ]  # fmt: skip
     wanted = GearsWanted(lowest_m_max=2.2, highest_m_min=6.0)
-    slate = slate_of(question_from({"build": {"parts": {}}, "wish": {}, "shelf": shelf}))
-    bounds = list(gears_table(slate, wanted).bounds())
+    slate = domains_of(question_from({"build": {"parts": {}}, "wish": {}, "shelf": shelf}))
+    bounds = list(gear_requirement(slate, wanted).bounds())
     slots = list(bounds[0][0])
     met = missed = 0
     for groups in itertools.product(*(slate.groups[slot] for slot in slots)):

@@ -22,7 +22,7 @@ from unkett.web.plans.services import start_plan
 from unkett.web.show.spreadsheets import rows_of, safe, to_csv, to_ods
 from unkett.web.supply.models import Offer, OrderItem
 from unkett.web.supply.services import keep_supplier
-from unkett.web.transfer.sheets import SHEETS
+from unkett.web.transfer.datasets import SHEETS
 from unkett.web.wear.models import WearReading
 from unkett.web.wear.services import read_wear
 from unkett.web.workshop.models import Customer

@@ -8,7 +8,7 @@ from typing import Any
 from unkett.core.build import one_piece
 from unkett.core.rules.base import Site
 from unkett.core.rules.finding import Verdict
-from unkett.core.rules.view import STOPS, Lack, LookFunction, Seen, Stands, View, looked_at, run_look
+from unkett.core.rules.view import STOPS, ClauseFunction, Lack, Seen, Stands, View, looked_at, run_clause
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.vocabulary.double_readings import MISREAD
 
@@ -29,7 +29,7 @@ class Looked:
         return view
 
 
-class LookAlone:
+class ClauseRunner:
     """The n-th look at a place by itself, with those before it that may silence it, asked of very many parts.
 
     `rows` are by slot all that may stand there, each a `Stands` or the like of one. They are asked for by their places
@@ -48,7 +48,7 @@ class LookAlone:
             for slot in site.read_twice
         ]
         self._pieces = [(place_of[slot], rows[slot]) for slot in site.wanted] if site.one_piece else []
-        self._plan: list[tuple[LookFunction, tuple[Settings, ...], list[tuple[int, Looked]]]] = []
+        self._plan: list[tuple[ClauseFunction, tuple[Settings, ...], list[tuple[int, Looked]]]] = []
         for at, (look, seen) in enumerate(site.looks[: n + 1]):
             if at == n or look.silences:
                 looked = [(place_of[one.slot], Looked(one, rows[one.slot])) for one in seen]
@@ -66,7 +66,7 @@ class LookAlone:
         lacks = False
         for function, more, roles in self._plan:
             views = [looked.views[places[place]] or looked.view(places[place]) for place, looked in roles]
-            outcome = run_look(function, views, more)
+            outcome = run_clause(function, views, more)
             if outcome is None or outcome is STOPS:
                 continue
             if isinstance(outcome, Lack):

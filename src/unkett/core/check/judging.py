@@ -13,7 +13,7 @@ from unkett.core.errors import InputError
 from unkett.core.rules.base import Rule, Site
 from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.rules.outcome import Outcome
-from unkett.core.rules.view import Lack, Seen, looked_at, run_look
+from unkett.core.rules.view import Lack, Seen, looked_at, run_clause
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS, describe, kind_of, measured_by
 from unkett.core.vocabulary.double_readings import MISREAD
@@ -114,7 +114,7 @@ def _run(
     stands = standing.stands
     for look, seen in site.looks:
         views = [looked_at(one, stands(one.slot)) for one in seen]
-        outcome = run_look(look.function, views, (settings,) if look.settings else ())
+        outcome = run_clause(look.function, views, (settings,) if look.settings else ())
         if outcome is None:
             continue
         if isinstance(outcome, Lack):

@@ -38,7 +38,7 @@ from unkett.core.errors import CoreError
 from unkett.core.rules.joints import JOINTS
 from unkett.core.rules.outcome import check_known
 from unkett.core.rules.roles import WANTED, Parts, Role
-from unkett.core.rules.view import LookFunction, Seen
+from unkett.core.rules.view import ClauseFunction, Seen
 from unkett.core.settings import SETTINGS
 from unkett.core.standards import SOURCES, with_limits
 from unkett.core.vocabulary import SLOTS, Area, kind_of, measured_by
@@ -68,7 +68,7 @@ class Reading:
 class Clause:
     """One way of looking at a joint: a function and what it reads."""
 
-    function: LookFunction
+    function: ClauseFunction
     readings: tuple[Reading, ...]
     settings: bool
     silences: bool  # it may find that the rule does not apply
@@ -199,7 +199,7 @@ class Rule:
         may: str = "",
         shows: str = "",
         silences: bool = False,
-    ) -> Callable[[LookFunction], LookFunction]:
+    ) -> Callable[[ClauseFunction], ClauseFunction]:
         """Declare a look by what it reads, as `role.attribute` words; what is looked at only for being there as `role`.
 
         `silences` says that it may return SILENT.
@@ -207,7 +207,7 @@ class Rule:
         Raises CoreError for a role the rule does not have or an attribute its part does not carry.
         """
 
-        def register(function: LookFunction) -> LookFunction:
+        def register(function: ClauseFunction) -> ClauseFunction:
             taken = list(inspect.signature(function).parameters)
             parts = [name for name in taken if name != "settings"]
             sorts = [words.split() for words in (needs, given, asks, may, shows)]

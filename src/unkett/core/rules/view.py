@@ -12,7 +12,7 @@ from unkett.core.errors import InputError
 from unkett.core.rules.outcome import Outcome
 from unkett.core.vocabulary import kind_of
 
-LookFunction = Callable[..., "Outcome | None"]
+ClauseFunction = Callable[..., "Outcome | None"]
 _NOTHING: Mapping[str, Any] = {}
 
 
@@ -156,8 +156,8 @@ def looked_at(seen: Seen, stands: Stands) -> View | Lack:
     return Lack(asked=tuple([(seen.slot, names[name]) for name in seen.must if names[name] not in values]))
 
 
-def run_look(
-    function: LookFunction, views: Sequence[View | Lack], more: Sequence[Any]
+def run_clause(
+    function: ClauseFunction, views: Sequence[View | Lack], more: Sequence[Any]
 ) -> Outcome | Lack | None:
     """Run one look: its outcome, None where it has nothing to say, or what it lacks."""
     lacking: tuple[tuple[str, str | None], ...] = ()

@@ -67,7 +67,7 @@ class Domains:
     nothing: dict[str, int] = field(factory=dict)  # the answer by which a slot ends with nothing in it
 
 
-def slate_of(question: Question) -> Domains:
+def domains_of(question: Question) -> Domains:
     """Every choice of a question, none left out yet."""
     choices = Choices()
     slate = Domains(choices=choices)

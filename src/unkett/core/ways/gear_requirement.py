@@ -22,7 +22,7 @@ Bound = tuple[
 Box = dict[int, list[int]]  # by place of the slot the classes it spans; a slot left out is all the same
 
 
-def gears_table(slate: Domains, wanted: GearsWanted) -> GearsTable:
+def gear_requirement(slate: Domains, wanted: GearsWanted) -> GearRequirement:
     """Whether the wished gears are reached, over rings, sprockets and the rear wheel."""
 
     def evaluate(groups: Mapping[str, Group]) -> Hashable:
@@ -32,16 +32,16 @@ def gears_table(slate: Domains, wanted: GearsWanted) -> GearsTable:
         teeth = (group.values or {}).get("teeth")
         return (min(teeth), max(teeth)) if teeth else group.sign(GEAR_READS[slot])
 
-    return GearsTable(slate, GEAR_READS, sign, by_groups(evaluate)).wishing(slate, wanted)
+    return GearRequirement(slate, GEAR_READS, sign, by_groups(evaluate)).wishing(slate, wanted)
 
 
-class GearsTable(OutcomeTable):
+class GearRequirement(OutcomeTable):
     """A table that tells whole boxes of combinations which miss what is wished."""
 
     _wanted = GearsWanted()
     _groups: Mapping[str, list[Group]]
 
-    def wishing(self, slate: Domains, wanted: GearsWanted) -> GearsTable:
+    def wishing(self, slate: Domains, wanted: GearsWanted) -> GearRequirement:
         self._groups, self._wanted = slate.groups, wanted
         return self
 

@@ -16,9 +16,9 @@ from attrs import frozen
 
 from unkett.core.ways.changes import Baseline, Changes, in_slot_order
 from unkett.core.ways.costs import Costs
-from unkett.core.ways.domains import Domains, left_open, slate_of
+from unkett.core.ways.domains import Domains, domains_of, left_open
 from unkett.core.ways.dominance import Aim, Dominance, Own
-from unkett.core.ways.gear_requirement import GearsTable
+from unkett.core.ways.gear_requirement import GearRequirement
 from unkett.core.ways.outcome_builder import tables_of
 from unkett.core.ways.outcome_table import Combination, Cost, Fault, OpenSlot, OutcomeTable, Ungeared, size_of
 from unkett.core.ways.wish import Question
@@ -50,7 +50,7 @@ class Model:
 
     def __init__(self, question: Question, standing: Baseline) -> None:
         self.question = question
-        self.slate: Domains = slate_of(question)
+        self.slate: Domains = domains_of(question)
         self.choices = self.slate.choices
         self.guards: dict[Guard, int] = {}
         self.active: set[Guard] | None = None  # those a conflict is looked for among; None: all
@@ -72,7 +72,7 @@ class Model:
         self.tables = tables_of(question, standing, self.slate)
         self._first_tables()
         for table in self.tables:
-            if isinstance(table, GearsTable):
+            if isinstance(table, GearRequirement):
                 self._bound_gears(table)
 
     # what is wished
@@ -141,7 +141,7 @@ class Model:
             for look in table.by_look:
                 self._at_once(look, LOOK_AT_ONCE)
 
-    def _bound_gears(self, table: GearsTable) -> None:
+    def _bound_gears(self, table: GearRequirement) -> None:
         """What the wished gears want of every slot together; a part is hindered by all that asks less of the others."""
         guard = self.guard("wish", "gears")
         for weights, most in table.bounds():
@@ -419,7 +419,7 @@ class Model:
         found = table.consequence(combination)
         if found is None or not self._counts(found):
             return None
-        if isinstance(table, GearsTable):
+        if isinstance(table, GearRequirement):
             for box in table.boxes(combination):
                 hindering = [~self._class(table, n, classes) for n, classes in box.items()]
                 self.choices.any_of([*self._leads_to(found), *hindering])

@@ -6,7 +6,7 @@ import functools
 from collections.abc import Hashable, Mapping
 from typing import Any
 
-from unkett.core.check.clause_runner import LookAlone
+from unkett.core.check.clause_runner import ClauseRunner
 from unkett.core.check.engine import names_quoted, said_at
 from unkett.core.check.open_slots import WANTS, Want
 from unkett.core.check.state import BikeState as Stood
@@ -16,7 +16,7 @@ from unkett.core.rules.finding import Verdict
 from unkett.core.rules.view import Stands
 from unkett.core.ways.changes import Baseline
 from unkett.core.ways.domains import Domains, Group
-from unkett.core.ways.gear_requirement import gears_table
+from unkett.core.ways.gear_requirement import gear_requirement
 from unkett.core.ways.outcome_table import (
     NO_EFFORT,
     Combination,
@@ -46,7 +46,7 @@ def tables_of(question: Question, standing: Baseline, slate: Domains) -> list[Ou
     for n, want in enumerate(WANTS):
         found.append(_of_want(slate, stood, want, n))
     if question.wish.gears is not None:
-        found.append(gears_table(slate, question.wish.gears))
+        found.append(gear_requirement(slate, question.wish.gears))
     return found
 
 
@@ -91,7 +91,7 @@ def _of_look(
     beside = {"bike": [Stands(values=stood.values["bike"])]}
 
     def evaluator(rows: Rows) -> Evaluate:
-        look = LookAlone(site, n, {**rows, **beside}, question.settings)
+        look = ClauseRunner(site, n, {**rows, **beside}, question.settings)
 
         def evaluate(places: Combination) -> Hashable:
             said = look.says((*places, 0))

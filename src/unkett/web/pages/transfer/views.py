@@ -19,7 +19,7 @@ from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.pages.common.tables import SHOWN, FileForm, RowsForm
 from unkett.web.show.spreadsheets import Rows, rows_of
-from unkett.web.transfer.sheets import SHEETS, Dataset, TableLine, import_rows
+from unkett.web.transfer.datasets import SHEETS, Dataset, TableLine, import_rows
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import may, require
 

@@ -13,7 +13,7 @@ from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.bikes.queries import file_of, standing_of
 from unkett.web.plans.links import OnLooker
 from unkett.web.show.spreadsheets import to_csv
-from unkett.web.transfer.sheets import SHEETS
+from unkett.web.transfer.datasets import SHEETS
 from unkett.web.workshop.models import LogEntry, Workshop
 from unkett.web.workshop.security import note
 
