@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from tests.core.ways_oracle import KEYS, compare, small_question
 from unkett.core.errors import InputError, bad
-from unkett.core.solver import Answer, Choices
+from unkett.core.solver import Answer, ConstraintModel
 from unkett.core.ways import model
 from unkett.core.ways.changes import Way
 from unkett.core.ways.domains import domains_of
@@ -311,11 +311,11 @@ def test_the_bound_on_gears_holds_for_whatever_reaches_them() -> None:
           for n, (b, w) in enumerate(tyres)),
     ]  # fmt: skip
     wanted = GearsWanted(lowest_m_max=2.2, highest_m_min=6.0)
-    slate = domains_of(question_from({"build": {"parts": {}}, "wish": {}, "shelf": shelf}))
-    bounds = list(gear_requirement(slate, wanted).bounds())
+    domains = domains_of(question_from({"build": {"parts": {}}, "wish": {}, "shelf": shelf}))
+    bounds = list(gear_requirement(domains, wanted).bounds())
     slots = list(bounds[0][0])
     met = missed = 0
-    for groups in itertools.product(*(slate.groups[slot] for slot in slots)):
+    for groups in itertools.product(*(domains.groups[slot] for slot in slots)):
         values = {"rear_hub": {}, **{s: g.values or {} for s, g in zip(slots, groups, strict=True)}}
         sums = [sum(w[s][g.place] for s, g in zip(slots, groups, strict=True)) - most for w, most in bounds]
         if wanted.met_by(values.__getitem__):
@@ -354,12 +354,23 @@ def test_sets_that_never_go_together_are_as_wide_as_they_can_be() -> None:
 
 def test_no_sum_above_the_most_is_told() -> None:
     """Five or seven is asked for: seven is the least, once five is held off; none is at most six."""
-    choices = Choices()
-    five, seven = choices.yes_no(), choices.yes_no()
-    choices.one_of([five, seven])
+    choices = ConstraintModel()
+    five, seven = choices.new_bool(), choices.new_bool()
+    choices.add_exactly_one([five, seven])
     terms = {five: 5, seven: 7}
-    assert choices.least(terms, seconds=5, most=5).worth == 5
-    choices.hold(five, 0)
-    assert choices.least(terms, seconds=5, most=7).worth == 7
-    assert choices.least(terms, seconds=5, most=6) == Answer(possible=False, proven=True)
-    assert choices.least(terms, seconds=5).worth == 7
+    assert choices.minimize(terms, seconds=5, most=5).objective == 5
+    choices.fix(five, 0)
+    assert choices.minimize(terms, seconds=5, most=7).objective == 7
+    assert choices.minimize(terms, seconds=5, most=6) == Answer(possible=False, proven=True)
+    assert choices.minimize(terms, seconds=5).objective == 7
+
+
+def test_a_model_is_dumped_with_named_variables() -> None:
+    model = ConstraintModel()
+    one, other = model.new_bool("keep fork"), model.new_bool("fork = c1")
+    count = model.new_int(0, 7, "teeth")
+    model.add_exactly_one([one, other])
+    model.add_at_most({count: 2}, 9, where=[one])
+    text = model.dump()
+    for name in ("keep fork", "fork = c1", "teeth", "exactly_one", "linear"):
+        assert name in text, name

@@ -1,4 +1,4 @@
-"""The one door to the solver library: what is asked of it is told here, it is loaded when it is first asked."""
+"""The only interface to OR-tools: integer programmes and constraint models; loaded on first use."""
 
 from __future__ import annotations
 
@@ -13,10 +13,10 @@ from attrs import field, frozen
 
 SEED = 1
 SPAN_MAX = 10_000_000  # minutes
-GAP = 0.9  # a worth is whole: closer to its bound than one is best
+GAP = 0.9  # objectives are integers: a gap below one is optimal
 
 
-POLL_SECONDS = 0.2  # so often a long search is asked whether it is still wanted
+POLL_SECONDS = 0.2  # interval at which a running search checks whether to stop
 
 
 @functools.cache
@@ -31,7 +31,7 @@ def _choices_library() -> Any:
 
 @frozen(kw_only=True)
 class Row:
-    """A sum of so many times each variable, by its place, that lies from low to high."""
+    """A linear constraint: low ≤ Σ coefficient × variable ≤ high; `times` has the coefficients by variable."""
 
     times: Mapping[int, int]
     low: float = -float("inf")
@@ -40,23 +40,26 @@ class Row:
 
 @frozen(kw_only=True)
 class Answer:
-    """A solution in whole numbers, its worth and the bound on any other's.
+    """An integer solution with its objective and the best bound.
 
-    `possible` and not `proven`: the best that was found in time. Neither: nothing was found in time. `proven` and not
-    `possible`: there is none.
+    `feasible` and `proven`: optimal. `feasible` only: the best incumbent within the time limit. `proven` only:
+    infeasible. Neither: no solution within the time limit.
     """
 
-    possible: bool
+    feasible: bool
     proven: bool
-    worth: int = 0
+    objective: int = 0
     bound: int = 0
     values: tuple[int, ...] = field(factory=tuple)
-    earlier: tuple[tuple[int, ...], ...] = field(factory=tuple)  # worse ones that were met on the road
+    incumbents: tuple[tuple[int, ...], ...] = field(factory=tuple)  # worse solutions found on the way
 
 
-def least(*, costs: Sequence[int], most: Sequence[int], rows: Sequence[Row], seconds: float) -> Answer:
-    """The whole numbers from 0 to `most` that keep every row and cost least in all. The same question has the same
-    answer, unless time runs out.
+def minimize_integers(
+    *, costs: Sequence[int], most: Sequence[int], rows: Sequence[Row], seconds: float
+) -> Answer:
+    """Solve an integer programme: variables from 0 to `most` that satisfy every row at minimum cost.
+
+    Deterministic unless the time limit is reached.
     """
     lib = _library()
     model = lib.Model()
@@ -75,30 +78,30 @@ def least(*, costs: Sequence[int], most: Sequence[int], rows: Sequence[Row], sec
     result = lib.solve(model, lib.SolverType.HIGHS, params=parameters)
     reason = result.termination.reason
     if reason in (lib.TerminationReason.INFEASIBLE, lib.TerminationReason.INFEASIBLE_OR_UNBOUNDED):
-        return Answer(possible=False, proven=True)
+        return Answer(feasible=False, proven=True)
     if not result.has_primal_feasible_solution():
-        return Answer(possible=False, proven=False)
+        return Answer(feasible=False, proven=False)
     found = result.variable_values()
     values = tuple(round(found[var]) for var in variables)
-    worth = sum(cost * value for cost, value in zip(costs, values, strict=True))
+    objective = sum(cost * value for cost, value in zip(costs, values, strict=True))
     proven = reason == lib.TerminationReason.OPTIMAL
-    bound = worth if proven else _up(result.termination.objective_bounds.dual_bound, worth)
-    return Answer(possible=True, proven=proven, worth=worth, bound=bound, values=values)
+    bound = objective if proven else _up(result.termination.objective_bounds.dual_bound, objective)
+    return Answer(feasible=True, proven=proven, objective=objective, bound=bound, values=values)
 
 
-def _up(bound: float, worth: int) -> int:
-    """A bound on whole worths, rounded up; the solver may know none."""
-    return worth if bound >= worth else int(-(-(bound - 1e-6) // 1)) if bound > -1e18 else 0
+def _up(bound: float, objective: int) -> int:
+    """Return an integer bound, rounded up; the solver may have none."""
+    return objective if bound >= objective else int(-(-(bound - 1e-6) // 1)) if bound > -1e18 else 0
 
 
-Terms = Mapping[int, int]  # so many times each variable
+Terms = Mapping[int, int]  # coefficients by variable
 
 
-class Choices:
-    """Yes/no answers and whole numbers that must fit together, and the best of all that do.
+class ConstraintModel:
+    """A constraint model of Boolean and integer variables, solved by CP-SAT.
 
-    A variable is a number; `~number` is the opposite of a yes/no answer. Rules are only ever added; what should hold at
-    times is made to hang on an answer that is held or set free.
+    A variable is referred to by its index; `~index` is the negation of a Boolean. Constraints are only added; one that
+    should hold at times is enforced by a Boolean that is fixed or released.
     """
 
     def __init__(self) -> None:
@@ -107,23 +110,29 @@ class Choices:
         self._variables: list[Any] = []
         self._intervals: list[Any] = []
 
-    def yes_no(self) -> int:
-        self._variables.append(self._model.new_bool_var(""))
+    def new_bool(self, name: str = "") -> int:
+        """Return the index of a new Boolean; its name is shown by `dump`."""
+        self._variables.append(self._model.new_bool_var(name))
         return len(self._variables) - 1
 
-    def whole(self, low: int, high: int) -> int:
-        self._variables.append(self._model.new_int_var(low, high, ""))
+    def new_int(self, low: int, high: int, name: str = "") -> int:
+        """Return the index of a new integer variable from low to high; its name is shown by `dump`."""
+        self._variables.append(self._model.new_int_var(low, high, name))
         return len(self._variables) - 1
+
+    def dump(self) -> str:
+        """Return the model as text for debugging: every variable with its domain, then every constraint."""
+        return str(self._model.proto)
 
     def _literal(self, number: int) -> Any:
         return self._variables[number] if number >= 0 else ~self._variables[~number]
 
-    def any_of(self, literals: Iterable[int]) -> None:
-        """At least one of these answers is as told."""
+    def add_or(self, literals: Iterable[int]) -> None:
+        """Add a clause: at least one literal is true."""
         self._model.add_bool_or([self._literal(number) for number in literals])
 
-    def one_of(self, literals: Iterable[int]) -> None:
-        """Exactly one of these answers is as told."""
+    def add_exactly_one(self, literals: Iterable[int]) -> None:
+        """Add: exactly one literal is true."""
         self._model.add_exactly_one([self._literal(number) for number in literals])
 
     def _sum(self, terms: Terms) -> Any:
@@ -131,15 +140,15 @@ class Choices:
             [self._variables[number] for number in terms], list(terms.values())
         )
 
-    def at_most(self, terms: Terms, most: int, *, where: Iterable[int] = ()) -> None:
-        """A sum is at most so much, where all of these answers are as told."""
+    def add_at_most(self, terms: Terms, most: int, *, where: Iterable[int] = ()) -> None:
+        """Add Σ terms ≤ most, enforced where all literals of `where` are true."""
         made = self._model.add(self._sum(terms) <= most)
         given = [self._literal(number) for number in where]
         if given:
             made.only_enforce_if(given)
 
-    def interval(self, start: int, minutes: int, *, given: int | None = None) -> int:
-        """So many minutes from a whole number on; where `given` is an answer, only if it is yes. Told by its place."""
+    def new_interval(self, start: int, minutes: int, *, given: int | None = None) -> int:
+        """Return the index of a fixed-size interval; optional where `given` is a literal."""
         begin = self._variables[start]
         if given is None:
             made = self._model.new_fixed_size_interval_var(begin, minutes, "")
@@ -148,36 +157,38 @@ class Choices:
         self._intervals.append(made)
         return len(self._intervals) - 1
 
-    def span(self, start: int, end: int) -> int:
-        """The time from one whole number to another."""
-        size = self._variables[self.whole(0, SPAN_MAX)]
+    def new_span(self, start: int, end: int) -> int:
+        """Return the index of an interval from one integer variable to another."""
+        size = self._variables[self.new_int(0, SPAN_MAX)]
         begin, finish = self._variables[start], self._variables[end]
         self._intervals.append(self._model.new_interval_var(begin, size, finish, ""))
         return len(self._intervals) - 1
 
-    def apart(self, intervals: Iterable[int], off: Iterable[tuple[int, int]] = ()) -> None:
-        """No two of these at once, and none while it is off: from one minute to another."""
+    def add_no_overlap(self, intervals: Iterable[int], off: Iterable[tuple[int, int]] = ()) -> None:
+        """Add: no two intervals overlap, and none overlaps an `off` period (start, end)."""
         made = [self._intervals[place] for place in intervals]
         made += [self._model.new_fixed_size_interval_var(low, high - low, "") for low, high in off]
         self._model.add_no_overlap(made)
 
-    def at_once(self, intervals: Sequence[int], most: int, off: Sequence[tuple[int, int]] = ()) -> None:
-        """Never more of these at the same time, and none while it is off: from one minute to another."""
+    def add_cumulative(
+        self, intervals: Sequence[int], most: int, off: Sequence[tuple[int, int]] = ()
+    ) -> None:
+        """Add: at most `most` intervals at a time, and none in an `off` period (start, end)."""
         made = [self._intervals[place] for place in intervals]
         made += [self._model.new_fixed_size_interval_var(low, high - low, "") for low, high in off]
         self._model.add_cumulative(made, [1] * len(intervals) + [most] * len(off), most)
 
-    def hold(self, number: int, value: int) -> None:
-        """From now on a variable has this value, until it is held otherwise or set free."""
+    def fix(self, number: int, value: int) -> None:
+        """Fix a variable to a value until it is fixed otherwise or released."""
         domain = self._model.proto.variables[number].domain
         domain[0], domain[1] = value, value
 
-    def free(self, number: int) -> None:
-        """A yes/no answer is open again."""
+    def release(self, number: int) -> None:
+        """Release a Boolean that was fixed."""
         domain = self._model.proto.variables[number].domain
         domain[0], domain[1] = 0, 1
 
-    def least(
+    def minimize(
         self,
         terms: Terms,
         *,
@@ -188,10 +199,10 @@ class Choices:
         workers: int = 1,
         most: int | None = None,
     ) -> Answer:
-        """The answers of the smallest sum; with no terms any that fit. Ends early once it is `unwanted`.
+        """Minimise Σ terms; without terms, find any feasible solution. Stops early once `unwanted` returns true.
 
-        `most`: no larger sum is wanted, which shuts out much at once. With a gap the first answers that are at most by
-        this share larger than the smallest count as proven.
+        `most` is an upper bound on the objective, which prunes the search. With a relative `gap` a solution within it
+        counts as proven.
         """
         model = self._model
         model.clear_objective()
@@ -207,19 +218,26 @@ class Choices:
         solver, status = self._solved(seconds, unwanted, met, gap, workers)
         lib = self._lib
         if status == lib.INFEASIBLE:
-            return Answer(possible=False, proven=True)
+            return Answer(feasible=False, proven=True)
         if status not in (lib.OPTIMAL, lib.FEASIBLE):
             bound = solver.best_objective_bound if terms and seconds > 0 else -1e18
-            return Answer(possible=False, proven=False, bound=_up(bound, 2**62))
+            return Answer(feasible=False, proven=False, bound=_up(bound, 2**62))
         values = tuple(solver.response_proto.solution)
-        worth = sum(times * values[number] for number, times in terms.items())
+        objective = sum(times * values[number] for number, times in terms.items())
         proven = status == lib.OPTIMAL or not terms
-        bound = worth if proven else _up(solver.best_objective_bound, worth)
-        earlier = tuple(one for one in met if one != values)
-        return Answer(possible=True, proven=proven, worth=worth, bound=bound, values=values, earlier=earlier)
+        bound = objective if proven else _up(solver.best_objective_bound, objective)
+        incumbents = tuple(one for one in met if one != values)
+        return Answer(
+            feasible=True,
+            proven=proven,
+            objective=objective,
+            bound=bound,
+            values=values,
+            incumbents=incumbents,
+        )
 
-    def at_odds(self, held: Sequence[int], *, seconds: float) -> tuple[int, ...] | None:
-        """Some of the answers in `held` that cannot be as told together; None where all can, or time ran out."""
+    def conflicting_assumptions(self, held: Sequence[int], *, seconds: float) -> tuple[int, ...] | None:
+        """Return assumptions of `held` that are jointly infeasible; None where they are feasible or time ran out."""
         model = self._model
         model.clear_objective()
         model.clear_hints()
@@ -268,7 +286,7 @@ class Choices:
 
 
 def _keeper(lib: Any, met: list[tuple[int, ...]]) -> Any:
-    """Keeps every answer that the solver meets."""
+    """Return a callback that records every incumbent."""
 
     class Keeper(lib.CpSolverSolutionCallback):  # type: ignore[misc]  # loaded when first asked
         def on_solution_callback(self) -> None:

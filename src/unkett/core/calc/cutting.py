@@ -11,7 +11,7 @@ from attrs import frozen
 
 from unkett.core.calc.base import Input, Result, TraceLine, calculation, figure
 from unkett.core.errors import bad
-from unkett.core.solver import Answer, Row, least
+from unkett.core.solver import Answer, Row, minimize_integers
 from unkett.core.standards import SLACK
 from unkett.core.vocabulary.types import ListOf, Number, Record, Whole
 
@@ -35,7 +35,7 @@ class Cut:
 class CutList(Result):
     cuts: tuple[Cut, ...] = figure("", "Cuts")
     waste_mm: float = figure("mm", "Left over")
-    proven: bool = figure("", "Proven least")
+    proven: bool = figure("", "Proven minimize_integers")
     bound_mm: float = figure("mm", "No list leaves less than")
 
 
@@ -185,7 +185,7 @@ class _Programme:
         """The least stock opened from low to high, in the task's unit."""
         opened = {var: cost for var, cost in enumerate(self.costs) if cost}
         rows = [*self.rows, Row(times=opened, low=low, high=high)]
-        return least(costs=self.costs, most=self.most, rows=rows, seconds=seconds)
+        return minimize_integers(costs=self.costs, most=self.most, rows=rows, seconds=seconds)
 
     def chosen(self, values: Sequence[int]) -> Chosen:
         """What is cut from which length."""
@@ -212,8 +212,8 @@ def _least(task: _Task, seconds: float) -> tuple[Chosen, bool, int]:
         wide = task.total + waste >= whole * unit
         programme = _Programme(task, waste)
         answer = programme.solve(low, whole, max(seconds / 3, until - time.monotonic() - seconds / 2))
-        if answer.possible:
-            best = programme.chosen(answer.values), answer.worth
+        if answer.feasible:
+            best = programme.chosen(answer.values), answer.objective
         elif wide and answer.proven:
             raise bad("pieces_mm", "these pieces cannot be cut from this stock")
         elif wide:
@@ -223,8 +223,8 @@ def _least(task: _Task, seconds: float) -> tuple[Chosen, bool, int]:
         waste = (best[1] - 1) * unit - task.total
         programme = _Programme(task, waste)
         answer = programme.solve(low, best[1] - 1, until - time.monotonic())
-        if answer.possible:
-            best = programme.chosen(answer.values), answer.worth
+        if answer.feasible:
+            best = programme.chosen(answer.values), answer.objective
             low = max(low, answer.bound)
         elif answer.proven:
             low = best[1]
@@ -239,7 +239,7 @@ def _least(task: _Task, seconds: float) -> tuple[Chosen, bool, int]:
     "cut_list",
     title="Cut list",
     page="lines",
-    says="Pieces cut from stock lengths with the least possible waste.",
+    says="Pieces cut from stock lengths with the minimize_integers possible waste.",
     inputs=(
         Input(
             name="pieces_mm",
@@ -270,7 +270,7 @@ def _least(task: _Task, seconds: float) -> tuple[Chosen, bool, int]:
             default=0.0,
         ),
     ),
-    formula="cutting stock: least opened length; k pieces need their sum + (k − 1) × kerf",
+    formula="cutting stock: minimize_integers opened length; k pieces need their sum + (k − 1) × kerf",
     sources=("cutting-stock",),
 )
 def cut_list(
@@ -297,15 +297,15 @@ def cut_list(
     cuts.sort(key=lambda cut: (-cut.stock_mm, [-piece for piece in cut.pieces_mm]))
     total = math.fsum(pieces_mm)
     opened = math.fsum(cut.stock_mm for cut in cuts)
-    least = opened - total if proven else max(0.0, bound / PER_MM - total)
+    minimize_integers = opened - total if proven else max(0.0, bound / PER_MM - total)
     return CutList(
         cuts=tuple(cuts),
         waste_mm=opened - total,
         proven=proven,
-        bound_mm=least,
+        bound_mm=minimize_integers,
         trace=(
             TraceLine("pieces_total_mm", total, "mm", "sum of the pieces"),
-            TraceLine("opened_mm", opened, "mm", "least stock opened"),
+            TraceLine("opened_mm", opened, "mm", "minimize_integers stock opened"),
             TraceLine("waste_mm", opened - total, "mm", "opened − pieces"),
         ),
     )

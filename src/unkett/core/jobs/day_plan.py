@@ -13,7 +13,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from attrs import field, frozen
 
 from unkett.core.jobs.step import Step
-from unkett.core.solver import Choices
+from unkett.core.solver import ConstraintModel
 
 LONG_WAIT_MIN = 60
 BLOCK_MIN = 45
@@ -113,16 +113,16 @@ def plan_days(
         return DayPlan(left=left)
     model = _Model(able, hands, stands)
     greedy = model.greedy()
-    late = model.choices.least(model.late_terms, seconds=seconds, hint=greedy, workers=workers)
-    if not late.possible:
+    late = model.choices.minimize(model.late_terms, seconds=seconds, hint=greedy, workers=workers)
+    if not late.feasible:
         return DayPlan(left=tuple(work.name for work in works), proven=late.proven)
     if model.late_terms:
-        model.choices.at_most(model.late_terms, late.worth)
+        model.choices.add_at_most(model.late_terms, late.objective)
     hint = dict(enumerate(late.values))
-    last = model.choices.least(
+    last = model.choices.minimize(
         {model.last: 1}, seconds=min(seconds, FINISH_SECONDS), hint=hint, gap=FINISH_GAP, workers=workers
     )
-    values = last.values if last.possible else late.values
+    values = last.values if last.feasible else late.values
     return model.build_plan(values, late.proven, late.bound, left)
 
 
@@ -131,7 +131,7 @@ class _Model:
 
     def __init__(self, works: Sequence[Work], hands: Sequence[Hand], stands: int) -> None:
         self.works, self.hands, self.stands = works, hands, stands
-        self.choices = Choices()
+        self.choices = ConstraintModel()
         self.horizon = max(high for hand in hands for _, high in hand.hours)
         self.starts: dict[
             tuple[str, str], tuple[int, int]
@@ -142,14 +142,14 @@ class _Model:
         by_hand: list[list[int]] = [[] for _ in hands]
         on_stand: list[int] = []
         self._all: list[int] = []
-        self.last = self.choices.whole(_soonest(works, hands), 2 * self.horizon)
+        self.last = self.choices.new_int(_soonest(works, hands), 2 * self.horizon)
         for work in works:
             self._work(work, by_hand, on_stand)
         for hand, intervals in zip(hands, by_hand, strict=True):
-            self.choices.apart(intervals, _off(hand.hours, self.horizon))
-        self.choices.at_once(on_stand, stands)
+            self.choices.add_no_overlap(intervals, _off(hand.hours, self.horizon))
+        self.choices.add_cumulative(on_stand, stands)
         together = [hours for hand in hands for hours in hand.hours]
-        self.choices.at_once(
+        self.choices.add_cumulative(
             self._all, len(hands), _off(together, self.horizon)
         )  # follows from the rest: a bound
 
@@ -160,17 +160,17 @@ class _Model:
         waits = {step.id: step.wait_minutes for step in work.steps}
         before: tuple[int, int] | None = None  # when the block before starts, and its minutes
         for n, session in enumerate(sessions_of(work.steps)):
-            whose = self.whose[work.name, n] = [choices.yes_no() for _ in self.hands]
-            choices.one_of(whose)
+            whose = self.whose[work.name, n] = [choices.new_bool() for _ in self.hands]
+            choices.add_exactly_one(whose)
             pin = pins.get(n, Pin())
             for literal, hand in zip(whose, self.hands, strict=True):
                 if pin.hand and pin.hand != hand.name:
-                    choices.hold(literal, 0)
+                    choices.fix(literal, 0)
             least = max(work.from_minute, pin.not_before)
             first: int | None = None
             for block in blocks_of(session, waits):
                 minutes = sum(step.minutes for step in block)
-                start = choices.whole(least, self.horizon - minutes)
+                start = choices.new_int(least, self.horizon - minutes)
                 first = start if first is None else first
                 if before is not None:
                     self._after(*before, start)
@@ -184,30 +184,30 @@ class _Model:
                     offset += step.minutes
                 before = (start, minutes)
                 if minutes:
-                    self._all.append(choices.interval(start, minutes))
+                    self._all.append(choices.new_interval(start, minutes))
                     for literal, intervals in zip(whose, by_hand, strict=True):
-                        intervals.append(choices.interval(start, minutes, given=literal))
+                        intervals.append(choices.new_interval(start, minutes, given=literal))
             assert first is not None
             assert before is not None
-            end = choices.whole(0, self.horizon)
-            choices.at_most({before[0]: 1, end: -1}, -before[1])
-            choices.at_most({end: 1, before[0]: -1}, before[1])
-            on_stand.append(choices.span(first, end))
+            end = choices.new_int(0, self.horizon)
+            choices.add_at_most({before[0]: 1, end: -1}, -before[1])
+            choices.add_at_most({end: 1, before[0]: -1}, before[1])
+            on_stand.append(choices.new_span(first, end))
         self._ends(work)
 
     def _after(self, first: int, minutes: int, then: int) -> None:
-        self.choices.at_most({first: 1, then: -1}, -minutes)
+        self.choices.add_at_most({first: 1, then: -1}, -minutes)
 
     def _ends(self, work: Work) -> None:
         """When a job is done, its waits too, and how late that is."""
-        end = self.ends[work.name] = self.choices.whole(0, 2 * self.horizon)
+        end = self.ends[work.name] = self.choices.new_int(0, 2 * self.horizon)
         for step in work.steps:
             start, offset = self.starts[work.name, step.id]
             self._after(start, offset + step.minutes + step.wait_minutes, end)
-        self.choices.at_most({end: 1, self.last: -1}, 0)
+        self.choices.add_at_most({end: 1, self.last: -1}, 0)
         if work.promised is not None:
-            late = self.choices.whole(0, 2 * self.horizon)
-            self.choices.at_most({end: 1, late: -1}, work.promised)
+            late = self.choices.new_int(0, 2 * self.horizon)
+            self.choices.add_at_most({end: 1, late: -1}, work.promised)
             self.late_terms[late] = 1
 
     def greedy(self) -> dict[int, int]:

@@ -105,8 +105,8 @@ def chosen_needs(finding: Finding, question: Question) -> tuple[Need, ...]:
         if either is None:
             continue
         best = taken.get(either)
-        worth = one.effort.worth(question.labour_per_hour)
-        if best is None or worth < best.effort.worth(question.labour_per_hour):
+        objective = one.effort.objective(question.labour_per_hour)
+        if best is None or objective < best.effort.objective(question.labour_per_hour):
             taken[either] = one
     chosen = {id(one) for one in taken.values()}
     return tuple(one for one in made if one.need.get("either") is None or id(one) in chosen)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 
-from unkett.core.solver import Choices
+from unkett.core.solver import ConstraintModel
 from unkett.core.vocabulary import SLOTS
 from unkett.core.ways.domains import Domains
 from unkett.core.ways.dominance import Aim, Own
@@ -18,10 +18,10 @@ Terms = dict[int, int]
 class Tally:
     """A whole number that is at least a sum to which terms are still added."""
 
-    def __init__(self, choices: Choices, most: int) -> None:
+    def __init__(self, choices: ConstraintModel, most: int) -> None:
         self._choices = choices
         self._most = most
-        self.total = self._rest = choices.whole(0, most)
+        self.total = self._rest = choices.new_int(0, most)
         self._new: Terms = {}
 
     def add(self, number: int, times: int) -> None:
@@ -32,27 +32,27 @@ class Tally:
         """Hand over what was added since."""
         if not self._new:
             return
-        rest = self._choices.whole(0, self._most)
-        self._choices.at_most({**self._new, rest: 1, self._rest: -1}, 0)
+        rest = self._choices.new_int(0, self._most)
+        self._choices.add_at_most({**self._new, rest: 1, self._rest: -1}, 0)
         self._rest, self._new = rest, {}
 
     def round_up_from(self, sixtieths: Tally) -> None:
         """This one is the other's sixtieths, rounded half up."""
-        self._choices.at_most({sixtieths.total: 1, self.total: -60}, 29)
+        self._choices.add_at_most({sixtieths.total: 1, self.total: -60}, 29)
 
 
 class Costs:
     """The keys of a way as sums. Price and minutes grow as joints tell what they need."""
 
-    def __init__(self, question: Question, slate: Domains) -> None:
+    def __init__(self, question: Question, domains: Domains) -> None:
         self.own: dict[int, Own] = {}
         self._needs: dict[Cost, int] = {}
         self._labour = question.labour_per_hour
-        self._choices = slate.choices
-        choices = slate.choices
+        self._choices = domains.choices
+        choices = domains.choices
         parts = {part.id: part for part in question.shelf}
         labour = question.labour_per_hour
-        slots = {slot for slot, _ in slate.changes}
+        slots = {slot for slot, _ in domains.changes}
         need = list(question.needs.values())
         needs_most = WHAT_MAY_BE_MANY * len(SLOTS)
         self.minutes_most = sum(
@@ -71,9 +71,9 @@ class Costs:
         price.round_up_from(self._sixtieths)
         self.price, self.minutes = price.total, self._minutes.total
         levels = sorted({part.days for part in parts.values() if part.days})
-        reached = [choices.yes_no() for _ in levels]
+        reached = [choices.new_bool() for _ in levels]
         for lower, higher in itertools.pairwise(reached):
-            choices.any_of([~higher, lower])
+            choices.add_or([~higher, lower])
         self.days_terms: Terms = {
             literal: level - before
             for literal, level, before in zip(reached, levels, [0, *levels], strict=False)
@@ -81,7 +81,7 @@ class Costs:
         self.days_most = levels[-1] if levels else 0
         late = question.wish.ready_in_days_max
         self.day_levels = [days for days in (0, *levels) if late is None or days <= late]
-        for (slot, name), literal in slate.changes.items():
+        for (slot, name), literal in domains.changes.items():
             part = parts[name] if name is not None else None
             minutes = part.minutes if part else question.take_off_minutes
             own = self.own[literal] = Own(
@@ -96,12 +96,12 @@ class Costs:
             self._minutes.add(literal, minutes)
             self._sixtieths.add(literal, own.price)
             if own.days:
-                choices.any_of([~literal, reached[levels.index(own.days)]])
+                choices.add_or([~literal, reached[levels.index(own.days)]])
 
     def need(self, cost: Cost) -> int:
         """The answer that is yes where a joint needs this; it counts from then on."""
         if cost not in self._needs:
-            literal = self._needs[cost] = self._choices.yes_no()
+            literal = self._needs[cost] = self._choices.new_bool()
             self._minutes.add(literal, cost.effort.minutes)
             self._sixtieths.add(literal, 60 * cost.effort.price + self._labour * cost.effort.minutes)
         return self._needs[cost]
@@ -119,7 +119,7 @@ class Costs:
             return {self.minutes: 1}, 0, self.minutes_most
         if key == "days":
             return self.days_terms, 0, self.days_most
-        terms = {literal: worth for literal, own in self.own.items() if (worth := getattr(own, key))}
+        terms = {literal: objective for literal, own in self.own.items() if (objective := getattr(own, key))}
         slots = len(SLOTS)
         low, high = (bound(terms.values(), default=0) for bound in (min, max))
         return terms, slots * min(low, 0), slots * max(high, 0)
@@ -128,6 +128,6 @@ class Costs:
         """An aim as one sum."""
         terms: Terms = {}
         for key, times in aim:
-            for number, worth in self.terms(key)[0].items():
-                terms[number] = terms.get(number, 0) + times * worth
+            for number, objective in self.terms(key)[0].items():
+                terms[number] = terms.get(number, 0) + times * objective
         return terms

@@ -16,7 +16,7 @@ from unkett.core.build import values_in
 from unkett.core.check.engine import signature, told_of
 from unkett.core.check.open_slots import READS as WANT_READS
 from unkett.core.check.open_slots import WANTS, open_slots
-from unkett.core.solver import Choices
+from unkett.core.solver import ConstraintModel
 from unkett.core.vocabulary import SLOTS
 from unkett.core.ways.wish import Question, ShelfPart
 
@@ -59,7 +59,7 @@ class Group:
 class Domains:
     """The states and groups of every slot, and the answers that make a change: by slot and id, None taking off."""
 
-    choices: Choices
+    choices: ConstraintModel
     states: dict[str, list[State]] = field(factory=dict)
     groups: dict[str, list[Group]] = field(factory=dict)
     changes: dict[tuple[str, str | None], int] = field(factory=dict)
@@ -69,31 +69,31 @@ class Domains:
 
 def domains_of(question: Question) -> Domains:
     """Every choice of a question, none left out yet."""
-    choices = Choices()
-    slate = Domains(choices=choices)
+    choices = ConstraintModel()
+    domains = Domains(choices=choices)
     build, holders = question.build, question.holders()
     also: dict[str, list[tuple[int, ShelfPart]]] = defaultdict(list)
     for slot in SLOTS:
         if slot in build.parts:
-            slate.stays[slot] = choices.yes_no()
-            slate.changes[slot, None] = choices.yes_no()
+            domains.stays[slot] = choices.new_bool(f"keep {slot}")
+            domains.changes[slot, None] = choices.new_bool(f"empty {slot}")
     own: dict[str, list[State]] = {slot: [] for slot in SLOTS}
     for part in sorted(question.shelf, key=lambda part: part.id):
         if part.count < 1:
             continue
         for slot in part.slots:
-            literal = slate.changes[slot, part.id] = choices.yes_no()
+            literal = domains.changes[slot, part.id] = choices.new_bool(f"{slot} = {part.id}")
             own[slot].append(State(literal=literal, values=values_in(slot, part.part), part=part))
             for other in part.part.also:
                 also[other].append((literal, part))
     for slot in SLOTS:
-        _slot(slate, question, slot, holders.get(slot), own[slot], also[slot])
-    _counts(slate, question)
-    return slate
+        _slot(domains, question, slot, holders.get(slot), own[slot], also[slot])
+    _counts(domains, question)
+    return domains
 
 
 def _slot(
-    slate: Domains,
+    domains: Domains,
     question: Question,
     slot: str,
     holder: str | None,
@@ -101,38 +101,38 @@ def _slot(
     also: list[tuple[int, ShelfPart]],
 ) -> None:
     """The states of one slot: exactly one of them holds."""
-    build, choices = question.build, slate.choices
+    build, choices = question.build, domains.choices
     states: list[State] = []
     if holder is not None:
-        stays = slate.stays[holder]
+        stays = domains.stays[holder]
         states.append(State(literal=stays, values=values_in(slot, build.parts[holder]), stays=True))
     states += own
     states += [State(literal=literal, values=values_in(slot, part.part), part=part) for literal, part in also]
     if slot in build.parts:
-        off = slate.changes[slot, None]
-        choices.one_of([slate.stays[slot], off, *(state.literal for state in own)])
-        nothing = choices.yes_no() if also else off
+        off = domains.changes[slot, None]
+        choices.add_exactly_one([domains.stays[slot], off, *(state.literal for state in own)])
+        nothing = choices.new_bool(f"nothing in {slot}") if also else off
         if also:
-            choices.any_of([~nothing, off])
+            choices.add_or([~nothing, off])
     else:
-        nothing = choices.yes_no()
+        nothing = choices.new_bool(f"nothing in {slot}")
         if own:
-            slate.stays[slot] = choices.yes_no()
-            choices.one_of([slate.stays[slot], *(state.literal for state in own)])
-    slate.nothing[slot] = nothing
+            domains.stays[slot] = choices.new_bool(f"keep {slot}")
+            choices.add_exactly_one([domains.stays[slot], *(state.literal for state in own)])
+    domains.nothing[slot] = nothing
     known = holder is not None or slot in build.empty
     states.append(State(literal=nothing, values=None, known_empty=known, stays=holder is None))
-    choices.one_of([state.literal for state in states])
-    slate.states[slot] = states
-    slate.groups[slot] = _grouped(slot, states)
+    choices.add_exactly_one([state.literal for state in states])
+    domains.states[slot] = states
+    domains.groups[slot] = _grouped(slot, states)
 
 
-def _counts(slate: Domains, question: Question) -> None:
+def _counts(domains: Domains, question: Question) -> None:
     """No shelf part is used more often than there are."""
     for part in question.shelf:
-        uses = [slate.changes[slot, part.id] for slot in part.slots if (slot, part.id) in slate.changes]
+        uses = [domains.changes[slot, part.id] for slot in part.slots if (slot, part.id) in domains.changes]
         if len(uses) > part.count:
-            slate.choices.at_most(dict.fromkeys(uses, 1), part.count)
+            domains.choices.add_at_most(dict.fromkeys(uses, 1), part.count)
 
 
 def _names(slot: str) -> tuple[str, ...]:

@@ -26,7 +26,7 @@ class Own:
     not_from_bin: int
     count: int = 1
 
-    def worth(self, aim: Aim) -> int:
+    def objective(self, aim: Aim) -> int:
         """Sixty times what it adds to an aim."""
         return sum(times * getattr(self, key) * (1 if key == "price" else 60) for key, times in aim)
 
@@ -51,18 +51,18 @@ class Figures:
 
 
 class Dominance:
-    """Tells the parts that are worth a look.
+    """Tells the parts that are worth trying.
 
     One part outdoes another in its slot where it is in no class that hinders it in which the other is not, and is no
     worse in what matters. What the model knows grows, so that the answer holds only for the model as it stands.
     """
 
-    def __init__(self, question: Question, slate: Domains, own: Mapping[int, Own]) -> None:
+    def __init__(self, question: Question, domains: Domains, own: Mapping[int, Own]) -> None:
         parts = {part.id: part for part in question.shelf}
         self._own = own
         self._rounds = question.labour_per_hour % 60 != 0
         self._part = {
-            literal: parts[name] for (_, name), literal in slate.changes.items() if name is not None
+            literal: parts[name] for (_, name), literal in domains.changes.items() if name is not None
         }
         self._hindered: dict[int, int] = defaultdict(int)  # by answer, a bit for each class it is in
         self._classes = 0
@@ -119,7 +119,7 @@ class Dominance:
             sums = tuple((key, times) for key, times in aim if key != "days")
             if len(sums) < len(aim):
                 turns.append((own.days, None))  # the latest part counts: fewer days are never surely better
-            turns.append((own.worth(sums), self._rounding(sums)))
+            turns.append((own.objective(sums), self._rounding(sums)))
         return Figures(turns=tuple(turns), limits=tuple(getattr(own, key) for key in limits))
 
     def _rounding(self, aim: Aim) -> int:

@@ -22,7 +22,7 @@ Bound = tuple[
 Box = dict[int, list[int]]  # by place of the slot the classes it spans; a slot left out is all the same
 
 
-def gear_requirement(slate: Domains, wanted: GearsWanted) -> GearRequirement:
+def gear_requirement(domains: Domains, wanted: GearsWanted) -> GearRequirement:
     """Whether the wished gears are reached, over rings, sprockets and the rear wheel."""
 
     def evaluate(groups: Mapping[str, Group]) -> Hashable:
@@ -32,7 +32,7 @@ def gear_requirement(slate: Domains, wanted: GearsWanted) -> GearRequirement:
         teeth = (group.values or {}).get("teeth")
         return (min(teeth), max(teeth)) if teeth else group.sign(GEAR_READS[slot])
 
-    return GearRequirement(slate, GEAR_READS, sign, by_groups(evaluate)).wishing(slate, wanted)
+    return GearRequirement(domains, GEAR_READS, sign, by_groups(evaluate)).wishing(domains, wanted)
 
 
 class GearRequirement(OutcomeTable):
@@ -41,8 +41,8 @@ class GearRequirement(OutcomeTable):
     _wanted = GearsWanted()
     _groups: Mapping[str, list[Group]]
 
-    def wishing(self, slate: Domains, wanted: GearsWanted) -> GearRequirement:
-        self._groups, self._wanted = slate.groups, wanted
+    def wishing(self, domains: Domains, wanted: GearsWanted) -> GearRequirement:
+        self._groups, self._wanted = domains.groups, wanted
         return self
 
     def bounds(self) -> Iterator[Bound]:

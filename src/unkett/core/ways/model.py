@@ -50,26 +50,26 @@ class Model:
 
     def __init__(self, question: Question, standing: Baseline) -> None:
         self.question = question
-        self.slate: Domains = domains_of(question)
-        self.choices = self.slate.choices
+        self.domains: Domains = domains_of(question)
+        self.choices = self.domains.choices
         self.guards: dict[Guard, int] = {}
         self.active: set[Guard] | None = None  # those a conflict is looked for among; None: all
         self.dropped: Guard | None = None
-        self.live = {slot: {group.place for group in groups} for slot, groups in self.slate.groups.items()}
+        self.live = {slot: {group.place for group in groups} for slot, groups in self.domains.groups.items()}
         self._classes: dict[tuple[str, frozenset[int]], int] = {}
         self._wants: dict[int, int] = {}
         self._hint: dict[int, int] = {}
         self._tried: set[int] = set()  # parts that an answer held
-        self.costs = Costs(question, self.slate)
+        self.costs = Costs(question, self.domains)
         self._own = self.costs.own
         self._parts = {literal for literal, own in self._own.items() if own.on}
         self._opened = self._parts
-        self.dominance = Dominance(question, self.slate, self._own)
+        self.dominance = Dominance(question, self.domains, self._own)
         wish = question.wish
         self._limited = () if wish.price_max is None else ("price",)
         self.latest = wish.ready_in_days_max  # parts that come later than that are out
         self._wishes()
-        self.tables = tables_of(question, standing, self.slate)
+        self.tables = tables_of(question, standing, self.domains)
         self._first_tables()
         for table in self.tables:
             if isinstance(table, GearRequirement):
@@ -80,40 +80,42 @@ class Model:
     def guard(self, *name: str) -> int:
         """The answer on which a wish or a joint hangs; held until a conflict is looked for."""
         if name not in self.guards:
-            literal = self.guards[name] = self.choices.yes_no()
-            self.choices.hold(literal, 1)
+            literal = self.guards[name] = self.choices.new_bool(" ".join(name))
+            self.choices.fix(literal, 1)
         return self.guards[name]
 
     def _wishes(self) -> None:
-        wish, slate, choices = self.question.wish, self.slate, self.choices
+        wish, domains, choices = self.question.wish, self.domains, self.choices
         for n, wanted in enumerate(wish.require):
             guard = self.guard("wish", f"require[{n}]")
             fine = [
                 state.literal
-                for state in slate.states[wanted.slot]
+                for state in domains.states[wanted.slot]
                 if state.values is not None and wanted.met_by(state.values)
             ]
-            choices.any_of([~guard, *fine])
+            choices.add_or([~guard, *fine])
             self._narrow(wanted.slot, set(fine))
             self.dominance.hinder(
-                state.literal for state in slate.states[wanted.slot] if state.literal not in fine
+                state.literal for state in domains.states[wanted.slot] if state.literal not in fine
             )
         for slot in wish.keep:
-            stays = [state.literal for state in slate.states[slot] if state.stays]
-            choices.any_of([~self.guard("wish", f"keep.{slot}"), *stays])
+            stays = [state.literal for state in domains.states[slot] if state.stays]
+            choices.add_or([~self.guard("wish", f"keep.{slot}"), *stays])
             self._narrow(slot, set(stays))
         for name in wish.fit:
-            on = [literal for (_, part), literal in slate.changes.items() if part == name]
-            choices.any_of([~self.guard("wish", f"fit.{name}"), *on])
+            on = [literal for (_, part), literal in domains.changes.items() if part == name]
+            choices.add_or([~self.guard("wish", f"fit.{name}"), *on])
             self.dominance.needs(on)
         for slot in wish.empty:
-            choices.any_of([~self.guard("wish", f"empty.{slot}"), slate.nothing[slot]])
-            self._narrow(slot, {slate.nothing[slot]})
+            choices.add_or([~self.guard("wish", f"empty.{slot}"), domains.nothing[slot]])
+            self._narrow(slot, {domains.nothing[slot]})
         if wish.price_max is not None:
-            choices.at_most({self.costs.price: 1}, wish.price_max, where=[self.guard("wish", "price_max")])
+            choices.add_at_most(
+                {self.costs.price: 1}, wish.price_max, where=[self.guard("wish", "price_max")]
+            )
         if wish.ready_in_days_max is not None:
             guard = self.guard("wish", "ready_in_days_max")
-            choices.at_most(self.costs.days_terms, wish.ready_in_days_max, where=[guard])
+            choices.add_at_most(self.costs.days_terms, wish.ready_in_days_max, where=[guard])
         if not wish.allow_unmeasured:
             self.guard(*ALLOW)
 
@@ -121,7 +123,7 @@ class Model:
         """Only these answers of a slot are still possible while every guard holds."""
         self.live[slot] &= {
             group.place
-            for group in self.slate.groups[slot]
+            for group in self.domains.groups[slot]
             if any(state.literal in literals for state in group.states)
         }
 
@@ -148,12 +150,12 @@ class Model:
             terms: dict[int, int] = {}
             for slot, by_place in weights.items():
                 for weight in sorted({*by_place} - {0}):
-                    heavy = [group for group in self.slate.groups[slot] if by_place[group.place] >= weight]
+                    heavy = [group for group in self.domains.groups[slot] if by_place[group.place] >= weight]
                     self.dominance.hinder(state.literal for group in heavy for state in group.states)
-                for group in self.slate.groups[slot]:
+                for group in self.domains.groups[slot]:
                     for state in group.states:
                         terms[state.literal] = terms.get(state.literal, 0) + by_place[group.place]
-            self.choices.at_most(terms, most, where=[guard])
+            self.choices.add_at_most(terms, most, where=[guard])
 
     def _at_once(self, table: OutcomeTable, most: int) -> bool:
         """Tables all that is still possible, where that is little enough."""
@@ -185,7 +187,7 @@ class Model:
             found = table.consequence(combination)
             if found is not None and combination not in told:
                 told.add(combination)
-                self.choices.any_of(self._leads_to(found))
+                self.choices.add_or(self._leads_to(found))
             return
         alike: dict[Hashable, list[Combination]] = defaultdict(list)
         for combination in itertools.product(*box):
@@ -198,7 +200,7 @@ class Model:
                 combinations, sorted(range(len(box)), key=lambda n: -len(box[n]))
             ):
                 hindering = [~self._class(table, n, one) for n, one in enumerate(wide)]
-                self.choices.any_of([*self._leads_to(found), *hindering])
+                self.choices.add_or([*self._leads_to(found), *hindering])
 
     def _counts(self, consequence: Hashable) -> bool:
         """Whether a consequence matters among the guards that are looked at."""
@@ -213,7 +215,7 @@ class Model:
         places = frozenset(group.place for one in classes for group in table.classes[n][one])
         key = (slot, places)
         if key not in self._classes:
-            groups = self.slate.groups[slot]
+            groups = self.domains.groups[slot]
             inside = [state.literal for group in groups if group.place in places for state in group.states]
             outside = [
                 state.literal for group in groups if group.place not in places for state in group.states
@@ -226,8 +228,8 @@ class Model:
         """An answer that is yes where one of these is; never two of them are."""
         if len(literals) == 1:
             return literals[0]
-        literal = self.choices.yes_no()
-        self.choices.one_of([~literal, *literals])
+        literal = self.choices.new_bool()
+        self.choices.add_exactly_one([~literal, *literals])
         return literal
 
     def _leads_to(self, consequence: Hashable) -> list[int]:
@@ -238,7 +240,7 @@ class Model:
             return [self.costs.need(consequence)]
         assert isinstance(consequence, OpenSlot)
         if consequence.place not in self._wants:
-            literal = self._wants[consequence.place] = self.choices.yes_no()
+            literal = self._wants[consequence.place] = self.choices.new_bool()
             self._want(literal, consequence.place)
         return [self._wants[consequence.place]]
 
@@ -247,11 +249,11 @@ class Model:
         for slot in left_open(self.question, place):
             exempt = self.guards.get(("wish", f"empty.{slot}"))
             unless = [] if exempt is None else [exempt]
-            self.choices.any_of([~literal, ~self.slate.nothing[slot], *unless])
+            self.choices.add_or([~literal, ~self.domains.nothing[slot], *unless])
 
     # solving
 
-    def least(
+    def minimize(
         self,
         aim: Aim,
         deadline: float,
@@ -259,7 +261,7 @@ class Model:
         aims: tuple[Aim, ...] = (),
         limits: tuple[str, ...] = (),
         ids: bool = False,
-        worth: int | None = None,
+        objective: int | None = None,
         seen: Callable[[Changes], None] = lambda _changes: None,
         unwanted: Callable[[], bool] = lambda: False,
     ) -> Found:
@@ -268,8 +270,8 @@ class Model:
         Round by round only those parts are open that no other outdoes as far as the model knows: an answer that no
         joint faults is best over all. `aims` are those that are held, with this one and those to come, by which parts
         are compared in turn; `limits` are keys in which a way may have to be no worse, and `ids` says whether equal
-        parts are told apart. `worth` is what the aim comes to by a way that is known. `seen` is told every way that is
-        met on the road.
+        parts are told apart. `objective` is that of a known way. `seen` is called
+        with every way that the solver meets.
 
         Before all that may be needed is opened, the most promising parts alone are asked: what they run into is quickly
         learnt, and what they come to is what all others must undercut.
@@ -282,18 +284,18 @@ class Model:
             left = deadline - time.monotonic()
             if left <= 0 or unwanted():
                 return Found(changes=None, proven=False, bound=bound)
-            needed = self._needed(aim, aims or ((aim,) if aim else ()), limits, ids, worth)
+            needed = self._needed(aim, aims or ((aim,) if aim else ()), limits, ids, objective)
             few = self._promising(needed, aim, most) if narrow else needed
             whole = len(few) >= FEW * len(needed)
             self._open(needed if whole else few)
-            answer = self.choices.least(
-                self._open_terms(aim), seconds=left, most=worth, hint=way or self._hint, unwanted=unwanted
+            answer = self.choices.minimize(
+                self._open_terms(aim), seconds=left, most=objective, hint=way or self._hint, unwanted=unwanted
             )
             if whole:
                 bound = max(bound, answer.bound)
-            if not answer.possible and whole:
+            if not answer.feasible and whole:
                 return Found(changes=None, proven=answer.proven, bound=bound)
-            if not answer.possible:
+            if not answer.feasible:
                 most *= WIDER
                 continue
             self._hint = {number: value for number, value in enumerate(answer.values) if value}
@@ -305,10 +307,10 @@ class Model:
             clean = not faults and not costs
             if clean and whole:
                 return Found(changes=changes, proven=answer.proven, bound=bound)
-            for values in answer.earlier:
+            for values in answer.incumbents:
                 self._learn(values)
             if clean:
-                worth, way, most = answer.worth, self._hint, most * WIDER
+                objective, way, most = answer.objective, self._hint, most * WIDER
 
     def _open_terms(self, aim: Aim) -> dict[int, int]:
         """An aim as a sum over what is open."""
@@ -322,7 +324,7 @@ class Model:
             rows[self._own[literal].slot].append(literal)
         found = needed & self._tried
         for row in rows.values():
-            found.update(sorted(row, key=lambda one: (self._own[one].worth(aim), one))[:most])
+            found.update(sorted(row, key=lambda one: (self._own[one].objective(aim), one))[:most])
         return found
 
     def open_all(self) -> None:
@@ -332,18 +334,18 @@ class Model:
     def _open(self, literals: set[int]) -> None:
         """Only these parts may go on."""
         for literal in self._opened - literals:
-            self.choices.hold(literal, 0)
+            self.choices.fix(literal, 0)
         for literal in literals - self._opened:
-            self.choices.free(literal)
+            self.choices.release(literal)
         self._opened = literals
 
     def _needed(
-        self, aim: Aim, aims: tuple[Aim, ...], limits: tuple[str, ...], ids: bool, worth: int | None
+        self, aim: Aim, aims: tuple[Aim, ...], limits: tuple[str, ...], ids: bool, objective: int | None
     ) -> set[int]:
         """The parts that may be in the best answer, as far as the model knows."""
         trusted = self.active is None and self.dropped is None
         rows: dict[str, list[int]] = defaultdict(list)
-        for slot, groups in self.slate.groups.items():
+        for slot, groups in self.domains.groups.items():
             for group in groups:
                 if trusted and group.place not in self.live[slot]:
                     continue
@@ -351,8 +353,8 @@ class Model:
                     own = self._own.get(state.literal)
                     if own is not None and own.on and own.slot == slot and not self._late(own, trusted):
                         rows[slot].append(state.literal)
-        if worth is not None and trusted:
-            rows = self._not_dearer(aim, rows, worth)
+        if objective is not None and trusted:
+            rows = self._not_dearer(aim, rows, objective)
         return {
             literal
             for slot, row in rows.items()
@@ -367,30 +369,32 @@ class Model:
         late = not trusted and self.question.wish.ready_in_days_max is not None
         return (*self._limited, "days") if late else self._limited
 
-    def _not_dearer(self, aim: Aim, rows: Mapping[str, list[int]], worth: int) -> dict[str, list[int]]:
+    def _not_dearer(self, aim: Aim, rows: Mapping[str, list[int]], objective: int) -> dict[str, list[int]]:
         """The parts with which, and with the least of every other slot, an aim may still be as small as this."""
         additive = tuple((key, times) for key, times in aim if key != "days")
-        least = {slot: self._least_of(slot, rows.get(slot, []), additive) for slot in self.slate.groups}
+        least = {slot: self._least_of(slot, rows.get(slot, []), additive) for slot in self.domains.groups}
         base = sum(least.values())
-        most = 60 * worth + sum(29 * times for key, times in aim if key == "price")
+        most = 60 * objective + sum(29 * times for key, times in aim if key == "price")
         return {
-            slot: [literal for literal in row if base - least[slot] + self._own[literal].worth(aim) <= most]
+            slot: [
+                literal for literal in row if base - least[slot] + self._own[literal].objective(aim) <= most
+            ]
             for slot, row in rows.items()
         }
 
     def _least_of(self, slot: str, row: list[int], aim: Aim) -> int:
         """The least that a slot adds to an aim; nothing where it may stay as it stands."""
-        worths = [self._own[literal].worth(aim) for literal in row]
+        worths = [self._own[literal].objective(aim) for literal in row]
         possible = [
             state
-            for group in self.slate.groups[slot]
+            for group in self.domains.groups[slot]
             if group.place in self.live[slot]
             for state in group.states
         ]
         must = all(state.literal in self._own and self._own[state.literal].slot == slot for state in possible)
-        off = self.slate.changes.get((slot, None))
+        off = self.domains.changes.get((slot, None))
         if off is not None:
-            worths.append(self._own[off].worth(aim))
+            worths.append(self._own[off].objective(aim))
         return min(worths, default=0) if must else min([0, *worths])
 
     def _learn(self, values: Sequence[int]) -> tuple[bool, bool]:
@@ -399,7 +403,7 @@ class Model:
             slot: next(
                 group.place for group in groups if any(values[state.literal] for state in group.states)
             )
-            for slot, groups in self.slate.groups.items()
+            for slot, groups in self.domains.groups.items()
             if len(groups) > 1
         }
         faults = costs = False
@@ -422,7 +426,7 @@ class Model:
         if isinstance(table, GearRequirement):
             for box in table.boxes(combination):
                 hindering = [~self._class(table, n, classes) for n, classes in box.items()]
-                self.choices.any_of([*self._leads_to(found), *hindering])
+                self.choices.add_or([*self._leads_to(found), *hindering])
             return found
         live = [
             classes if one in classes else [*classes, one]
@@ -440,7 +444,7 @@ class Model:
         return in_slot_order(
             {
                 slot: parts[name] if name is not None else None
-                for (slot, name), literal in self.slate.changes.items()
+                for (slot, name), literal in self.domains.changes.items()
                 if values[literal]
             }
         )

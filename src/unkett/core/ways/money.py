@@ -63,7 +63,7 @@ class Ledger:
 
     bought: int
     parts_in: int = 0
-    parts_out: int = 0  # what parts taken off are worth: a credit
+    parts_out: int = 0  # what parts taken off are objective: a credit
     minutes: int = 0
     sold: int | None = None
 

@@ -31,27 +31,27 @@ from unkett.core.ways.outcome_table import (
 from unkett.core.ways.wish import Question
 
 
-def tables_of(question: Question, standing: Baseline, slate: Domains) -> list[OutcomeTable]:
+def tables_of(question: Question, standing: Baseline, domains: Domains) -> list[OutcomeTable]:
     """A table for every joint with something to choose, for every want and for the wished gears."""
     stood = Stood.of(question.build)
     found: list[OutcomeTable] = []
     for rule in RULES.values():
         for site in rule.sites:
-            if all(len(slate.groups[slot]) == 1 for slot in site.slots):
+            if all(len(domains.groups[slot]) == 1 for slot in site.slots):
                 continue
-            whole = _of_site(question, standing, slate, stood, rule, site, len(found))
+            whole = _of_site(question, standing, domains, stood, rule, site, len(found))
             found.append(whole)
             if len(site.looks) > 1 and len(whole.slots) > 1:
-                whole.look_by(functools.partial(_looks, question, standing, slate, stood, rule, site))
+                whole.look_by(functools.partial(_looks, question, standing, domains, stood, rule, site))
     for n, want in enumerate(WANTS):
-        found.append(_of_want(slate, stood, want, n))
+        found.append(_of_want(domains, stood, want, n))
     if question.wish.gears is not None:
-        found.append(gear_requirement(slate, question.wish.gears))
+        found.append(gear_requirement(domains, question.wish.gears))
     return found
 
 
 def _of_site(
-    question: Question, standing: Baseline, slate: Domains, stood: Stood, rule: Rule, site: Site, place: int
+    question: Question, standing: Baseline, domains: Domains, stood: Stood, rule: Rule, site: Site, place: int
 ) -> OutcomeTable:
     names = {slot: names_quoted(rule, site, slot) for slot in site.slots}
     values, empty = _beside(stood, site)
@@ -74,17 +74,17 @@ def _of_site(
     def sign(slot: str, group: Group) -> Hashable:
         return group.sign(names[slot])
 
-    return OutcomeTable(slate, site.slots, sign, by_groups(evaluate))
+    return OutcomeTable(domains, site.slots, sign, by_groups(evaluate))
 
 
 def _looks(
-    question: Question, standing: Baseline, slate: Domains, stood: Stood, rule: Rule, site: Site
+    question: Question, standing: Baseline, domains: Domains, stood: Stood, rule: Rule, site: Site
 ) -> list[OutcomeTable]:
-    return [_of_look(question, standing, slate, stood, rule, site, n) for n in range(len(site.looks))]
+    return [_of_look(question, standing, domains, stood, rule, site, n) for n in range(len(site.looks))]
 
 
 def _of_look(
-    question: Question, standing: Baseline, slate: Domains, stood: Stood, rule: Rule, site: Site, n: int
+    question: Question, standing: Baseline, domains: Domains, stood: Stood, rule: Rule, site: Site, n: int
 ) -> OutcomeTable:
     """What one look alone faults: smaller than the whole joint's table, since a look reads less."""
     names = site.decided_by_look(n)
@@ -109,7 +109,7 @@ def _of_look(
     def sign(slot: str, group: Group) -> Hashable:
         return group.values is None, group.sign(names[slot])
 
-    return OutcomeTable(slate, site.slots, sign, evaluator)
+    return OutcomeTable(domains, site.slots, sign, evaluator)
 
 
 def _beside(stood: Stood, site: Site) -> tuple[dict[str, Any], set[str]]:
@@ -118,7 +118,7 @@ def _beside(stood: Stood, site: Site) -> tuple[dict[str, Any], set[str]]:
     return values, set(stood.empty) - set(site.slots)
 
 
-def _of_want(slate: Domains, stood: Stood, want: Want, place: int) -> OutcomeTable:
+def _of_want(domains: Domains, stood: Stood, want: Want, place: int) -> OutcomeTable:
     names: dict[str, list[str]] = {}
     for word in want.reads:
         slot, _, name = word.partition(".")
@@ -137,4 +137,4 @@ def _of_want(slate: Domains, stood: Stood, want: Want, place: int) -> OutcomeTab
     def sign(slot: str, group: Group) -> Hashable:
         return group.values is not None and group.sign(filter(None, names[slot]))
 
-    return OutcomeTable(slate, [slot for slot in names if slot != "bike"], sign, by_groups(evaluate))
+    return OutcomeTable(domains, [slot for slot in names if slot != "bike"], sign, by_groups(evaluate))

@@ -70,21 +70,21 @@ class OutcomeTable:
 
     def __init__(
         self,
-        slate: Domains,
+        domains: Domains,
         slots: Iterable[str],
         sign: Callable[[str, Group], Hashable],
         evaluator: Callable[[Rows], Evaluate],
     ) -> None:
         slots = dict.fromkeys(slots)
-        self.slots = tuple(slot for slot in slots if len(slate.groups[slot]) > 1)
-        self.fixed = {slot: slate.groups[slot][0] for slot in slots if len(slate.groups[slot]) == 1}
+        self.slots = tuple(slot for slot in slots if len(domains.groups[slot]) > 1)
+        self.fixed = {slot: domains.groups[slot][0] for slot in slots if len(domains.groups[slot]) == 1}
         self.classes: list[list[list[Group]]] = []  # by slot, by class: its groups
         self.class_of: list[list[int]] = []  # by slot, by place of the group: its class
         for slot in self.slots:
             places: dict[Hashable, int] = {}
-            class_of = [places.setdefault(sign(slot, group), len(places)) for group in slate.groups[slot]]
+            class_of = [places.setdefault(sign(slot, group), len(places)) for group in domains.groups[slot]]
             classes: list[list[Group]] = [[] for _ in places]
-            for group, place in zip(slate.groups[slot], class_of, strict=True):
+            for group, place in zip(domains.groups[slot], class_of, strict=True):
                 classes[place].append(group)
             self.classes.append(classes)
             self.class_of.append(class_of)

@@ -80,12 +80,12 @@ class Search:
         """The best way by an objective, proven unless time runs out or the answer is no longer wanted."""
         deadline = time.monotonic() + self.question.seconds
         model = self.model
-        stage = model.choices.yes_no()
-        model.choices.hold(stage, 1)
+        stage = model.choices.new_bool()
+        model.choices.fix(stage, 1)
         try:
             return self._staged(objective, stage, deadline)
         finally:
-            model.choices.hold(stage, 0)
+            model.choices.fix(stage, 0)
             model.latest = self.question.wish.ready_in_days_max
 
     def _aims(self, objective: str) -> list[tuple[Aim, tuple[str, ...]]]:
@@ -117,13 +117,13 @@ class Search:
         latest = self.model.latest
         met = [way for way in self.met if latest is None or way.days <= latest]
         worths = [score(aim, way) for way in met]
-        return self.model.least(
+        return self.model.minimize(
             aim,
             deadline,
             aims=tuple(aims),
             limits=tuple(self.told),
             ids=ids,
-            worth=min(worths, default=None) if aim == aims[0] else None,
+            objective=min(worths, default=None) if aim == aims[0] else None,
             seen=seen,
             unwanted=self.watch.unwanted,
         )
@@ -140,7 +140,7 @@ class Search:
         for key in rows[0][1]:
             terms = self.model.costs.terms(key)[0]
             if terms:
-                self.model.choices.at_most(terms, getattr(way, key), where=[stage])
+                self.model.choices.add_at_most(terms, getattr(way, key), where=[stage])
         return self._last(objective, aims, way, deadline, bound)
 
     def _first(self, objective: str, aims: list[Aim], deadline: float) -> tuple[Found, int]:
@@ -169,13 +169,13 @@ class Search:
         choices = self.model.choices
         while True:
             way = self._exchanged(objective, way)
-            before = choices.yes_no()
-            choices.hold(before, 1)
+            before = choices.new_bool()
+            choices.fix(before, 1)
             if aims[1:]:
                 self._within(aims[1], score(aims[1], way), before)
-            choices.any_of([~before, *self._smaller(aims[1:], way), *self._smaller_ids(aims[2:], way)])
+            choices.add_or([~before, *self._smaller(aims[1:], way), *self._smaller_ids(aims[2:], way)])
             found = self._least(objective, aims[0], deadline, aims, ids=True)
-            choices.hold(before, 0)
+            choices.fix(before, 0)
             if found.changes is None and found.proven:
                 return Best(way=way, proven=True)
             if found.changes is None:
@@ -200,7 +200,7 @@ class Search:
         """Where this answer holds, an aim is at most so much."""
         terms = self.model.costs.sum_of(aim)
         if terms:
-            self.model.choices.at_most(terms, most, where=[where])
+            self.model.choices.add_at_most(terms, most, where=[where])
 
     def _smaller(self, aims: list[Aim], way: Way) -> list[int]:
         """Answers each of which makes a way smaller than this one in one of the aims, and no larger in those before.
@@ -209,7 +209,7 @@ class Search:
         """
         found = []
         for n, aim in enumerate(aims):
-            literal = self.model.choices.yes_no()
+            literal = self.model.choices.new_bool()
             for earlier in aims[1:n]:
                 self._within(earlier, score(earlier, way), literal)
             least = sum(times * self.model.costs.terms(key)[1] for key, times in aim)
@@ -220,29 +220,29 @@ class Search:
 
     def _smaller_ids(self, aims: list[Aim], way: Way) -> list[int]:
         """Answers each of which makes a way come before this one by slot and shelf id, no larger in the aims."""
-        slate, choices = self.model.slate, self.model.choices
+        domains, choices = self.model.domains, self.model.choices
         firsts = []
-        so_far = choices.yes_no()  # the slots before this one are as in the way
+        so_far = choices.new_bool()  # the slots before this one are as in the way
         for aim in aims:
             self._within(aim, score(aim, way), so_far)
-        for slot in (slot for slot in SLOTS if slot in slate.stays):
-            same = slate.stays[slot]
+        for slot in (slot for slot in SLOTS if slot in domains.stays):
+            same = domains.stays[slot]
             if slot in way.changes:
                 part = way.changes[slot]
-                same = slate.changes[slot, part.id if part else None]
-                smaller = [slate.stays[slot]]
+                same = domains.changes[slot, part.id if part else None]
+                smaller = [domains.stays[slot]]
                 if part is not None:
                     smaller += [
                         literal
-                        for (place, name), literal in slate.changes.items()
+                        for (place, name), literal in domains.changes.items()
                         if place == slot and (name is None or name < part.id)
                     ]
-                firsts.append(choices.yes_no())
-                choices.any_of([~firsts[-1], *smaller])
-                choices.any_of([~firsts[-1], so_far])
-            before, so_far = so_far, choices.yes_no()
-            choices.any_of([~so_far, before])
-            choices.any_of([~so_far, same])
+                firsts.append(choices.new_bool())
+                choices.add_or([~firsts[-1], *smaller])
+                choices.add_or([~firsts[-1], so_far])
+            before, so_far = so_far, choices.new_bool()
+            choices.add_or([~so_far, before])
+            choices.add_or([~so_far, same])
         return firsts
 
     def _unproven(self, objective: str, bound: int) -> Best:
@@ -256,18 +256,18 @@ class Search:
         """No further way holds all changes of this one, or is better than it in no figure."""
         choices, model = self.model.choices, self.model
         self.left_out.append(way)
-        choices.any_of([~model.slate.changes[named] for named in way.named])
+        choices.add_or([~model.domains.changes[named] for named in way.named])
         for named in way.named:
-            model.dominance.hinder([model.slate.changes[named]])
+            model.dominance.hinder([model.domains.changes[named]])
         better = []
         for key in FIGURES:
             terms, low, _ = self.model.costs.terms(key)
             most = getattr(way, key) - 1
             if terms and most >= low:
-                literal = choices.yes_no()
-                choices.at_most(terms, most, where=[literal])
+                literal = choices.new_bool()
+                choices.add_at_most(terms, most, where=[literal])
                 better.append(literal)
-        choices.any_of(better)
+        choices.add_or(better)
 
 
 def adds_to(way: Way, earlier: Way) -> bool:

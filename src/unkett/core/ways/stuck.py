@@ -63,9 +63,9 @@ def stuck_of(search: Search) -> Stuck | None:
     model = search.model
     guards = dict(model.guards)
     for literal in guards.values():
-        model.choices.free(literal)
+        model.choices.release(literal)
     model.open_all()
-    core = model.choices.at_odds(list(guards.values()), seconds=search.question.seconds)
+    core = model.choices.conflicting_assumptions(list(guards.values()), seconds=search.question.seconds)
     if core is None:
         return None
     conflict = sorted((name for name, literal in guards.items() if literal in core), key=_order)
@@ -102,8 +102,8 @@ def _together(search: Search, names: Iterable[Guard], deadline: float) -> Found:
     model = search.model
     model.active = set(names)
     for name, literal in model.guards.items():
-        model.choices.hold(literal, name in model.active)
-    found = model.least((), deadline)
+        model.choices.fix(literal, name in model.active)
+    found = model.minimize((), deadline)
     model.active = None
     return found
 
@@ -114,9 +114,9 @@ def _releases(search: Search) -> tuple[Release, ...]:
     wishes = [name for name in model.guards if name[0] == "wish"]
     for name in wishes:
         for other, literal in model.guards.items():
-            model.choices.hold(literal, other != name)
+            model.choices.fix(literal, other != name)
         model.dropped = name
-        cheapest = model.least((("price", 1),), time.monotonic() + search.question.seconds)
+        cheapest = model.minimize((("price", 1),), time.monotonic() + search.question.seconds)
         model.dropped = None
         if cheapest.changes is not None:
             question = evolve(search.question, wish=_without(search.question, name[1]))

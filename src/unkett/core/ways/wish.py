@@ -142,7 +142,7 @@ class Effort:
     def __add__(self, other: Effort) -> Effort:
         return Effort(price=self.price + other.price, minutes=self.minutes + other.minutes)
 
-    def worth(self, labour_per_hour: int) -> Fraction:
+    def objective(self, labour_per_hour: int) -> Fraction:
         """Money with the labour of its minutes, in hundredths."""
         return self.price + Fraction(self.minutes * labour_per_hour, 60)
 
