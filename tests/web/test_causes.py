@@ -11,7 +11,7 @@ from unkett.web.bikes import complaints
 from unkett.web.bikes.models import Bike, BikePart, ClosedCase, OwnWeight
 from unkett.web.bikes.queries import standing
 from unkett.web.causes import services
-from unkett.web.jobs import handover as ending
+from unkett.web.jobs import handover
 from unkett.web.jobs.services import start_job
 from unkett.web.plans.models import Plan
 from unkett.web.plans.services import move_plan
@@ -205,8 +205,8 @@ def test_the_hand_over_asks_again_and_its_sheet_says_what_was_found(client, owne
     job = start_job(actor=owner, plan_id=plan.pk)
     tick_all(owner, job)
     with pytest.raises(Refused, match="Ask again first"):
-        ending.hand_over(actor=owner, job_id=job.pk)
-    ending.hand_over(actor=owner, job_id=job.pk, tried={"skip_load": "gone"})
+        handover.hand_over(actor=owner, job_id=job.pk)
+    handover.hand_over(actor=owner, job_id=job.pk, tried={"skip_load": "gone"})
     assert ClosedCase.objects.get().causes == ["chain_link"]
     client.force_login(owner)
     paper = client.get(reverse("jobs:paper", args=[job.pk, "hand-over"])).text

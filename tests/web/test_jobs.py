@@ -12,9 +12,7 @@ from django.utils import timezone
 from tests.web.forms import forms_of
 from unkett.core.errors import InputError
 from unkett.web.bikes.models import Bike
-from unkett.web.jobs import handover as ending
-from unkett.web.jobs import schedule as days
-from unkett.web.jobs import services
+from unkett.web.jobs import handover, schedule, services
 from unkett.web.jobs.models import CustomStep, FollowUp, Job, JobStep, Schedule
 from unkett.web.jobs.queries import sheet_stored
 from unkett.web.plans import services as plans
@@ -134,7 +132,7 @@ def test_an_apprentices_safety_steps_want_a_mechanic(client, owner, apprentice, 
     assert not step(job, "take_off:chain").wants_countersign
     if call == "over":
         with pytest.raises(Refused, match="countersigns first"):
-            ending.hand_over(actor=owner, job_id=job.pk)
+            handover.hand_over(actor=owner, job_id=job.pk)
         return
     client.force_login(apprentice)
     sign = reverse("jobs:sign", args=[job.pk, one.pk])
@@ -146,7 +144,7 @@ def test_an_apprentices_safety_steps_want_a_mechanic(client, owner, apprentice, 
 
 def test_the_hand_over_carries_the_plan_out_and_writes_down_what_comes_next(client, owner, job, bike) -> None:
     with pytest.raises(Refused, match="steps are open"):
-        ending.hand_over(actor=owner, job_id=job.pk)
+        handover.hand_over(actor=owner, job_id=job.pk)
     tick_all(owner, job)
     client.force_login(owner)
     shown = client.get(reverse("jobs:job", args=[job.plan_id])).text
@@ -230,7 +228,7 @@ def test_a_part_that_the_sheet_does_not_know_is_not_handed_over(owner, job) -> N
     tick_all(owner, job)
     job.plan.changes.update(name="Another chain")
     with pytest.raises(Refused, match="Another chain now"):
-        ending.hand_over(actor=owner, job_id=job.pk)
+        handover.hand_over(actor=owner, job_id=job.pk)
     assert Plan.objects.get(pk=job.plan_id).state == State.ON_STAND
 
 
@@ -239,9 +237,9 @@ def test_work_outside_holds_the_hand_over(owner, job) -> None:
     sent = services.send_outside(actor=owner, job_id=job.pk, what="Paint", cost=Decimal(80), days=5)
     assert sent.due == timezone.localdate() + datetime.timedelta(days=5)
     with pytest.raises(Refused, match="outside"):
-        ending.hand_over(actor=owner, job_id=job.pk)
+        handover.hand_over(actor=owner, job_id=job.pk)
     services.back_from_outside(actor=owner, job_id=job.pk, outside_id=sent.pk)
-    assert ending.hand_over(actor=owner, job_id=job.pk).ended is not None
+    assert handover.hand_over(actor=owner, job_id=job.pk).ended is not None
 
 
 def test_papers_and_their_pdf(client, owner, job) -> None:
@@ -262,7 +260,7 @@ def test_the_days_are_worked_out_and_a_session_moved_by_hand(client, owner, mech
         actor=owner, job_id=job.pk, version=1, parts_here=None, later="", kept="",
         promised=timezone.now() + datetime.timedelta(days=6),
     )  # fmt: skip
-    days.keep_stands(actor=owner, stands=1)
+    schedule.keep_stands(actor=owner, stands=1)
     client.post(reverse("jobs:days-work-out"), {"once": ""})
     assert do_next()
     board = Schedule.objects.get()
@@ -294,7 +292,7 @@ def test_a_promise_that_breaks_is_told_on_the_page(client, owner, job) -> None:
         actor=owner, job_id=job.pk, version=1, parts_here=None, later="", kept="",
         promised=timezone.now() - datetime.timedelta(hours=1),
     )  # fmt: skip
-    days.ask_days(actor=owner)
+    schedule.ask_days(actor=owner)
     assert do_next()
     client.force_login(owner)
     assert 'data-testid="late"' in client.get(reverse("jobs:days")).text
@@ -303,7 +301,7 @@ def test_a_promise_that_breaks_is_told_on_the_page(client, owner, job) -> None:
 def test_hours_out_of_order_are_refused(owner) -> None:
     times = {"begins": datetime.time(9), "pause_from": datetime.time(13), "pause_to": datetime.time(12)}
     with pytest.raises(InputError, match="in their order"):
-        days.keep_hours(
+        schedule.keep_hours(
             actor=owner, user_id=owner.pk, values={**times, "ends": datetime.time(18), "days": "1"}
         )
 

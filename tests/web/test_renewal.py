@@ -15,7 +15,7 @@ from tests.conftest import BUILD
 from unkett.core.formats.reader import build_from
 from unkett.core.settings import DEFAULTS
 from unkett.local.state import PROJECT
-from unkett.web.bikes import verdicts as judging
+from unkett.web.bikes import verdicts
 from unkett.web.bikes.models import Bike
 from unkett.web.bikes.services import store_build
 from unkett.web.catalogue import services as catalogue_services
@@ -47,28 +47,28 @@ def test_renewed_verdicts_are_those_of_each_bike_alone(owner, bikes, monkeypatch
     fresh = kept()
     Bike.objects.update(**OLD)
     judged = []
-    judge = judging.judge
-    monkeypatch.setattr(judging, "judge", lambda bike, *rest: (judged.append(bike.name), judge(bike, *rest)))
-    assert judging.renew_batch(owner.workshop) == 6
+    judge = verdicts.judge
+    monkeypatch.setattr(verdicts, "judge", lambda bike, *rest: (judged.append(bike.name), judge(bike, *rest)))
+    assert verdicts.renew_batch(owner.workshop) == 6
     assert kept() == fresh
     assert len(judged) == 4  # the three that are alike share one check
-    assert judging.renew_batch(owner.workshop) == 0
+    assert verdicts.renew_batch(owner.workshop) == 0
 
 
 def test_a_bike_with_something_accepted_is_judged_alone(owner, bikes) -> None:
     Bike.objects.filter(pk=bikes[0].pk).update(accepted=[{"ref": "x", "until": "2999-01-01"}])
-    groups = judging._alike(list(Bike.objects.order_by("pk")))
+    groups = verdicts._alike(list(Bike.objects.order_by("pk")))
     assert sorted(len(group) for group in groups.values()) == [1, 1, 1, 1, 2]
 
 
 def test_renewal_goes_on_batch_by_batch_forward_and_back(owner, bikes, monkeypatch) -> None:
-    monkeypatch.setattr(judging, "BATCH", 2)
+    monkeypatch.setattr(verdicts, "BATCH", 2)
     for rules in ("new rules", "old rules again"):
-        monkeypatch.setattr(judging, "core_fingerprint", lambda rules=rules: rules)
+        monkeypatch.setattr(verdicts, "core_fingerprint", lambda rules=rules: rules)
         waits = []
         while waits[-1:] != [0]:
-            waits.append(judging.stale_bikes(owner.workshop).count())
-            judging.renew_batch(owner.workshop, most=2)
+            waits.append(verdicts.stale_bikes(owner.workshop).count())
+            verdicts.renew_batch(owner.workshop, most=2)
         assert waits == [6, 4, 2, 0]
 
 
@@ -85,18 +85,18 @@ def test_upkeep_renews_every_workshop(owner, stranger, bikes) -> None:
 def test_a_bike_that_cannot_be_checked_stops_no_other(owner, bikes, monkeypatch, caplog) -> None:
     Bike.objects.update(**OLD)
     Bike.objects.filter(name="Bare").update(accepted_until="2020-01-01")
-    judge = judging.judge
+    judge = verdicts.judge
 
     def broken(bike, *rest) -> None:
         if bike.name == "Bare":
             raise ZeroDivisionError
         judge(bike, *rest)
 
-    monkeypatch.setattr(judging, "judge", broken)
-    assert judging.renew_batch(owner.workshop) == 6
-    assert judging.renew_batch(owner.workshop) == 0  # nor is it tried again and again
+    monkeypatch.setattr(verdicts, "judge", broken)
+    assert verdicts.renew_batch(owner.workshop) == 6
+    assert verdicts.renew_batch(owner.workshop) == 0  # nor is it tried again and again
     bare = Bike.objects.get(name="Bare")
-    assert (bare.verdict, bare.standing["says"]) == ("unmeasured", judging.CANNOT)
+    assert (bare.verdict, bare.standing["says"]) == ("unmeasured", verdicts.CANNOT)
     assert Bike.objects.filter(verdict="goes").count() == 0
     assert f"bike {bare.pk} cannot be checked" in caplog.text
 
@@ -118,10 +118,10 @@ def test_pages_check_what_they_show_and_say_that_others_wait(client, owner, bike
 
 
 def test_settings_make_verdicts_stale(owner, bikes) -> None:
-    assert judging.renew_batch(owner.workshop) == 0
+    assert verdicts.renew_batch(owner.workshop) == 0
     change_setting(actor=owner, name="chain_angle_noisy_deg", value=1.5)
     owner.workshop.refresh_from_db()
-    assert judging.renew_batch(owner.workshop) == 6
+    assert verdicts.renew_batch(owner.workshop) == 6
 
 
 RENEW_SLOWLY = """
@@ -131,17 +131,17 @@ from unkett.web.site import settings
 settings.DATABASES["default"]["NAME"] = sys.argv[1]
 import django
 django.setup()
-from unkett.web.bikes import verdicts as judging
+from unkett.web.bikes import verdicts
 from unkett.web.workshop.models import Workshop
-judge = judging.judge
+judge = verdicts.judge
 def slowly(*args):
-    if judging.Bike.objects.filter(judged_by="old rules").count() <= 3:
+    if verdicts.Bike.objects.filter(judged_by="old rules").count() <= 3:
         print("in the second batch", flush=True)
         time.sleep(600)
     judge(*args)
-judging.judge = slowly
+verdicts.judge = slowly
 for workshop in Workshop.objects.all():
-    while judging.renew_batch(workshop, most=3):
+    while verdicts.renew_batch(workshop, most=3):
         pass
 """
 

@@ -13,7 +13,7 @@ from typing import Any
 from attrs import evolve, frozen
 
 from unkett.core.build import Build
-from unkett.core.check.judging import judged_at
+from unkett.core.check.joint_check import judged_at
 from unkett.core.check.open_slots import open_slots
 from unkett.core.check.state import BikeState
 from unkett.core.rules import RULES

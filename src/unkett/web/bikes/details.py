@@ -45,7 +45,7 @@ def _checked(values: Mapping[str, Any]) -> dict[str, Any]:
 
 @transaction.atomic
 def write_bike_down(*, actor: User, values: Mapping[str, Any]) -> Bike:
-    """A bike that nobody has looked at yet: its particulars only. Raises InputError naming every wrong field."""
+    """A bike that nobody has looked at yet: its details only. Raises InputError naming every wrong field."""
     require(actor, "change-bikes")
     clean = _checked({**dict.fromkeys(TEXTS, ""), "use": "", "rider": {}, **values})
     words = {name: clean[name] for name in ("customer", "frame_number", "complaint", "wish")}
@@ -70,7 +70,7 @@ def change_bike(*, actor: User, bike_id: int, version: int, values: Mapping[str,
         bike.rider = {key: clean["rider"][key] for key in RIDER_KEYS if key in clean["rider"]}
         return before, _told(bike)
 
-    return write_bike(actor, bike_id, version, "change", "the bike's particulars changed", action)
+    return write_bike(actor, bike_id, version, "change", "the bike's details changed", action)
 
 
 def _told(bike: Bike) -> dict[str, Any]:

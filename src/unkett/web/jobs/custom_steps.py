@@ -8,7 +8,7 @@ from django.db import transaction
 
 from unkett.core.jobs.templates import shipped, with_own
 from unkett.web.jobs.models import CustomStep
-from unkett.web.jobs.queries import own_step, own_steps, templates_of
+from unkett.web.jobs.queries import custom_steps, own_step, templates_of
 from unkett.web.workshop.errors import NotThere
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
@@ -23,7 +23,7 @@ def write_step(*, actor: User, code: str, content: dict[str, Any]) -> CustomStep
     if code in rows:
         row = rows[code]
         content = {**content, "does": row.does, "slot": row.slot}
-    others = [one for one in own_steps(actor.workshop) if one.code != code]
+    others = [one for one in custom_steps(actor.workshop) if one.code != code]
     with_own([*others, own_step(code, content)])
     made, _ = CustomStep.objects.update_or_create(
         workshop=actor.workshop, code=code, defaults={"content": content}

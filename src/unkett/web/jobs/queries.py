@@ -37,7 +37,7 @@ def jobs_seen_by(actor: User) -> QuerySet[Job]:
     )
 
 
-def own_steps(workshop: Workshop) -> list[OwnStep]:
+def custom_steps(workshop: Workshop) -> list[OwnStep]:
     rows = CustomStep.objects.filter(workshop=workshop)
     return [own_step(row.code, row.content) for row in rows]
 
@@ -48,7 +48,7 @@ def own_step(code: str, content: dict[str, object]) -> OwnStep:
 
 def templates_of(workshop: Workshop) -> tuple[Template, ...]:
     """The steps of this workshop: those that ship with its own over them."""
-    return with_own(own_steps(workshop))
+    return with_own(custom_steps(workshop))
 
 
 def sheet_of(actor: User, plan: Plan) -> JobSheet:

@@ -12,8 +12,7 @@ from unkett.web.pages.customers import views as customers
 from unkett.web.pages.days import views as days
 from unkett.web.pages.history import views as history
 from unkett.web.pages.identify import views as measure
-from unkett.web.pages.intake import first
-from unkett.web.pages.intake import inspection as lookover
+from unkett.web.pages.intake import first, inspection
 from unkett.web.pages.intake import views as intake
 from unkett.web.pages.job import link, papers
 from unkett.web.pages.job import views as job
@@ -35,7 +34,7 @@ from unkett.web.pages.stand import views as stand
 from unkett.web.pages.steps import views as steps
 from unkett.web.pages.supply import views as supply
 from unkett.web.pages.transfer import views as tables
-from unkett.web.pages.ways import fixes as out
+from unkett.web.pages.ways import fixes
 from unkett.web.pages.ways import gears as ways_gears
 from unkett.web.pages.ways import views as ways
 from unkett.web.pages.wear import views as wear
@@ -47,16 +46,16 @@ BIKES = [
     path("", yard.yard_page, name="yard"),
     path("bikes/add/", yard.add, name="bike-add"),
     path("bikes/new/", first.new, name="intake-new"),
-    path("bikes/<int:bike_id>/look-over/", lookover.look, name="look-over"),
-    path("bikes/<int:bike_id>/gear/", lookover.gear, name="gear-read"),
-    path("bikes/<int:bike_id>/look-over/<slug:name>/", lookover.picture, name="look-over-picture"),
+    path("bikes/<int:bike_id>/look-over/", inspection.look, name="look-over"),
+    path("bikes/<int:bike_id>/gear/", inspection.gear, name="gear-read"),
+    path("bikes/<int:bike_id>/look-over/<slug:name>/", inspection.picture, name="look-over-picture"),
     path("bikes/<int:bike_id>/intake/<slug:name>/", intake.station, name="intake-station"),
     path("bikes/<int:bike_id>/", stand.stand, name="stand"),
     path("bikes/<int:bike_id>/measure/", stand.measure, name="part-measure"),
     path("bikes/<int:bike_id>/accept/", stand.accept, name="finding-accept"),
     path("bikes/<int:bike_id>/ask-again/", stand.ask_again, name="finding-ask-again"),
     path("bikes/gone/", bike.gone, name="gone"),
-    path("bikes/<int:bike_id>/particulars/", bike.particulars, name="particulars"),
+    path("bikes/<int:bike_id>/particulars/", bike.details, name="details"),
     path("bikes/<int:bike_id>/leave/", bike.leave, name="bike-leave"),
     path("bikes/<int:bike_id>/back/", bike.back, name="bike-back"),
     path("bikes/<int:bike_id>/set-ups/", setups.set_ups, name="set-ups"),
@@ -130,8 +129,8 @@ PLANS = [
     path("plans/<int:plan_id>/link/", link.give, name="link-give"),
     path("links/<int:link_id>/withdraw/", link.withdraw, name="link-withdraw"),
     path("plans/<int:plan_id>/gear-search/", ways_gears.gears, name="gear-search"),
-    path("plans/<int:plan_id>/way-out/", out.way_out, name="way-out"),
-    path("plans/<int:plan_id>/pick/", out.pick, name="pick"),
+    path("plans/<int:plan_id>/way-out/", fixes.way_out, name="way-out"),
+    path("plans/<int:plan_id>/pick/", fixes.pick, name="pick"),
     path("plans/<int:plan_id>/name/", plan.rename, name="plan-name"),
     path("plans/<int:plan_id>/copy/", plan.copy, name="plan-copy"),
     path("plans/<int:plan_id>/state/", plan.move, name="plan-move"),

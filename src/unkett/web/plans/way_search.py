@@ -113,7 +113,7 @@ def search_ways(task: Task, report: Report) -> Any:
 
 
 def _card(question: Question, found: Ways, listed: Listed) -> dict[str, Any]:
-    """A way with what its card shows beside what `./unkett plan` tells: names, and what laying it on the bike adds."""
+    """A way with what its card shows beside what `./unkett plan` tells: names, and what it adds on the bike."""
     way = listed.way
     laced = {part.id for part in laced_anew(question.build)}
     changes = {

@@ -1,4 +1,4 @@
-"""A bike's particulars: name, use, customer, rider; put away, removed, brought back."""
+"""A bike's details: name, use, customer, rider; put away, removed, brought back."""
 
 from __future__ import annotations
 
@@ -44,7 +44,7 @@ class LeaveForm(VersionForm):
 
 @frozen(kw_only=True, slots=False)
 class ParticularsPage(BikePage):
-    """A bike's particulars in fields; `posted` is what was typed."""
+    """A bike's details in fields; `posted` is what was typed."""
 
     posted: Any = None
     faults: tuple[Fault, ...] = field(factory=tuple)
@@ -83,18 +83,18 @@ class ParticularsPage(BikePage):
 
 
 @allowed("change-bikes", "GET", "HEAD", "POST")
-def particulars(request: Request, bike_id: int) -> HttpResponse:
-    """A bike's particulars."""
+def details(request: Request, bike_id: int) -> HttpResponse:
+    """A bike's details."""
     page = of_bike(request, bike_id, ParticularsPage)
     if request.method != "POST":
-        return answer(request, "bike/particulars.html", page)
+        return answer(request, "bike/details.html", page)
     page = evolve(page, posted=request.POST)
     data = clean(ParticularsForm(request.POST))
     version = data.pop("version")
     try:
         change_bike(actor=request.user, bike_id=bike_id, version=version, values=page.read(data))
     except InputError as error:
-        return answer(request, "bike/particulars.html", evolve(page, faults=tuple(error.faults)), status=422)
+        return answer(request, "bike/details.html", evolve(page, faults=tuple(error.faults)), status=422)
     return redirect("bikes:stand", bike_id)
 
 

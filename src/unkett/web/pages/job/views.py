@@ -11,8 +11,7 @@ from django.shortcuts import redirect
 from unkett.core.errors import InputError
 from unkett.core.units import read_reading
 from unkett.web.bikes.models import Where
-from unkett.web.jobs import handover as ending
-from unkett.web.jobs import services
+from unkett.web.jobs import handover, services
 from unkett.web.jobs.models import Job
 from unkett.web.jobs.queries import jobs_seen_by
 from unkett.web.pages.common.answers import answer
@@ -198,14 +197,14 @@ def hand_over(request: Request, job_id: int) -> HttpResponse:
         for key, word in request.POST.items()
         if key.startswith("tried-")
     }
-    ending.hand_over(actor=request.user, job_id=job_id, goes_to=goes_to, tried=tried)
+    handover.hand_over(actor=request.user, job_id=job_id, goes_to=goes_to, tried=tried)
     return redirect("jobs:paper", job_id, "hand-over")
 
 
 @allowed("do-steps", "POST")
 def look_again(request: Request, follow_up_id: int) -> HttpResponse:
     """What was due is looked at."""
-    ending.look_again(actor=request.user, follow_up_id=follow_up_id)
+    handover.look_again(actor=request.user, follow_up_id=follow_up_id)
     return redirect("bikes:yard")
 
 

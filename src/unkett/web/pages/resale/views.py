@@ -16,7 +16,7 @@ from unkett.web.pages.common.bike_page import BikePage, of_bike
 from unkett.web.pages.common.forms import Money, VersionForm
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
-from unkett.web.plans import resale as sales
+from unkett.web.plans import resale
 from unkett.web.plans.resale import Book
 from unkett.web.show.values import Shown
 
@@ -57,7 +57,7 @@ class LedgerPage(BikePage):
 
     @cached_property
     def book(self) -> Book | None:
-        return sales.book_of(self.actor, self.bike.pk, timezone.localdate())
+        return resale.book_of(self.actor, self.bike.pk, timezone.localdate())
 
     @cached_property
     def book_form(self) -> BookForm:
@@ -97,7 +97,7 @@ def keep(request: Request, bike_id: int) -> HttpResponse:
         return _show(request, bike_id, status=422, form=form)
     values = dict(form.cleaned_data)
     version = values.pop("version")
-    sales.keep_book(actor=request.user, bike_id=bike_id, version=version, values=values)
+    resale.keep_book(actor=request.user, bike_id=bike_id, version=version, values=values)
     return redirect("bikes:ledger", bike_id)
 
 
@@ -107,19 +107,19 @@ def add(request: Request, bike_id: int) -> HttpResponse:
     form = LineForm(request.POST)
     if not form.is_valid():
         return _show(request, bike_id, status=422, line=form)
-    sales.add_sale_line(actor=request.user, bike_id=bike_id, **form.cleaned_data)
+    resale.add_sale_line(actor=request.user, bike_id=bike_id, **form.cleaned_data)
     return redirect("bikes:ledger", bike_id)
 
 
 @allowed("change-plans", "POST")
 def remove(request: Request, bike_id: int, line_id: int) -> HttpResponse:
     """A line goes."""
-    sales.remove_sale_line(actor=request.user, bike_id=bike_id, line_id=line_id)
+    resale.remove_sale_line(actor=request.user, bike_id=bike_id, line_id=line_id)
     return redirect("bikes:ledger", bike_id)
 
 
 @allowed("see-plans")
 def books(request: Request) -> HttpResponse:
     """All bikes that are built up to be sold."""
-    page = BooksPage(books=sales.all_books(request.user, timezone.localdate()))
+    page = BooksPage(books=resale.all_books(request.user, timezone.localdate()))
     return answer(request, "resale/books.html", page)

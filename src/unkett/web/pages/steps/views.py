@@ -17,7 +17,7 @@ from unkett.core.errors import Fault, InputError
 from unkett.core.jobs.step import DOES
 from unkett.core.jobs.templates import Template, shipped
 from unkett.core.vocabulary import SLOTS
-from unkett.web.jobs import custom_steps as own_steps
+from unkett.web.jobs import custom_steps
 from unkett.web.jobs.models import CustomStep
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import clean
@@ -191,7 +191,7 @@ def write(request: Request) -> HttpResponse:
         if page.opened in page.own:
             content = {**content, **{name: page.own[page.opened].content[name] for name in ("does", "slot")}}
         try:
-            own_steps.write_step(actor=request.user, code=form.written, content=content)
+            custom_steps.write_step(actor=request.user, code=form.written, content=content)
         except InputError as error:
             faults = tuple(_told(fault, form, page.titles) for fault in error.faults)
         else:
@@ -216,5 +216,5 @@ class DropForm(forms.Form):
 @allowed("change-steps", "POST")
 def drop(request: Request) -> HttpResponse:
     """The step as it ships again."""
-    own_steps.drop_step(actor=request.user, code=clean(DropForm(request.POST))["code"])
+    custom_steps.drop_step(actor=request.user, code=clean(DropForm(request.POST))["code"])
     return redirect("jobs:steps")

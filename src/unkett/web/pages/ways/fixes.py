@@ -19,7 +19,7 @@ from unkett.web.pages.common.bike_page import BikePage, of_plan
 from unkett.web.pages.common.forms import VersionForm, clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
-from unkett.web.plans import way_search as finding
+from unkett.web.plans import way_search
 from unkett.web.plans.shelf import one_of_each
 from unkett.web.show.values import Shown
 
@@ -104,5 +104,5 @@ def pick(request: Request, plan_id: int) -> HttpResponse:
     """Plan what was tried."""
     form = PickForm(request.POST)
     version = clean(form)["version"]
-    finding.plan_picks(actor=request.user, plan_id=plan_id, version=version, picks=form.picks())
+    way_search.plan_picks(actor=request.user, plan_id=plan_id, version=version, picks=form.picks())
     return redirect("plans:show", plan_id)

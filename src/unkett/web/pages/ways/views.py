@@ -21,7 +21,7 @@ from unkett.web.pages.common.forms import clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.pages.ways.forms import BEST_WORDS, TakeForm, WishForm
-from unkett.web.plans import way_search as finding
+from unkett.web.plans import way_search
 from unkett.web.show.values import Shown
 from unkett.web.show.words import need_says
 from unkett.web.tasks.models import Task, TaskState
@@ -132,7 +132,7 @@ class WaysPage(BikePage):
 
     @cached_property
     def task(self) -> Task | None:
-        return finding.ways_asked(self.actor, self.plan.pk) if self.plan else None
+        return way_search.ways_asked(self.actor, self.plan.pk) if self.plan else None
 
     @cached_property
     def wish_form(self) -> WishForm:
@@ -189,7 +189,7 @@ def ask(request: Request, plan_id: int) -> HttpResponse:
     form = WishForm(request.POST)
     if not form.is_valid():
         return _show(request, plan_id, form, status=422)
-    finding.ask_ways(
+    way_search.ask_ways(
         actor=request.user,
         plan_id=plan_id,
         wish=form.wish(),
@@ -210,5 +210,5 @@ def stop(request: Request, plan_id: int, task_id: int) -> HttpResponse:
 def take(request: Request, plan_id: int, task_id: int) -> HttpResponse:
     """Take a way as another option of the plan."""
     data = clean(TakeForm(request.POST))
-    option = finding.take_way(actor=request.user, plan_id=plan_id, task_id=task_id, **data)
+    option = way_search.take_way(actor=request.user, plan_id=plan_id, task_id=task_id, **data)
     return redirect("plans:show", option.pk)

@@ -1,4 +1,4 @@
-"""A bike's particulars changed and undone; put away, removed and brought back."""
+"""A bike's details changed and undone; put away, removed and brought back."""
 
 import pytest
 from django.urls import reverse
@@ -18,10 +18,10 @@ WELL = {
 }  # fmt: skip
 
 
-def test_particulars_are_changed_and_undone(client, owner, bike) -> None:
+def test_details_are_changed_and_undone(client, owner, bike) -> None:
     client.force_login(owner)
     before = Bike.objects.filter(pk=bike.pk).values("name", "use", "customer", "frame_number", "rider").get()
-    assert send(client, bike, "particulars", **WELL).status_code == 302
+    assert send(client, bike, "details", **WELL).status_code == 302
     bike.refresh_from_db()
     assert (bike.use, bike.frame_number, bike.customer.name) == ("touring", "PB-9", "Ebba Holm")
     assert bike.rider == {"mass_kg": 71.5, "hand_span_mm": 82}
@@ -39,9 +39,9 @@ def test_particulars_are_changed_and_undone(client, owner, bike) -> None:
     ],
     ids=str,
 )
-def test_wrong_particulars_store_nothing(client, owner, bike, more, says) -> None:
+def test_wrong_details_store_nothing(client, owner, bike, more, says) -> None:
     client.force_login(owner)
-    answer = send(client, bike, "particulars", **{**WELL, **more})
+    answer = send(client, bike, "details", **{**WELL, **more})
     assert answer.status_code == 422
     assert says in answer.text
     assert 'value="PB-9"' in answer.text
