@@ -210,4 +210,4 @@ def writers(here: Installation, owner: Browser) -> Iterator[list[str]]:
 def stored(here: Installation) -> set[str]:
     """The names of the small parts that are in the database."""
     with here.database() as connection:
-        return {row[0] for row in connection.execute("select name from catalogue_counted")}
+        return {row[0] for row in connection.execute("select name from catalogue_stockitem")}

@@ -89,7 +89,7 @@ def test_a_killed_keeper_comes_back_on_the_same_port(here, owner) -> None:
     assert set(kept) <= stored(here)
     with here.database() as connection:
         connection.execute("delete from catalogue_countmove")
-        connection.execute("delete from catalogue_counted")  # hundreds of rows make later pages slow
+        connection.execute("delete from catalogue_stockitem")  # hundreds of rows make later pages slow
 
 
 def test_a_dead_database_is_told_plainly(here, owner) -> None:
@@ -118,17 +118,17 @@ def test_a_full_disk_refuses_whole_and_comes_back(here, owner) -> None:
     with here.database() as connection:
         workshop = connection.execute("select id from workshop_workshop limit 1").fetchone()[0]
         connection.execute(
-            "insert into workshop_logline (workshop_id, at, verb, about, about_id, about_name, after) "
+            "insert into workshop_logentry (workshop_id, at, verb, about, about_id, about_name, after) "
             "select %s, now(), 'fill', 'nothing', 0, '', to_jsonb((select string_agg(md5(n::text || k::text), '') "
             "from generate_series(1, 4) k)) from generate_series(1, 110000) n",  # small rows fill their pages
             [workshop],
         )
-        size = connection.execute("select pg_relation_size('workshop_logline')").fetchone()[0]
+        size = connection.execute("select pg_relation_size('workshop_logentry')").fetchone()[0]
         assert size > limit
         postmaster = here.postmaster()
         limit_files(postmaster, max(limit, size))
         connection.execute(HANG_UP)
-        before = connection.execute("select count(*) from catalogue_counted").fetchone()[0]
+        before = connection.execute("select count(*) from catalogue_stockitem").fetchone()[0]
     try:
         owner.ask("/bench/counted/")
         statuses = set()
@@ -142,9 +142,9 @@ def test_a_full_disk_refuses_whole_and_comes_back(here, owner) -> None:
 
         until(full)
         with here.database() as connection:
-            acknowledged = connection.execute("select count(*) from catalogue_counted").fetchone()[0] - before
+            acknowledged = connection.execute("select count(*) from catalogue_stockitem").fetchone()[0] - before
             asked = (
-                "select count(*) from catalogue_countmove m join catalogue_counted c on c.id = m.counted_id"
+                "select count(*) from catalogue_countmove m join catalogue_stockitem c on c.id = m.counted_id"
             )
             lines = connection.execute(f"{asked} where c.name = %s", ["x" * 100]).fetchone()[0]
         assert acknowledged == lines  # whole or not at all
@@ -198,7 +198,7 @@ def test_waiting_writers_stop_nobody_else(here, owner) -> None:
     with here.database() as holder:
         holder.autocommit = False
         row = holder.execute(
-            "select id from catalogue_counted where name = 'wanted by all' for update"
+            "select id from catalogue_stockitem where name = 'wanted by all' for update"
         ).fetchone()[0]
         told: list[tuple[int, str]] = []
 
