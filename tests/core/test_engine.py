@@ -115,6 +115,7 @@ def test_a_school_moves_the_recommended_length() -> None:
 GOOD = {
     "title": "t",
     "plain": "p",
+    "why": "w",
     "area": Area.DRIVETRAIN,
     "joint": "chain",
     "parts": {"chain": "chain"},

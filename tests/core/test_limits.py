@@ -57,6 +57,7 @@ def test_what_is_not_there_is_told_by_name() -> None:
         CoreError, match=r"rule new: nothing fills the braces of its text: \{lockring_hold\} mm"
     ):
         rule(
-            "new", title="", plain="{lockring_hold} mm", area=Area.WHEELS, joint="cassette", parts={}, messages={},
+            "new", title="", plain="{lockring_hold} mm", why="w", area=Area.WHEELS, joint="cassette", parts={},
+            messages={},
             sources=("axles",),
         )  # fmt: skip

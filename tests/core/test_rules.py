@@ -238,3 +238,9 @@ def ends_stay_apart(case: Case) -> None:
         if set(finding.slots) <= mine and len(finding.slots) == len(mine)
     ]
     assert kept == findings_of(case)
+
+
+def test_every_rule_says_what_goes_wrong_otherwise() -> None:
+    whys = [rule.why for rule in RULES.values()]
+    assert [why for why in whys if len(why) <= 30 or not why.endswith(".")] == []
+    assert len(set(whys)) == len(whys)

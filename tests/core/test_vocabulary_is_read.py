@@ -16,7 +16,8 @@ ELSEWHERE = "\n".join(
     and "identify" not in path.parts
     and not path.stem.startswith(("complaint", "look_over"))  # their words are the trade's, not names
 )
-WORDS = set(re.findall(r"[a-z][a-z0-9_]+", ELSEWHERE))
+REASONS = re.compile(r'\bwhy=(?:"[^"\n]*"|\((?:\s*"[^"\n]*")+\s*\))')  # sentences for readers, not names
+WORDS = set(re.findall(r"[a-z][a-z0-9_]+", REASONS.sub("", ELSEWHERE)))
 
 # why an attribute is kept that nothing reads yet
 KEPT = {

@@ -142,7 +142,9 @@ def test_a_full_disk_refuses_whole_and_comes_back(here, owner) -> None:
 
         until(full)
         with here.database() as connection:
-            acknowledged = connection.execute("select count(*) from catalogue_stockitem").fetchone()[0] - before
+            acknowledged = (
+                connection.execute("select count(*) from catalogue_stockitem").fetchone()[0] - before
+            )
             asked = (
                 "select count(*) from catalogue_countmove m join catalogue_stockitem c on c.id = m.counted_id"
             )

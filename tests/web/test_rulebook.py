@@ -23,7 +23,7 @@ def test_every_rule_and_table_has_its_page(client, owner) -> None:
     for rule in RULES.values():
         page = client.get(reverse("rulebook:rule", args=[rule.id]))
         assert page.status_code == 200, rule.id
-        assert "Worked cases" in page.text
+        assert "Worked examples" in page.text
     for name in table_names():
         assert client.get(reverse("rulebook:table", args=[name])).status_code == 200, name
     assert client.get("/rules/made-up/").status_code == 404

@@ -80,6 +80,7 @@ AXLE = rule(
         "a new dish; one wider by up to {cold_set_mm} mm goes in a steel frame that is cold-set, for good. A carbon "
         "frame stands on a trainer if its maker allows it."
     ),
+    why="A hub of another width or axle bends the frame, sits crooked or drops out under load.",
     area=Area.WHEELS,
     joint=both_ends("axle"),
     parts=at_both_ends(holder=HOLDER, hub="{end}_hub"),

@@ -40,7 +40,7 @@ from unkett.core.rules.outcome import check_known
 from unkett.core.rules.roles import WANTED, Parts, Role
 from unkett.core.rules.view import ClauseFunction, Seen
 from unkett.core.settings import SETTINGS
-from unkett.core.standards import SOURCES, with_limits
+from unkett.core.standards import SOURCES, limits_quoted, with_limits
 from unkett.core.vocabulary import SLOTS, Area, kind_of, measured_by
 from unkett.core.vocabulary.double_readings import MISREAD, Pair, pairs_of
 
@@ -176,6 +176,8 @@ class Rule:
     id: str
     title: str
     plain: str
+    why: str
+    limits: tuple[str, ...]  # codes of standards/limits.toml that its texts quote
     area: Area
     sites: tuple[Site, ...]
     safety: bool
@@ -289,6 +291,15 @@ def _check_placeholders(
         check_known(rule_id, roles[role].slot, roles[role].own(attr))
 
 
+def _roles(rule_id: str, given: Parts) -> dict[str, Role]:
+    """The parts of a joint by role. Raises CoreError for a slot there is not."""
+    roles = {role: item if isinstance(item, Role) else Role(slot=item) for role, item in given.items()}
+    for item in roles.values():
+        if item.slot != "bike" and item.slot not in SLOTS:
+            raise CoreError(f"rule {rule_id}: unknown slot {item.slot}")
+    return roles
+
+
 def _filled(rule_id: str, plain: str) -> str:
     filled = with_limits(plain)
     if "{" in filled:
@@ -303,6 +314,7 @@ def rule(
     *,
     title: str,
     plain: str,
+    why: str,
     area: Area,
     joint: str | tuple[str, ...],
     parts: Parts | tuple[Parts, ...],
@@ -315,12 +327,12 @@ def rule(
 ) -> Rule:
     """Register a rule. Raises CoreError on a doubled id, an unknown name or joint, or an unfilled placeholder.
 
-    `plain` describes it for the rule book; it and the messages quote limits as `{limit}` and cells of other tables as
-    `{table.code.column}`; `figures` names the numbers it computes with their unit, which
-    the messages may
-    quote; `parts` are those of one joint, or of several with the same roles; `joint` names each, or all; `one_piece`
-    is the message of a joint within one part, which is not looked at.
+    `plain` says what it checks and `why` what goes wrong otherwise, for the rule book. Texts and messages quote limits
+    as `{limit}` and cells of other tables as `{table.code.column}`; `figures` names the numbers that messages may quote
+    beside, with their units. `parts` are those of one joint, or of several with the same roles; `joint` names each, or
+    all; `one_piece` is the message of a joint within one part, which is not looked at.
     """
+    quoted = limits_quoted(plain, *messages.values())
     places = parts if isinstance(parts, tuple) else (parts,)
     joints = joint if isinstance(joint, tuple) else (joint,) * len(places)
     messages = {key: with_limits(says) for key, says in messages.items()}
@@ -335,10 +347,7 @@ def rule(
         raise CoreError(f"rule {rule_id}: unknown {', '.join(unknown) or 'number of joints'}")
     sites = []
     for name, given in zip(joints, places, strict=True):
-        roles = {role: item if isinstance(item, Role) else Role(slot=item) for role, item in given.items()}
-        for item in roles.values():
-            if item.slot != "bike" and item.slot not in SLOTS:
-                raise CoreError(f"rule {rule_id}: unknown slot {item.slot}")
+        roles = _roles(rule_id, given)
         for key, says in messages.items():
             _check_placeholders(rule_id, key, says, roles, figures)
         sites.append(Site(joint=name, roles=roles, one_piece=one_piece))
@@ -346,6 +355,8 @@ def rule(
         id=rule_id,
         title=title,
         plain=_filled(rule_id, plain),
+        why=why,
+        limits=quoted,
         area=area,
         sites=tuple(sites),
         safety=safety,
@@ -365,5 +376,5 @@ def refuse_unfinished() -> None:
     for made in RULES.values():
         if not made.sites or not made.sites[0].looks:
             raise CoreError(
-                f'rule {made.id}: it has no look; declare one with @RULE.clause("role.attribute …")'
+                f'rule {made.id}: it has no clause; declare one with @RULE.clause("role.attribute …")'
             )

@@ -18,6 +18,7 @@ PLACE = rule(
         "Battery, derailleur and wire are of one protocol and one plug. A battery in the seat tube and a dropper "
         "never go together. A wire must reach; up to {wire_spare_mm} mm more is coiled loosely, more is wound up."
     ),
+    why="Parts of different protocols never talk to each other, and a plug that does not match cannot be made to.",
     area=Area.DRIVETRAIN,
     joint="shifting",
     parts={

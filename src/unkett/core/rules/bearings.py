@@ -11,6 +11,10 @@ SIZE = rule(
     "bearing-size",
     title="Bearings are of the sizes that belong there",
     plain="The same sizes as often as the hub or the bottom bracket has them; any other does not go.",
+    why=(
+        "A bearing that is loose in its seat turns there and wears it out; one that is tight is crushed as it "
+        "is pressed in."
+    ),
     area=Area.WHEELS,
     joint=("front_axle", "rear_axle", "bracket"),
     parts=(

@@ -22,6 +22,7 @@ DRIVE = rule(
         "Belt, chainring and sprocket are of one drive, and the frame opens for the belt: a steel frame can have a "
         "joint brazed in elsewhere. A belt takes no derailleur."
     ),
+    why="A belt cannot be opened like a chain, and teeth of another drive cut it.",
     area=Area.DRIVETRAIN,
     joint="chain",
     parts={
@@ -62,6 +63,7 @@ LENGTH = rule(
     "belt-length",
     title="Belt is as long as the frame can tension",
     plain="The centre distance at which the belt is tight must lie between the frame's shortest and longest chainstay.",
+    why="A belt has one length: only the frame can tension it.",
     area=Area.DRIVETRAIN,
     joint="chain",
     parts={
@@ -126,6 +128,7 @@ LINE = rule(
         "The crank's line against the hub's: within {belt_line_mm} mm it goes, to {belt_line_shim_mm} mm with shims, "
         "more does not."
     ),
+    why="A belt that runs out of line climbs off its sprocket and frays at the edge.",
     area=Area.DRIVETRAIN,
     joint="chain",
     parts={"belt": "belt", "crank": required("crank"), "hub": required("rear_hub")},

@@ -27,6 +27,10 @@ SHELL = rule(
         "sleeve, by adapter cups or by tapping. A thick spindle is more than some shells can hold: in a threaded "
         "shell its bearings must stand outside. A cast motor housing takes no bracket."
     ),
+    why=(
+        "Threads of another pitch strip the shell, and a bracket pressed into the wrong bore creaks, moves or "
+        "splits it."
+    ),
     area=Area.BRACKET,
     joint=("bracket", "captain_bracket"),
     parts=at_both_brackets(frame="frame", bracket="bottom_bracket"),
@@ -129,6 +133,7 @@ CRANK_SHELL = rule(
         "Where no bracket is recorded the crank alone is held against the shell: its spindle must have room there. A "
         "one-piece crank goes in its own shell only, and a cast motor housing takes the motor's own cranks."
     ),
+    why="A spindle thicker than the shell leaves no room for bearings that last.",
     area=Area.BRACKET,
     joint=("bracket", "captain_bracket"),
     parts=at_both_brackets(
@@ -183,6 +188,7 @@ SPINDLE = rule(
         "within {spindle_close_mm} mm of the crank's figure goes, to {spindle_far_mm} mm if the chainline may move "
         "by half of it."
     ),
+    why="An arm on the wrong taper or splines works loose, rounds its seat and comes off under the rider's weight.",
     area=Area.BRACKET,
     joint=("bracket", "captain_bracket"),
     parts=at_both_brackets(crank="crank", bracket="bottom_bracket"),
@@ -241,6 +247,7 @@ WIDTH = rule(
         "spacers. A plate behind a cup (of a chain guide or a front derailleur) takes the place of "
         "{bracket_plate_mm} mm."
     ),
+    why="Too wide and the bearings are crushed; too narrow and the crank knocks from side to side.",
     area=Area.BRACKET,
     joint=("bracket", "captain_bracket"),
     parts=at_both_brackets(

@@ -7,11 +7,7 @@ from typing import Any
 
 from attrs import frozen
 
-from unkett.core.calc.brakes import (
-    POST_STEPS_MM,
-    caliper_place,
-    rotor_shift,
-)
+from unkett.core.calc.brakes import POST_STEPS_MM, caliper_place, rotor_shift
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import (
     SILENT,
@@ -136,6 +132,7 @@ CALIPER = rule(
         "either end is measured first (rear 140 excepted). A flat mount whose own rotor is not read may be for 140 "
         "or 160: where that matters it is asked for. Rim brakes want the frame's own bolt or bosses."
     ),
+    why="A caliper on bolts that do not meet their threads squarely tears off when the brake is pulled hardest.",
     area=Area.BRAKES,
     joint=both_ends("brake"),
     parts=at_both_ends(
@@ -334,6 +331,7 @@ POSITION = rule(
         "mm if the pads' edge is looked at. A rotor larger by up to {caliper_washers_mm} mm of radius takes washers "
         "of that height under both bolts of a post-mount caliper; a smaller one never."
     ),
+    why="Pads that only partly meet the rotor overheat, wear a lip and lose braking power.",
     area=Area.BRAKES,
     joint=both_ends("brake"),
     parts=at_both_ends(

@@ -31,6 +31,10 @@ SEAT = rule(
         "body swaps takes the body the cassette needs. A lone cog on a long body wants spacers that set its line; a "
         "freewheel on a fixed hub's thread leaves the lockring's thread free."
     ),
+    why=(
+        "A cassette that is loose on its body chews the splines and shifts badly; a lockring on too few "
+        "threads lets go."
+    ),
     area=Area.DRIVETRAIN,
     joint="cassette",
     parts={"cassette": "cassette", "hub": required("rear_hub")},
@@ -203,6 +207,7 @@ FIXED = rule(
         "A fixed sprocket wants a hub with a lockring's thread: on a freewheel's thread it unscrews when the "
         "rider holds back. A derailleur or a sprung tensioner is torn round when a fixed wheel is held back."
     ),
+    why="A fixed sprocket that unscrews takes away the rider's only hold on the rear wheel.",
     area=Area.DRIVETRAIN,
     joint="cassette",
     parts={"cassette": "cassette", "hub": required("rear_hub"), "derailleur": optional("rear_derailleur")},
@@ -247,6 +252,7 @@ ROOM = rule(
         "126 mm {freewheel_room.126.most} ({freewheel_room.126.tight} tight), 130 mm and up "
         "{freewheel_room.130.most}."
     ),
+    why="With too many sprockets the chain touches the dropout and jams in the smallest.",
     area=Area.WHEELS,
     joint="cassette",
     parts={"hub": required("rear_hub"), "cassette": "cassette"},
@@ -290,6 +296,7 @@ GEAR_HUB = rule(
         "figures; ring ÷ cog is not under the hub's least ratio, so that the torque does not break it; cog and "
         "ring lie in one line within {cog_line_mm} mm; the axle's flats take turn washers made for this dropout."
     ),
+    why="Too much torque breaks the gears inside, and a lever that does not match leaves the hub between gears.",
     area=Area.DRIVETRAIN,
     joint="shifting",
     parts={

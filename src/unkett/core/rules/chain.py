@@ -43,6 +43,7 @@ WIDTH = rule(
         "{tooth_play_least_mm} to {tooth_play_most_mm} mm of play between the chain's inner plates; on more than one "
         "sprocket the class counts as well."
     ),
+    why="A chain that is too wide rubs its neighbours and catches on them; one that is too narrow rides up and slips.",
     area=Area.DRIVETRAIN,
     joint="chain",
     parts={"chain": "chain", "cassette": "cassette"},
@@ -111,6 +112,7 @@ RING_CHAIN = rule(
         "not go over 1/8 in teeth; a 1/8 in chain runs on a lone 3/32 in ring. A measured tooth must have play "
         "between the chain's inner plates."
     ),
+    why="A chain that does not seat between the teeth climbs out and drops under load.",
     area=Area.DRIVETRAIN,
     joint="chain",
     parts={"chain": "chain", "rings": required("chainrings")},
@@ -164,6 +166,7 @@ JOINTS = rule(
         "a tandem or a motor tears joints, so up to {one_chain_links} links theirs is one piece. A longer one is "
         "joined of new pieces of one sort, since none is sold that long; the strict school buys it off the reel."
     ),
+    why="Each place where a chain was opened is its weakest; it parts there when the rider stands on the pedals.",
     area=Area.DRIVETRAIN,
     joint="chain",
     parts={"chain": "chain", "motor": optional("motor"), "bike": required("bike")},
@@ -198,6 +201,7 @@ LENGTH = rule(
         "can tear the derailleur off. The upper end is what the cage can still tension in small/small. A sprung "
         "rear is measured where its stay is longest. An odd number of links is counted again."
     ),
+    why="Too short and big/big tears the derailleur off; too long and the chain hangs, slaps and drops.",
     area=Area.DRIVETRAIN,
     joint="chain",
     parts={

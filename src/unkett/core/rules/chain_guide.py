@@ -20,6 +20,7 @@ RETENTION = rule(
         "with narrow-wide teeth and a clutch together, or with a chain guide; with neither it drops off. On other "
         "bikes, and where the use is not known, that is a remark."
     ),
+    why="Without something to hold it a chain bounces off a single chainring on rough ground.",
     area=Area.DRIVETRAIN,
     joint="rings",
     parts={
@@ -74,6 +75,7 @@ GUIDE = rule(
         "The guide's mount must be the frame's; a plate goes behind the cup of any threaded shell. The ring must lie "
         "within its range, an oval ring counting {oval_teeth} teeth more; a bash guard must cover the ring."
     ),
+    why="A guide that does not match touches the chain or lets it through just when it is needed.",
     area=Area.DRIVETRAIN,
     joint="rings",
     parts={

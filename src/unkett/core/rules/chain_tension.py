@@ -16,6 +16,7 @@ TENSION = rule(
         "eccentric. Without any of them a spring tensioner does it; a coaster brake, a fixed wheel or a belt would "
         "tear it round. A school calls a length that happens to fit good enough; at 0.5 % of wear it is not."
     ),
+    why="A slack chain comes off; on a fixed wheel or a coaster brake the brake goes with it.",
     area=Area.DRIVETRAIN,
     joint="chain",
     parts={

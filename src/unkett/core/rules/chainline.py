@@ -26,6 +26,7 @@ ANGLE = rule(
         "seat with the smaller worst angle among the gears ridden: on road, time trial, triathlon and track bikes "
         "the smaller half of the sprockets counts twice."
     ),
+    why="A chain that runs askew is noisy, wears itself and the sprockets, and drops from the chainring.",
     area=Area.DRIVETRAIN,
     joint="rings",
     parts={
@@ -111,6 +112,7 @@ LINE = rule(
         "({ring_room_mm} mm) and arm ({arm_room_mm} mm) clear the stay; more towards the frame does not go, more "
         "outwards only if looked at."
     ),
+    why="A ring too far in strikes the stay; too far out and every gear runs askew.",
     area=Area.BRACKET,
     joint="rings",
     parts={"crank": "crank", "frame": "frame", "rings": optional("chainrings")},

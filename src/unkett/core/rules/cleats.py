@@ -14,6 +14,7 @@ FIT = rule(
         "The cleat's code must be the pedal's. Two bolts go on a sole of three holes with a plate; three bolts never "
         "on two holes."
     ),
+    why="A cleat that does not match does not engage, or does not let go when the rider falls.",
     area=Area.BRACKET,
     joint="bracket",
     parts={"cleats": "cleats", "pedals": "pedals"},

@@ -23,6 +23,7 @@ BAR = rule(
         "made, never a carbon one; never the other way; 25.4 and 26.0 never mix; a 25.8 bar is taken in a 26.0 clamp "
         "if the hair between them is accepted."
     ),
+    why="A bar that is not gripped all round slips under braking or cracks at the edge of the clamp.",
     area=Area.STEERING,
     joint="bar",
     parts={"stem": "stem", "bar": required("handlebar")},
@@ -82,6 +83,7 @@ CONTROLS = rule(
         "base bar stands alone. A shifter in the bar's end wants a bore of {bar_end_bore_least_mm} to "
         "{bar_end_bore_most_mm} mm, straight as deep as its plug."
     ),
+    why="A clamp of another size slips under the hand or crushes the bar.",
     area=Area.STEERING,
     joint="bar",
     parts=tuple(
@@ -129,6 +131,7 @@ GRIPS = rule(
     "bar-ends",
     title="Grips fit and the bar's ends are closed",
     plain="The grips' bore is the bar's grip diameter. An open bar end wounds whoever falls on it: it takes a plug.",
+    why="An open bar end cuts like a tube: it has killed riders in simple falls.",
     area=Area.STEERING,
     joint="bar",
     parts={"grips": "grips", "bar": required("handlebar")},
@@ -158,6 +161,7 @@ SHOCK = rule(
     "shock-fit",
     title="Shock is the frame's",
     plain="Length, stroke and mount of the rear shock must be the frame's, the sizes within {shock_off_mm} mm.",
+    why="A shock that is too long or has too much stroke drives the frame into itself at full travel.",
     area=Area.STEERING,
     joint="shock",
     parts={"frame": "frame", "shock": "shock"},

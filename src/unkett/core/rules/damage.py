@@ -57,6 +57,7 @@ SOUND = rule(
         "worn through: not ridden until changed. Other damage is looked at. What was looked at and found whole is "
         "sound; what nobody looked at is not spoken of."
     ),
+    why="A damaged part fails without warning, and the ones named here take the rider with them.",
     area=Area.STEERING,
     joint=tuple(joint_of_slot(slot) for slot in _SLOTS),
     parts=tuple(

@@ -24,6 +24,7 @@ LARGEST = rule(
         "The largest sprocket must not exceed the derailleur's figure. Up to {over_largest_teeth} teeth more go on a "
         "plain M10 hanger with the B-screw in, or a hanger extender, at the price of slower shifting."
     ),
+    why="The upper pulley meets the sprocket: shifting jams and the cage is torn into the wheel.",
     area=Area.DRIVETRAIN,
     joint="shifting",
     parts={"cassette": "cassette", "derailleur": required("rear_derailleur"), "frame": optional("frame")},
@@ -74,6 +75,7 @@ SMALLEST = rule(
         "The smallest sprocket must not be under the derailleur's figure; {under_smallest_teeth} tooth under goes if "
         "the upper pulley is looked at in top gear."
     ),
+    why="The pulley stands too far from a very small sprocket, so that the chain skips on it.",
     area=Area.DRIVETRAIN,
     joint="shifting",
     parts={"cassette": "cassette", "derailleur": required("rear_derailleur")},
@@ -113,6 +115,7 @@ CAPACITY = rule(
         "Ring difference plus sprocket difference must not exceed the derailleur's capacity. Up to two "
         "teeth over go if the gears that hang slack are kept out of."
     ),
+    why="A cage that cannot take up the slack lets the chain hang, or is stretched flat and torn off.",
     area=Area.DRIVETRAIN,
     joint="shifting",
     parts={
@@ -189,6 +192,7 @@ MOUNT = rule(
         "Hanger and derailleur must be of one sort. A derailleur whose upper link comes off goes on a direct "
         "hanger; a slot dropout takes a claw hanger; a derailleur clamped round the axle wants a frame made for it."
     ),
+    why="A derailleur on the wrong hanger stands at the wrong place and turns into the spokes.",
     area=Area.DRIVETRAIN,
     joint="shifting",
     parts={"frame": "frame", "derailleur": required("rear_derailleur")},
@@ -233,6 +237,7 @@ DIFFERENCE = rule(
         "The largest less the smallest ring must not exceed the derailleur's figure. Up to {over_capacity_teeth} "
         "teeth over go if small/small is kept out of. A single ring has no difference."
     ),
+    why="A cage made for close chainrings cannot wrap what the smaller one lets go.",
     area=Area.DRIVETRAIN,
     joint="shifting",
     parts={"rings": required("chainrings"), "derailleur": required("rear_derailleur")},

@@ -30,6 +30,7 @@ TWICE = rule(
         "judged with each, a No go with both stands, and else both are measured again. Neither the print nor the "
         "caliper wins unasked."
     ),
+    why="One of two readings that contradict each other is wrong, and a verdict on the wrong one costs parts.",
     area=Area.DRIVETRAIN,
     joint=tuple(PARTS.values()),
     parts=tuple({"part": slot} for slot in PARTS),

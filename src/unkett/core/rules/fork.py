@@ -24,6 +24,10 @@ FORK = rule(
         "{too_short_fork_mm} mm shorter does not go. More travel than the fork's internals allow does not go: less "
         "overlap of the bushings, a damper pulled apart."
     ),
+    why=(
+        "A longer fork levers at the head tube until it cracks; a shorter one steepens the steering and "
+        "lowers the pedals."
+    ),
     area=Area.STEERING,
     joint="fork",
     parts={"frame": "frame", "fork": "fork"},

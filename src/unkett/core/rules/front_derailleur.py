@@ -30,6 +30,7 @@ FRONT = rule(
         "largest ring, difference, chainline and chain must be the derailleur's; the lever must have a position for "
         "each ring and be of one pull family. Two rings with no derailleur: by hand, on a touring bike."
     ),
+    why="A cage at the wrong place or with the wrong pull rubs in most gears and throws the chain.",
     area=Area.DRIVETRAIN,
     joint="rings",
     parts={

@@ -15,6 +15,7 @@ FIT = rule(
         "The hanger's code must be the frame's; where one is not read the old hanger is laid on the new. A derailleur "
         "for an M10 thread on a frame that clamps round the axle goes if the open hanger is fitted."
     ),
+    why="A hanger that is nearly right holds the derailleur crooked, and no adjustment mends that.",
     area=Area.DRIVETRAIN,
     joint="shifting",
     parts={

@@ -27,6 +27,7 @@ HEADSET = rule(
         "diameter and seat angle; 36° and 45° never mix. A tapered fork wants an external cup of 44 mm below, or a "
         "larger one."
     ),
+    why="A cup that is loose in the head tube ovalises it; one that is too tight splits it.",
     area=Area.STEERING,
     joint="headset",
     parts={"frame": "frame", "headset": "headset", "fork": optional("fork")},
@@ -171,6 +172,7 @@ STEERER = rule(
         "a reducer where one is made; a smaller one does not go. A straight fork in a tapered head tube takes "
         "such a reducer."
     ),
+    why="A fork without a seat for its lower bearing knocks, and the steerer takes a load it is not made for.",
     area=Area.STEERING,
     joint="headset",
     parts={"headset": "headset", "fork": "fork"},

@@ -15,6 +15,7 @@ COASTER = rule(
         "A coaster brake's arm is strapped to the stay, or it turns with the wheel. A derailleur or a tensioner is "
         "torn round by it. As the only brake it goes if that is accepted."
     ),
+    why="A loose brake arm turns with the wheel: the brake is gone and the spokes with it.",
     area=Area.BRAKES,
     joint="rear_brake",
     parts={
@@ -55,6 +56,7 @@ TORQUE = rule(
         "A mid motor's torque must not exceed what the gear hub's maker allows at the crank; a figure given at the "
         "cog is multiplied by ring and divided by cog first."
     ),
+    why="More torque than the hub is made for strips its gears or turns its axle in the dropouts.",
     area=Area.DRIVETRAIN,
     joint="shifting",
     parts={"hub": required("rear_hub"), "motor": "motor"},

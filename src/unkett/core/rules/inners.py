@@ -33,6 +33,7 @@ INNER = rule(
         "{brake_inner_over_good_mm} mm to be easy; a gear's by {shift_inner_over_mm} and {shift_inner_over_good_mm} "
         "mm. Housing thicker than the stop's bore takes a nosed ferrule, metal for a brake; thinner a stepped one."
     ),
+    why="A head that does not seat pulls through its stop, and the brake or the gear is gone.",
     area=Area.BRAKES,
     joint=tuple(joint for _, joint in LINES.values()),
     parts=tuple(

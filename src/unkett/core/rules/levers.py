@@ -27,6 +27,7 @@ ACTUATION = rule(
         "A cable lever works a cable caliper or a cable-pulled hydraulic one; a hydraulic lever only a "
         "hydraulic caliper."
     ),
+    why="A lever that moves cable cannot push fluid, nor the other way round.",
     area=Area.BRAKES,
     joint=both_ends("lever"),
     parts=at_both_ends(lever="{end}_brake_lever", caliper="{end}_caliper"),
@@ -59,6 +60,7 @@ FLUID = rule(
     "brake-fluid",
     title="One fluid in lever, hose and caliper",
     plain="Mineral oil and glycol fluid never mix: seals swell or shrink. Unknown is unmeasured, never a guess.",
+    why="The wrong fluid swells or shrinks the seals until the brake fails.",
     area=Area.BRAKES,
     joint=both_ends("lever"),
     parts=at_both_ends(lever="{end}_brake_lever", caliper="{end}_caliper", line=optional("{end}_brake_line")),
@@ -114,6 +116,7 @@ PULL = rule(
         "cantilevers and U-brakes always want a short pull; linear-pull arms of {long_arm_mm} mm and more a long one, "
         "of {short_arm_mm} mm and less a short one; of other brakes it is read."
     ),
+    why="With the wrong pull the lever meets the bar before the brake is on, or the brake grabs and throws the rider.",
     area=Area.BRAKES,
     joint=both_ends("lever"),
     parts=at_both_ends(lever="{end}_brake_lever", caliper="{end}_caliper"),
@@ -165,6 +168,7 @@ FITTING = rule(
         "Lever, hose and caliper of one fluid and one fitting go. With another fitting they go with the right barb "
         "and olive at each end, checked for full pad travel, since the leverage differs."
     ),
+    why="A joint that is only nearly right leaks when the lever is pulled in earnest.",
     area=Area.BRAKES,
     joint=both_ends("lever"),
     parts=at_both_ends(lever="{end}_brake_lever", caliper="{end}_caliper", line=optional("{end}_brake_line")),
@@ -210,6 +214,7 @@ LINE = rule(
         "A cable brake wants brake housing: shift housing has straight strands and can burst, a bare inner cannot "
         "push back on the lever. A hydraulic one wants a hose."
     ),
+    why="Shift housing splits under brake force, and the brake is gone at once.",
     area=Area.BRAKES,
     joint=both_ends("lever"),
     parts=at_both_ends(
@@ -257,6 +262,7 @@ DRAG = rule(
         "more than {hidden_loss_max_pct} % is lost with used housing and no bend is tighter than "
         "{housing_radius_min_mm} mm. A hose kinks below {hose_radius_min_mm} mm."
     ),
+    why="Force lost in bends is missing at the pads, and a dragging cable does not release.",
     area=Area.BRAKES,
     joint=both_ends("lever"),
     parts=at_both_ends(
@@ -320,6 +326,7 @@ CUTOFF = rule(
         "A motor that wants a cut-off needs a switch in the lever or a sensor at lever, line or caliper; local law "
         "may require it, and without it motor and brake fight."
     ),
+    why="A motor that pushes while the rider brakes makes the stopping distance longer.",
     area=Area.BRAKES,
     joint=both_ends("lever"),
     parts=at_both_ends(motor="motor", lever="{end}_brake_lever", caliper=optional("{end}_caliper")),
@@ -345,6 +352,7 @@ REACH = rule(
     "lever-reach",
     title="Fingers reach the lever",
     plain="With its reach screw full in, the lever must come within the rider's span. Without a span nothing is said.",
+    why="A lever that the fingers cannot reach cannot be pulled hard.",
     area=Area.BRAKES,
     joint=both_ends("lever"),
     parts=at_both_ends(lever="{end}_brake_lever", bike=BIKE),

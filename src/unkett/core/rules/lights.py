@@ -18,6 +18,7 @@ SUPPLY = rule(
         "A light for a dynamo wants one in a hub; over the dynamo's power it burns dimmer. A light on a motor has the "
         "motor's voltage and stays within its power."
     ),
+    why="A light on the wrong supply stays dark or burns out, and the motor's fuse with it.",
     area=Area.WHEELS,
     joint=("front_axle", "rear_axle"),
     parts=tuple(

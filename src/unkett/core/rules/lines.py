@@ -24,6 +24,7 @@ LENGTH = rule(
         "longest; a shorter one pulls the brake or changes gear in a bend. One that is over {line_loose_mm} mm "
         "longer hangs out, catches and pushes the caliper: it is cut shorter."
     ),
+    why="A line that is too short pulls the brake or the gear as the bar turns, or is torn out of its stop.",
     area=Area.BRAKES,
     joint=JOINTS_OF,
     parts=tuple({"line": required(slot)} for slot in LINES),
@@ -64,6 +65,7 @@ ROUTE = rule(
         "through stem and headset wants a frame and a bar that take it in; a hidden bar wants a frame that goes on "
         "so."
     ),
+    why="A line without something to hold it flaps, kinks, or is caught by wheel and crank.",
     area=Area.BRAKES,
     joint=JOINTS_OF,
     parts=tuple(

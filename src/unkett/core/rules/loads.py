@@ -22,6 +22,7 @@ LOAD = rule(
         "Rider and load over the wheel's system limit do not go. Where they pass it only with the bike (taken as "
         "{bike_kg} kg, with a motor {motor_bike_kg} kg, a cargo bike {cargo_bike_kg} kg) the whole is weighed."
     ),
+    why="A wheel that carries more than it is made for loses spokes and then its shape.",
     area=Area.WHEELS,
     joint=("front_axle", "rear_axle"),
     parts=tuple(
@@ -57,6 +58,7 @@ POD = rule(
         "Room at the left arm less the pod: {pod_clear_mm} mm and more go, {pod_close_mm} mm if it is looked at under "
         "load, less does not."
     ),
+    why="A pod that touches the frame breaks off and marks the stay.",
     area=Area.BRACKET,
     joint="bracket",
     parts={"crank": "crank", "frame": "frame"},

@@ -16,6 +16,7 @@ SHELL = rule(
     "motor-shell",
     title="Mid motor goes in the shell",
     plain="A motor at the bracket fits only the shells its maker lists; a cast motor housing takes only its own.",
+    why="A motor that is loose in its shell turns with every push and breaks its mounts.",
     area=Area.BRACKET,
     joint="motor",
     parts={"frame": "frame", "motor": "motor"},
@@ -48,6 +49,7 @@ PLACE = rule(
         "A mid motor takes the bracket's place, in a shell of a width it is made for, and its ring bolts to it. A hub "
         "motor turns its axle against the dropouts: it wants a torque arm, and no carbon or magnesium fork holds it."
     ),
+    why="An axle that turns in the dropouts winds up its cable and lets the wheel go.",
     area=Area.BRACKET,
     joint="motor",
     parts={

@@ -22,6 +22,7 @@ GUARD = rule(
         "{guard_over_frame_mm} mm wider than the widest tyre frame or fork takes. {guard_room_mm} mm stay free above "
         "the tyre."
     ),
+    why="A mudguard that touches collects stones, folds under and blocks the wheel.",
     area=Area.WHEELS,
     joint=both_ends("tyre"),
     parts=at_both_ends(guard="{end}_mudguard", tyre="{end}_tyre", rim=optional("{end}_rim"), holder=HOLDER),

@@ -20,6 +20,7 @@ HEIGHT = rule(
         "Bracket height less the arm is what a pedal has to spare; under {pedal_clear_mm} mm it may strike in a "
         "bend. Said where wheel, drop and arm are known."
     ),
+    why="A pedal that strikes the ground in a bend lifts the wheel and throws the rider.",
     area=Area.BRACKET,
     joint="bracket",
     parts={
@@ -61,6 +62,7 @@ PEDAL = rule(
     "pedal-thread",
     title="Pedals screw into the arms",
     plain="9/16 in pedals go in 9/16 in arms, 1/2 in in one-piece cranks. The left pedal has a left-hand thread.",
+    why="A pedal in the wrong thread strips the arm and breaks off underfoot.",
     area=Area.BRACKET,
     joint="bracket",
     parts={"crank": "crank", "pedals": "pedals"},

@@ -19,6 +19,7 @@ PLACE = rule(
         "A shifter on the down tube sits on bosses; without them a band holds it on a round metal tube, nothing on "
         "carbon."
     ),
+    why="A shifter without a firm seat turns when it is pulled and misses its gears.",
     area=Area.DRIVETRAIN,
     joint=("shifting", "rings"),
     parts=tuple({"shifter": slot, "frame": required("frame")} for slot in ("rear_shifter", "front_shifter")),
@@ -46,6 +47,7 @@ LINKAGE = rule(
     "linkage-fit",
     title="Linkage is the frame's",
     plain="The linkage's code must be the frame's.",
+    why="Another linkage moves the shock outside its path and strikes the frame.",
     area=Area.STEERING,
     joint="shock",
     parts={"linkage": "linkage", "frame": "frame"},
@@ -72,6 +74,7 @@ TIMING = rule(
         "Captain's and stoker's timing rings have the same teeth. The chain's links are twice the centre over the "
         "pitch plus the teeth, made even by what the eccentric moves."
     ),
+    why="A slack timing chain comes off and leaves one of the two riders without drive.",
     area=Area.BRACKET,
     joint="bracket",
     parts={"rings": "timing_rings", "chain": "timing_chain", "frame": "frame"},

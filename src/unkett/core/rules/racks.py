@@ -21,6 +21,7 @@ RACK = rule(
         "which. Without eyelets clamps carry up to {rack_clamped_most_kg} kg on metal, nothing on carbon. Eyelets "
         "shared with a mudguard take a longer bolt."
     ),
+    why="A rack that lets go falls into the wheel together with its load.",
     area=Area.STEERING,
     joint="frame",
     parts=tuple(
@@ -76,6 +77,7 @@ EYELET = rule(
     "mudguard-eyelets",
     title="Mudguard has something to bolt to",
     plain="A mudguard on a frame or fork that is known to have no eyelet for it takes clamps.",
+    why="A mudguard without a fixed stay swings into the wheel.",
     area=Area.WHEELS,
     joint=("front_tyre", "rear_tyre"),
     parts=tuple({"guard": f"{end}_mudguard", "holder": required(HOLDER[end])} for end in ENDS),

@@ -23,6 +23,7 @@ REACH = rule(
         "A bolted brake must reach from its bolt to the track (bolt radius less half the rim size). Bosses are "
         "placed for one rim size; the pads' slots give {pad_slot_mm} mm of radius."
     ),
+    why="Pads that miss the track cut the tyre or dive into the spokes.",
     area=Area.BRAKES,
     joint=both_ends("brake"),
     parts=at_both_ends(holder=HOLDER, caliper="{end}_caliper", rim="{end}_rim"),
@@ -78,6 +79,7 @@ TRACK = rule(
     "rim-brake-track",
     title="Rim has a brake track",
     plain="A rim brake wants a rim with a braking track; a rim without one never carries a rim brake.",
+    why="A rim without a track wears through quickly and brakes badly while it does.",
     area=Area.BRAKES,
     joint=both_ends("brake"),
     parts=at_both_ends(caliper="{end}_caliper", rim="{end}_rim"),
@@ -105,6 +107,7 @@ BOLT = rule(
         "Recessed bolts want a hole of {bolt_hole_mm} mm behind, nutted ones go through. Where either is "
         "unknown it is looked at."
     ),
+    why="A bolt that does not reach its nut holds the brake by a few threads.",
     area=Area.BRAKES,
     joint=both_ends("brake"),
     parts=at_both_ends(holder=HOLDER, caliper="{end}_caliper"),
@@ -133,6 +136,7 @@ ROOM = rule(
         "The rim's outside width must lie in the caliper's range. A dual-pivot brake must clear the tyre's height. A "
         "cantilever wants a hanger for its straddle cable: in front at fork or headset, behind at the frame."
     ),
+    why="A brake that cannot open around the tyre rubs, or cannot be released to take the wheel out.",
     area=Area.BRAKES,
     joint=both_ends("brake"),
     parts=at_both_ends(

@@ -25,6 +25,7 @@ MOUNT = rule(
         "A ring must have enough teeth to clear the bolts. One ring on a crank made for more goes with "
         "shorter bolts or spacers."
     ),
+    why="A ring that is not bolted all round bends under load and throws the chain.",
     area=Area.DRIVETRAIN,
     joint="rings",
     parts={"crank": "crank", "rings": required("chainrings")},
@@ -134,6 +135,7 @@ CLEARANCE = rule(
         "The largest ring must not exceed the frame's limit for this number of rings, an oval one counting two "
         "teeth more; {ring_room_mm} mm must stay free under load. A frame without a stated limit is looked at by hand."
     ),
+    why="A ring that flexes into the chainstay saws through it.",
     area=Area.DRIVETRAIN,
     joint="rings",
     parts={"frame": "frame", "rings": required("chainrings")},

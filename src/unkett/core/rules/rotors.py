@@ -31,6 +31,7 @@ MOUNT = rule(
         "Six bolts on six bolts, splines on splines. A six-bolt rotor goes on a splined hub with an adapter "
         "ring; a splined rotor never goes on six bolts. 15 and 20 mm axles take the lockring with outside notches."
     ),
+    why="A rotor that is not held as it was made to be loosens under braking.",
     area=Area.BRAKES,
     joint=both_ends("brake"),
     parts=at_both_ends(hub="{end}_hub", rotor="{end}_rotor"),
@@ -73,6 +74,7 @@ LIMIT = rule(
     "rotor-limit",
     title="Rotor is within the frame's or fork's limit",
     plain="A rotor larger than the maker of frame or fork allows does not go, without exception. No limit, no verdict.",
+    why="A larger rotor puts more force on fork legs and stays than they are made for.",
     area=Area.BRAKES,
     joint=both_ends("brake"),
     parts=at_both_ends(holder=HOLDER, rotor="{end}_rotor"),
@@ -99,6 +101,7 @@ PADS = rule(
         "Pads taller than the swept band grow a lip over its edge. Said where both are known; it costs pads and "
         "noise, not the brake."
     ),
+    why="Pads that overhang the track wear a lip that folds over and rubs.",
     area=Area.BRAKES,
     joint=both_ends("brake"),
     parts=at_both_ends(caliper="{end}_caliper", rotor="{end}_rotor"),
@@ -128,6 +131,7 @@ THICKNESS = rule(
         "caliper's range; one of up to {rotor_any_caliper_mm} mm goes through a disc caliper of unknown range. "
         "Makers of rotor and caliper need not be the same where diameter, thickness, track and mount are."
     ),
+    why="A thin rotor overheats, warps and can break; the pistons come out too far.",
     area=Area.BRAKES,
     joint=both_ends("brake"),
     parts=at_both_ends(rotor="{end}_rotor", caliper=optional("{end}_caliper")),

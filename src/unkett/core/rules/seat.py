@@ -24,6 +24,7 @@ POST = rule(
         "post's least, not more than the open depth. Without it the least insertion must not exceed the depth, or "
         "the mark be seen in the tube. A set-back post is turned forward only where its maker allows it."
     ),
+    why="A post that is too thin or not deep enough slips, or cracks the seat tube at the top.",
     area=Area.SEAT,
     joint="post",
     parts={
@@ -149,6 +150,7 @@ ENTRY = rule(
     "dropper-entry",
     title="Dropper's line gets into the frame",
     plain="A cable or hydraulic dropper wants a hole for its line in the frame; an electronic one wants none.",
+    why="Without a way in for its line the post cannot be worked.",
     area=Area.SEAT,
     joint="post",
     parts={"frame": "frame", "post": required("seatpost")},
@@ -182,6 +184,7 @@ ROOM = rule(
         "Saddle height less seat tube less the saddle's height over its rails is the room there is; the post's stack "
         "must not exceed it. Said where the rider's saddle height is known."
     ),
+    why="A post that is too long leaves the saddle higher than the rider can pedal.",
     area=Area.SEAT,
     joint="post",
     parts={"bike": BIKE, "frame": "frame", "post": required("seatpost"), "saddle": "saddle"},
@@ -226,6 +229,7 @@ CONTROL = rule(
         "bar are this bar's; the line has a hole into the frame. "
         "A battery in the seat tube leaves no room for a dropper."
     ),
+    why="A lever that works another way cannot move the post.",
     area=Area.SEAT,
     joint="post",
     parts={
@@ -304,6 +308,7 @@ RAILS = rule(
         "The post's clamp must be made for the saddle's rails: 7 "
         "mm round or an oval. The wrong clamp crushes carbon rails."
     ),
+    why="The wrong clamp crushes carbon rails or lets round ones turn.",
     area=Area.SEAT,
     joint="saddle",
     parts={"post": required("seatpost"), "saddle": "saddle"},

@@ -18,6 +18,7 @@ CLAMP = rule(
         "The clamp's bore against the outside of the seat tube at its very top: within {seat_clamp_off_mm} mm it "
         "goes, up to {seat_clamp_shim_mm} mm larger with a shim, else it does not."
     ),
+    why="A clamp that does not match cannot hold the post without deforming the tube.",
     area=Area.SEAT,
     joint="post",
     parts={"clamp": "seat_clamp", "frame": "frame"},

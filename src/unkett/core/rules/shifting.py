@@ -30,6 +30,7 @@ CLICKS = rule(
         "counts in itself. A friction lever takes any count, if "
         "it pulls enough cable. A gear hub has a rule of its own."
     ),
+    why="A click too many or too few leaves gears that cannot be reached or that never sit.",
     area=Area.DRIVETRAIN,
     joint="shifting",
     parts={
@@ -145,6 +146,7 @@ INDEX = rule(
         "of one family match. Mixed ones are judged by the worst error with the adjustment centred over the "
         "whole cassette: quiet, noisy at the ends, or skipping."
     ),
+    why="Errors add up from click to click until the chain lies between two sprockets.",
     area=Area.DRIVETRAIN,
     joint="shifting",
     parts={
@@ -301,6 +303,7 @@ PROTOCOL = rule(
         "Electronic derailleurs and shifters share one protocol; a cable shifter moves no electronic "
         "derailleur and the other way round. Front and rear may be cable and electronic side by side."
     ),
+    why="Parts of different protocols do not answer each other.",
     area=Area.DRIVETRAIN,
     joint=("shifting", "rings", "shifting"),
     parts=(
@@ -353,6 +356,7 @@ SHIFT_LINE = rule(
         "A shift cable runs in shift housing; a hose carries "
         "none, and a bare inner alone cannot push back on a lever."
     ),
+    why="Coiled housing shortens under load, so that the clicks no longer match the sprockets.",
     area=Area.DRIVETRAIN,
     joint=("shifting", "rings"),
     parts=({"line": required("rear_shift_line")}, {"line": required("front_shift_line")}),

@@ -28,6 +28,7 @@ HOLES = rule(
     "spoke-holes",
     title="Hub and rim have as many holes",
     plain="Hub and rim must have the same number of spoke holes.",
+    why="A wheel with another number of holes in hub and rim cannot be laced evenly.",
     area=Area.WHEELS,
     joint=both_ends("spokes"),
     parts=at_both_ends(hub="{end}_hub", rim="{end}_rim"),
@@ -58,6 +59,7 @@ LACING = rule(
         "lean on it. The thread must pass the hub's hole; the wire may have {spoke_play_mm} mm of play in it, to "
         "{spoke_play_washers_mm} mm with washers under the heads; the nipples are threaded for the wire."
     ),
+    why="A spoke that leaves its flange wrongly breaks at the head.",
     area=Area.WHEELS,
     joint=both_ends("spokes"),
     parts=at_both_ends(hub="{end}_hub", spokes="{end}_spokes"),
@@ -151,6 +153,10 @@ LENGTH = rule(
         "they go, to {spoke_far_mm} mm if nipples and ends are looked at, beyond not. The rotor's side of a disc "
         "wheel and the driven side of a rear wheel are never laced radially. Straight-pull spokes are the hub "
         "maker's business."
+    ),
+    why=(
+        "A spoke that is too short holds by a few threads; one too long stands out of the nipple and "
+        "punctures the tube."
     ),
     area=Area.WHEELS,
     joint=both_ends("spokes"),

@@ -28,6 +28,7 @@ STEM = rule(
         "A threadless stem clamps a threadless steerer of its own size, or a smaller one through a sleeve that is "
         "made. A quill goes in a threaded steerer of its size. Never a clamp on a thread, never a quill without one."
     ),
+    why="A stem that slips on its steerer leaves the rider with a bar that does not steer.",
     area=Area.STEERING,
     joint="steerer",
     parts={"stem": "stem", "fork": "fork"},
@@ -104,6 +105,10 @@ LENGTH = rule(
         "{steerer_clearance_most_mm} mm so that the cap presses the stack. A shorter steerer does not go. A longer "
         "one is cut, which cannot be undone, or takes spacers above. A threaded steerer must reach through head tube "
         "and cups."
+    ),
+    why=(
+        "Without a gap under the cap the bearings cannot be preloaded; a short steerer is not gripped by the "
+        "whole stem."
     ),
     area=Area.STEERING,
     joint="steerer",
@@ -221,6 +226,7 @@ ANCHOR = rule(
         "takes an expander plug. The plug must lie within the clamp's height, so that it backs the tube where the "
         "stem grips."
     ),
+    why="The wrong anchor splits the steerer, or lets go when the cap is tightened.",
     area=Area.STEERING,
     joint="steerer",
     parts={"headset": "headset", "fork": "fork", "stem": optional("stem"), "spacers": optional("spacers")},
@@ -275,6 +281,7 @@ SPACERS = rule(
     "stem-spacers",
     title="Spacers under the stem are within the limit",
     plain="The maker's limit wins; a carbon steerer without a figure takes {carbon_spacers_mm} mm at most.",
+    why="A tall stack of spacers bends the steerer at the clamp until it breaks.",
     area=Area.STEERING,
     joint="steerer",
     parts={"spacers": "spacers", "stem": "stem", "fork": "fork"},

@@ -24,6 +24,7 @@ THREAD = rule(
         "the turns are counted (10 mm of thread), to {thru_axle_long_mm} mm longer if the head clamps before the "
         "thread runs out. A flat head and a cone never mix."
     ),
+    why="An axle that does not screw in fully is pulled out by the brake.",
     area=Area.WHEELS,
     joint=both_ends("axle"),
     parts=at_both_ends(axle="{end}_axle", holder=HOLDER),

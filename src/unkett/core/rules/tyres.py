@@ -27,6 +27,7 @@ SEAT = rule(
         "hookless rim wants a tyre marked for it, tubeless, at least {hookless.hookless.least_width_mm} mm and wide "
         "enough for the rim."
     ),
+    why="A tyre of another diameter blows off the rim or cannot be mounted.",
     area=Area.WHEELS,
     joint=both_ends("tyre"),
     parts=at_both_ends(rim="{end}_rim", tyre="{end}_tyre"),
@@ -99,6 +100,7 @@ WIDTH = rule(
         "and hookless.loose_high} times if squirming or bottoming is accepted; wide tyres on old narrow rims to 52 "
         "mm on 17, 62 on 19 and 64 on 21. Tubulars are glued: nothing is said."
     ),
+    why="Too narrow and the rim is hit; too wide and the tyre rolls over in bends.",
     area=Area.WHEELS,
     joint=both_ends("tyre"),
     parts=at_both_ends(rim="{end}_rim", tyre="{end}_tyre"),
@@ -176,6 +178,7 @@ PRESSURE = rule(
         "The lowest of the rim's and the tyre's limit, and never more than {hookless.hookless.max_bar} bar on "
         "a hookless rim."
     ),
+    why="Above its limit a tyre leaves the rim suddenly.",
     area=Area.WHEELS,
     joint=both_ends("tyre"),
     parts=at_both_ends(rim="{end}_rim", tyre="{end}_tyre"),
@@ -199,6 +202,7 @@ CLEARANCE = rule(
         "The real width counts: measured, else estimated from the rim, else nominal. Against the limit for this rim "
         "size it goes, up to {tyre_room_over_mm} mm over it goes if mud and buckles are watched, beyond not."
     ),
+    why="A tyre that touches saws into the frame or stops the wheel when it picks up a stone.",
     area=Area.WHEELS,
     joint=both_ends("tyre"),
     parts=at_both_ends(holder=HOLDER, tyre="{end}_tyre", rim=optional("{end}_rim")),
@@ -245,6 +249,7 @@ SIZE = rule(
         "mm it goes, to {wheel_radius_large_mm} mm if bracket height, toe room and handling are looked at. A wheel "
         "that is smaller still goes if the lower bracket is accepted; a larger one does not."
     ),
+    why="Another wheel size moves brakes, bracket height, steering and toe room.",
     area=Area.WHEELS,
     joint=both_ends("tyre"),
     parts=at_both_ends(holder=HOLDER, rim="{end}_rim", tyre=optional("{end}_tyre")),
@@ -304,6 +309,7 @@ VALVE = rule(
         "slim hole; a slim one in a wide hole takes a grommet. Where nothing is noted of valve or hole, nothing is "
         "said."
     ),
+    why="A valve that is too short cannot be pumped or sealed; one too thick does not pass the rim.",
     area=Area.WHEELS,
     joint=both_ends("tyre"),
     parts=at_both_ends(rim="{end}_rim", tyre=optional("{end}_tyre"), valve=optional("{end}_valve")),

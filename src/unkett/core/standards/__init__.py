@@ -118,6 +118,12 @@ def with_limits(text: str) -> str:
     return _QUOTED.sub(value, text)
 
 
+def limits_quoted(*texts: str) -> tuple[str, ...]:
+    """The codes of limits that texts quote as `{limit}`, in the order they are first quoted."""
+    names = (match.group(1) for text in texts for match in _QUOTED.finditer(text) if match.group(2) is None)
+    return tuple(name for name in dict.fromkeys(names) if name in lookup("limits", "code"))
+
+
 def disc_mounts() -> tuple[str, ...]:
     """The codes of the mounts that a disc caliper bolts to."""
     return tuple(row["code"] for row in table("brake_mounts").rows)

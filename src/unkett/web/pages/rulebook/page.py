@@ -15,7 +15,7 @@ from unkett.core.errors import Fault
 from unkett.core.rules import RULES
 from unkett.core.rules.base import Rule
 from unkett.core.settings import SETTINGS, Setting
-from unkett.core.standards import OF_EVERY_ROW, SOURCES, Table, table, table_names
+from unkett.core.standards import OF_EVERY_ROW, SOURCES, Table, lookup, table, table_names
 from unkett.core.vocabulary import Area, Attribute, describe
 from unkett.web.rulebook.models import ShopName
 from unkett.web.rulebook.queries import SettingShown, bench_names_of, known_codes, settings_shown
@@ -67,6 +67,22 @@ class RulePage:
     @property
     def settings(self) -> list[Setting]:
         return [SETTINGS[name] for name in self.rule.settings]
+
+    @property
+    def limits(self) -> list[dict[str, Any]]:
+        """The limits that the rule quotes, each with its source and how sure it is."""
+        rows = lookup("limits", "code")
+        return [{**rows[code], "source": SOURCES[rows[code]["source"]]["title"]} for code in self.rule.limits]
+
+    @property
+    def schools(self) -> list[Setting]:
+        """The settings by which a workshop chooses between schools."""
+        return [one for one in self.settings if one.schools]
+
+    @property
+    def thresholds(self) -> list[Setting]:
+        """The figures that a workshop may set."""
+        return [one for one in self.settings if not one.schools]
 
     @property
     def examples(self) -> list[dict[str, Any]]:
