@@ -29,7 +29,7 @@ TESTS = (
     "tests/core/test_planning.py",
     "tests/core/test_engine.py",
     "tests/core/test_sheets.py",
-    "tests/core/test_looks.py",
+    "tests/core/test_clauses.py",
     "tests/core/test_declared.py",
 )
 SEED, COUNT, AT_ONCE = 20261126, 40, 2

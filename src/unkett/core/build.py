@@ -154,7 +154,7 @@ PIECE = "one_piece"  # beside the readings of a part that fills several slots: t
 
 
 def values_in(slot: str, part: Part) -> Mapping[str, Any]:
-    """A part's values in a slot as looks read them: its attributes, what is derived, and what it is one piece with."""
+    """A part's values in a slot as clauses read them: its attributes, what is derived, what it is one piece with."""
     values = KINDS[SLOTS[slot].kind].read(part_attrs_for(slot, part))
     return {**values, PIECE: part.also} if part.also else values
 

@@ -1,4 +1,4 @@
-"""One look of a rule by itself, asked of very many mixtures of parts: what the search for ways is quick by."""
+"""One clause of a rule by itself, asked of very many mixtures of parts: what the search for ways is quick by."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from unkett.core.vocabulary.double_readings import MISREAD
 
 
 class Looked:
-    """A part as a look sees it: all that may stand in its slot, each looked at once."""
+    """A part as a clause sees it: all that may stand in its slot, each looked at once."""
 
     def __init__(self, seen: Seen, row: Sequence[Any]) -> None:
         self._seen = seen
@@ -22,7 +22,7 @@ class Looked:
         self.views: list[View | Lack | None] = [None] * len(row)
 
     def view(self, n: int) -> View | Lack:
-        """What a look gets of the n-th thing that may stand there."""
+        """What a clause gets of the n-th thing that may stand there."""
         one = self._row[n]
         stands = Stands(slot=self._seen.slot, values=one.values, known_empty=one.known_empty)
         view = self.views[n] = looked_at(self._seen, stands)
@@ -33,14 +33,14 @@ class ClauseRunner:
     """The n-th look at a place by itself, with those before it that may silence it, asked of very many parts.
 
     `rows` are by slot all that may stand there, each a `Stands` or the like of one. They are asked for by their places
-    in the rows, so that another mixture costs little more than the look.
+    in the rows, so that another mixture costs little more than the clause.
     """
 
     def __init__(
         self, site: Site, n: int, rows: Mapping[str, Sequence[Any]], settings: Settings = DEFAULTS
     ) -> None:
         self._wanted = site.wanted
-        self._silenced_later = any(look.silences for look, _ in site.looks[n + 1 :])
+        self._silenced_later = any(clause.silences for clause, _ in site.clauses[n + 1 :])
         place_of = {slot: place for place, slot in enumerate(rows)}
         self._slots = [(slot, place_of[slot], rows[slot]) for slot in dict.fromkeys(site.slots)]
         self._misread = [
@@ -49,15 +49,15 @@ class ClauseRunner:
         ]
         self._pieces = [(place_of[slot], rows[slot]) for slot in site.wanted] if site.one_piece else []
         self._plan: list[tuple[ClauseFunction, tuple[Settings, ...], list[tuple[int, Looked]]]] = []
-        for at, (look, seen) in enumerate(site.looks[: n + 1]):
-            if at == n or look.silences:
+        for at, (clause, seen) in enumerate(site.clauses[: n + 1]):
+            if at == n or clause.silences:
                 looked = [(place_of[one.slot], Looked(one, rows[one.slot])) for one in seen]
-                self._plan.append((look.function, (settings,) if look.settings else (), looked))
+                self._plan.append((clause.function, (settings,) if clause.settings else (), looked))
 
     def says(self, places: Sequence[int]) -> Verdict | None:
         """What it alone makes of what stands at these places of the rows.
 
-        No go: the rule says so too. Unmeasured: the rule says so or, for another look, No go. None: anything.
+        No go: the rule says so too. Unmeasured: the rule says so or, for another clause, No go. None: anything.
         """
         if any(places[place] in rows for place, rows in self._misread):
             return None  # the rule is judged with each reading
@@ -84,6 +84,6 @@ class ClauseRunner:
         return tuple([slot for slot, place, row in self._slots if row[places[place]].values is not None])
 
     def _counts(self, places: Sequence[int]) -> bool:
-        """Whether the rule speaks of what is missing: all parts that it wants are there, and no look silences it."""
+        """Whether the rule speaks of what is missing: all parts that it wants are there, and no clause silences it."""
         filled = set(self.filled(places))
         return bool(filled) and self._wanted <= filled and not self._silenced_later

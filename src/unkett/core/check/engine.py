@@ -1,4 +1,4 @@
-"""Runs the looks of the rules over a build, and tells two checks apart.
+"""Runs the clauses of the rules over a build, and tells two checks apart.
 
 The engine, not the rule, says `unmeasured` where a reading is missing, says nothing where a slot is not
 filled, and lets a certain No go stand whatever else is missing, so that no rule can forget any of it.
@@ -141,7 +141,7 @@ def kind_reads(kind: str) -> tuple[str, ...]:
 
 
 def names_quoted(rule: Rule, site: Site, slot: str) -> tuple[str, ...]:
-    """The names of a slot that what a rule says at a place may hang on: its looks read or its sentences quote them."""
+    """The names of a slot that a rule's words at a place may depend on: its clauses read or its texts quote them."""
     quoted = {
         site.roles[role].own(name)
         for quotes in rule.quotes.values()

@@ -1,4 +1,4 @@
-"""Runs the looks of one rule at one place and makes their outcomes a finding."""
+"""Runs the clauses of one rule at one place and makes their outcomes a finding."""
 
 from __future__ import annotations
 
@@ -46,7 +46,7 @@ def _measure(asked: Asked) -> dict[str, Any]:
 
 
 def _attributes(standing: BikeState, slot: str, name: str | None) -> list[Asked]:
-    """What must be measured for a name that a look reads: the attribute, or what a derived value still wants."""
+    """What must be measured for a name that a clause reads: the attribute, or what a derived value still wants."""
     if name is None:
         return [(slot, None)]
     own = measured_by(slot, name)
@@ -112,9 +112,9 @@ def _run(
     asked: list[Asked] = []
     beyond: tuple[InputError, tuple[Seen, ...]] | None = None
     stands = standing.stands
-    for look, seen in site.looks:
+    for clause, seen in site.clauses:
         views = [looked_at(one, stands(one.slot)) for one in seen]
-        outcome = run_clause(look.function, views, (settings,) if look.settings else ())
+        outcome = run_clause(clause.function, views, (settings,) if clause.settings else ())
         if outcome is None:
             continue
         if isinstance(outcome, Lack):
@@ -217,7 +217,7 @@ def _mildest(rule: Rule, site: Site, standing: BikeState, said: list[Outcome]) -
 
 
 def _missing(rule: Rule, site: Site, standing: BikeState, said: list[Outcome], asked: list[Asked]) -> Finding:
-    """Unmeasured: a look's own words where one had any, with everything that is missing."""
+    """Unmeasured: a clause's own words where one had any, with everything that is missing."""
     own = [finding for finding in said if finding.verdict is Verdict.UNMEASURED]
     every = list(dict.fromkeys([*(ask for reading in own for ask in reading.asks), *asked]))
     outcome = own[0] if own else Outcome(verdict=Verdict.UNMEASURED, key="missing")

@@ -1,6 +1,6 @@
 """Which slots a complete bike of this sort would still want filled.
 
-Each want is declared with what it reads, as a look of a rule is: words `slot.name` for a value (None where it
+Each want is declared with what it reads, as a clause of a rule is: words `slot.name` for a value (None where it
 is not known) and `slot` for whether a part stands there.
 """
 

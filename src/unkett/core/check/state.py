@@ -1,4 +1,4 @@
-"""What stands on a bike as looks read it, and the values that a missing code may have."""
+"""What stands on a bike as clauses read it, and the values that a missing code may have."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ FEW = 5  # counts of so small a range are tried like codes
 
 @frozen(kw_only=True)
 class BikeState:
-    """What stands on a bike as looks read it: values by filled slot, the bike's own under 'bike', and the
+    """What stands on a bike as clauses read it: values by filled slot, the bike's own under 'bike', and the
     empty slots.
     """
 
@@ -30,7 +30,7 @@ class BikeState:
     _stands: dict[str, Stands] = field(factory=dict, init=False, eq=False)
 
     def stands(self, slot: str) -> Stands:
-        """What stands in a slot, made once for all looks."""
+        """What stands in a slot, made once for all clauses."""
         found = self._stands.get(slot)
         if found is None:
             values = self.values.get(slot)

@@ -1,27 +1,27 @@
-"""How a rule is declared: the joint it speaks of, the parts there, its looks, what it may say.
+"""How a rule is declared: the joint it speaks of, the parts there, its clauses, what it may say.
 
-A rule is a set of looks at one joint. Every look is a small pure function that declares what it reads:
+A rule is a set of clauses about one joint. Every clause is a small pure function that declares what it reads:
 
     SEAT = rule("freehub-seat", joint="cassette", parts={"cassette": "cassette", "hub": "rear_hub"}, …)
 
     @SEAT.clause("cassette.mount hub.freehub", asks="cassette.dished_mm", may="hub.freehub_swaps")
     def stack(cassette: View, hub: View) -> Outcome | None: …
 
-- what stands first is needed: the look runs once all of it is there, else what is missing is asked for;
-- `given` is needed too, but nobody is asked for it: the look runs where it is there;
-- `asks` is read as the look goes on, by `require(cassette).dished_mm`: where it is missing the look stops there and
+- what stands first is needed: the clause runs once all of it is there, else what is missing is asked for;
+- `given` is needed too, but nobody is asked for it: the clause runs where it is there;
+- `asks` is read as the clause goes on, by `require(cassette).dished_mm`: where it is missing the clause stops there and
   it is asked for; read plainly it is None there;
 - `may` may be missing and is None then;
 - `shows` may be missing too: no verdict and no need hangs on it, only the figures beside them do.
 
-The engine runs every look whose readings are there. A No go of any look is the rule's; else what is
+The engine runs every clause whose readings are there. A No go of any clause is the rule's; else what is
 missing is asked for; else Goes if, then Goes. While a part that the rule wants is absent,
 it says nothing but a No go of those that are there: a look that presumes the part names its role. A part
 declared `beside` may be absent: its view is `empty`, and `require(view).there` asks whether one is fitted where that
 is not recorded. A look that finds nothing to say returns None; one that finds that the rule does not apply to this
-bike is declared with `silences=True` and returns SILENT; the looks declared after it are not run.
+bike is declared with `silences=True` and returns SILENT; the clauses declared after it are not run.
 
-All this is held against the source of the looks when the rules are loaded (`declared.py`).
+All this is held against the source of the clauses when the rules are loaded (`declared.py`).
 """
 
 from __future__ import annotations
@@ -49,7 +49,7 @@ Quotes = tuple[tuple[str, tuple[str, ...]], ...]  # what a message quotes: by ro
 
 @frozen(kw_only=True)
 class Reading:
-    """What one look reads of one role: names by category, as the role calls them."""
+    """What one clause reads of one role: names by category, as the role calls them."""
 
     role: str
     needs: tuple[str, ...]
@@ -76,18 +76,18 @@ class Clause:
 
 @frozen(kw_only=True, slots=False)
 class Site:
-    """A rule at one place of the bike: the joint, the part in each role and each look with the slots' own names."""
+    """A rule at one place of the bike: the joint, the part in each role and each clause with the slots' own names."""
 
     joint: str
     roles: Mapping[str, Role]
     one_piece: str = ""  # what is said where one part is all that stands here, as its maker built it
-    looks: list[tuple[Clause, tuple[Seen, ...]]] = field(factory=list)
+    clauses: list[tuple[Clause, tuple[Seen, ...]]] = field(factory=list)
 
     def reads(self, slot: str) -> tuple[str, ...]:
-        """What the rule's looks read of a slot here, by the slot's own names."""
+        """What the rule's clauses read of a slot here, by the slot's own names."""
         names = {
             name
-            for _, seen in self.looks
+            for _, seen in self.clauses
             for seen_part in seen
             if seen_part.slot == slot
             for name in seen_part.names.values()
@@ -95,16 +95,19 @@ class Site:
         return tuple(sorted({*names, *self._beside(slot)}))
 
     def _beside(self, slot: str) -> tuple[str, ...]:
-        """What the engine itself reads of a slot before any look is run."""
+        """What the engine itself reads of a slot before any clause is run."""
         return (*((MISREAD,) if slot in self.read_twice else ()), *((PIECE,) if self.one_piece else ()))
 
     @functools.cached_property
     def read_twice(self) -> Mapping[str, tuple[Pair, ...]]:
-        """By slot the pairs of readings that should agree of which the looks read one. A rule that reads of itself
+        """By slot the pairs of readings that should agree of which the clauses read one. A rule that reads of itself
         which pairs differ has none.
         """
         read = {
-            (seen.slot, name) for _, looks in self.looks for seen in looks for name in seen.names.values()
+            (seen.slot, name)
+            for _, clauses in self.clauses
+            for seen in clauses
+            for name in seen.names.values()
         }
         found = {
             slot: tuple(
@@ -117,13 +120,13 @@ class Site:
         }
         return {slot: pairs for slot, pairs in found.items() if pairs}
 
-    def decided_by_look(self, n: int) -> Mapping[str, frozenset[str]]:
-        """What the n-th look alone decides by, by slot: all but what is only shown that it and earlier looks that may
-        silence it read.
+    def decided_by_clause(self, n: int) -> Mapping[str, frozenset[str]]:
+        """What the n-th clause alone decides by, by slot: what it and earlier clauses that may silence it read,
+        but for what is only shown.
         """
         names: dict[str, set[str]] = {slot: set() for slot in self.slots}
-        for place, (look, seen) in enumerate(self.looks[: n + 1]):
-            if place == n or look.silences:
+        for place, (clause, seen) in enumerate(self.clauses[: n + 1]):
+            if place == n or clause.silences:
                 for seen_part in seen:
                     decided = {own for name, own in seen_part.names.items() if name not in seen_part.shows}
                     names.setdefault(seen_part.slot, set()).update(decided)
@@ -135,7 +138,7 @@ class Site:
     def measured(self) -> Mapping[tuple[str, str], bool]:
         """The attributes behind all that is read here, by slot and name: whether the rule asks for it."""
         found: dict[tuple[str, str], bool] = {}
-        for _, seen in self.looks:
+        for _, seen in self.clauses:
             for seen_part in seen:
                 for name, own in seen_part.names.items():
                     derived = kind_of(seen_part.slot).derived.get(own)
@@ -147,13 +150,13 @@ class Site:
 
     @functools.cached_property
     def triggers(self) -> tuple[tuple[str, str], ...]:
-        """Readings without any of which no look runs here; none where some look can do without."""
+        """Readings without any of which no clause runs here; none where some clause can do without."""
         first = [
             next(
                 ((seen_part.slot, seen_part.names[name]) for seen_part in seen for name in seen_part.given),
                 None,
             )
-            for _, seen in self.looks
+            for _, seen in self.clauses
         ]
         return tuple(place for place in first if place is not None) if None not in first else ()
 
@@ -202,7 +205,7 @@ class Rule:
         shows: str = "",
         silences: bool = False,
     ) -> Callable[[ClauseFunction], ClauseFunction]:
-        """Declare a look by what it reads, as `role.attribute` words; what is looked at only for being there as `role`.
+        """Declare a clause by what it reads, as `role.attribute` words; a part that need only be there, as `role`.
 
         `silences` says that it may return SILENT.
 
@@ -217,11 +220,13 @@ class Rule:
             if {reading.role for reading in readings} != set(parts) or "settings" in taken[:-1]:
                 raise CoreError(f"rule {self.id}, {function.__name__}: takes other parts than it reads")
             in_order = tuple(sorted(readings, key=lambda reading: parts.index(reading.role)))
-            look = Clause(
+            clause = Clause(
                 function=function, readings=in_order, settings="settings" in taken, silences=silences
             )
             for site in self.sites:
-                site.looks.append((look, tuple(_seen(self.id, site, reading) for reading in look.readings)))
+                site.clauses.append(
+                    (clause, tuple(_seen(self.id, site, reading) for reading in clause.readings))
+                )
             return function
 
         return register
@@ -252,7 +257,7 @@ class Rule:
 def _seen(rule_id: str, site: Site, reading: Reading) -> Seen:
     role = site.roles.get(reading.role)
     if role is None:
-        raise CoreError(f"rule {rule_id}: a look reads {reading.role}, which is no part of the joint")
+        raise CoreError(f"rule {rule_id}: a clause reads {reading.role}, which is no part of the joint")
     names = {name: role.own(name) for name in reading.all}
     for own in names.values():
         check_known(rule_id, role.slot, own)
@@ -374,7 +379,7 @@ def rule(
 def refuse_unfinished() -> None:
     """Called once all rules are declared. Raises CoreError for a rule that looks at nothing, saying what to write."""
     for made in RULES.values():
-        if not made.sites or not made.sites[0].looks:
+        if not made.sites or not made.sites[0].clauses:
             raise CoreError(
                 f'rule {made.id}: it has no clause; declare one with @RULE.clause("role.attribute …")'
             )

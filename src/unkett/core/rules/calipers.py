@@ -274,7 +274,7 @@ def _with_each_native(holder: View, judge: Callable[[View], Outcome | None]) -> 
         return judge(holder)
     said = [judge(holder.with_reading("native_rotor_mm", native)) for native in FLAT_NATIVES_MM]
     if len({None if one is None else (one.verdict, one.key) for one in said}) > 1:
-        require(holder, "native_rotor_mm")  # not read, so the look stops here
+        require(holder, "native_rotor_mm")  # not read, so the clause stops here
     return said[0]
 
 

@@ -1,6 +1,6 @@
-"""Holds the source of every look against what its rule declares, when the rules are loaded.
+"""Holds the source of every clause against what its rule declares, when the rules are loaded.
 
-Found here, with file, line and rule, instead of on the one bike that comes to the line: a reading that the look does
+Found here, with file, line and rule, instead of on the one bike that comes to the line: a reading that the clause does
 not declare, `require` of a reading that it may do without, a message key or figure that the rule lacks, a need that
 the table lacks, a way out by an attribute that the part lacks, SILENT from a look that does not say `silences`.
 
@@ -34,7 +34,7 @@ Parts = Mapping[str, str]  # by the name of a variable, the role whose part it i
 
 
 def refuse_undeclared() -> None:
-    """Called once all rules are declared. Raises CoreError naming every place where a look differs from its rule."""
+    """Called once all rules are declared. Raises CoreError naming every place where a clause differs from its rule."""
     sources = {path: path.read_bytes() for path in sorted(FOLDER.glob("*.py"))}
     tables = (FOLDER.parent / "standards" / "needs.toml", FOLDER.parent / "vocabulary")
     digest = hashlib.sha256(b"".join(sources.values()))
@@ -52,7 +52,7 @@ def refuse_undeclared() -> None:
 
 
 def faults_of(path: Path, source: str, rules: Mapping[str, Rule] = RULES) -> Iterator[str]:
-    """Yield what is wrong with the looks of one file, a sentence each."""
+    """Yield what is wrong with the clauses of one file, a sentence each."""
     tree = ast.parse(source)
     functions = {one.name: one for one in tree.body if isinstance(one, ast.FunctionDef)}
     for made in tree.body:
@@ -62,20 +62,22 @@ def faults_of(path: Path, source: str, rules: Mapping[str, Rule] = RULES) -> Ite
                     functions[made.name] = one
     module = f"unkett.core.rules.{path.stem}"
     for rule in rules.values():
-        for look, _ in rule.sites[0].looks:
-            node = functions.get(look.function.__name__)
-            if look.function.__module__ == module and node is not None:
-                roles = {reading.role: reading.role for reading in look.readings}
-                yield from _Reader(path=path, rule=rule, look=look, functions=functions).faults(node, roles)
+        for clause, _ in rule.sites[0].clauses:
+            node = functions.get(clause.function.__name__)
+            if clause.function.__module__ == module and node is not None:
+                roles = {reading.role: reading.role for reading in clause.readings}
+                yield from _Reader(path=path, rule=rule, clause=clause, functions=functions).faults(
+                    node, roles
+                )
 
 
 @frozen(kw_only=True)
 class _Reader:
-    """Reads one look and the helpers it calls."""
+    """Reads one clause and the helpers it calls."""
 
     path: Path
     rule: Rule
-    look: Clause
+    clause: Clause
     functions: Mapping[str, ast.FunctionDef]
     seen: set[tuple[str, tuple[tuple[str, str], ...]]] = field(factory=set)
 
@@ -89,11 +91,11 @@ class _Reader:
                 yield from self._reading(one, parts)
             elif isinstance(one, ast.Call) and isinstance(one.func, ast.Name):
                 yield from self._call(one, one.func.id, parts)
-            elif isinstance(one, ast.Name) and one.id == "SILENT" and not self.look.silences:
+            elif isinstance(one, ast.Name) and one.id == "SILENT" and not self.clause.silences:
                 yield self._at(one, "may return SILENT and does not say silences=True")
 
     def _at(self, node: ast.expr, says: str) -> str:
-        return f"{self.path}:{node.lineno}: rule {self.rule.id}, {self.look.function.__name__}: {says}"
+        return f"{self.path}:{node.lineno}: rule {self.rule.id}, {self.clause.function.__name__}: {says}"
 
     def _reading(self, node: ast.Attribute, parts: Parts) -> Iterator[str]:
         value, required = node.value, False
@@ -105,7 +107,7 @@ class _Reader:
     def _declared(self, node: ast.expr, role: str, name: str, *, required: bool) -> Iterator[str]:
         if name in VIEW:
             return
-        reading = next(one for one in self.look.readings if one.role == role)
+        reading = next(one for one in self.clause.readings if one.role == role)
         if name not in reading.all:
             yield self._at(node, f"reads {role}.{name}, which it does not declare")
         elif required and name in (*reading.may, *reading.shows):

@@ -1,4 +1,4 @@
-"""What a look may say: the five outcomes, what they need, and what another part would have to be."""
+"""What a clause may say: the five outcomes, what they need, and what another part would have to be."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 @frozen(kw_only=True)
 class Outcome:
-    """What a look returns; the engine makes a finding of a rule's outcomes. `verdict` None: the rule does not apply."""
+    """What a clause returns; the engine makes a finding of them. `verdict` None: the rule does not apply."""
 
     verdict: Verdict | None
     key: str = ""

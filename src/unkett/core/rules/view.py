@@ -1,4 +1,4 @@
-"""One part as a look sees it, what a look lacks, and how one look is run: the same for a check and for a search."""
+"""One part as a clause sees it, what a clause lacks, and how it is run: the same for a check and for a search."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ _NOTHING: Mapping[str, Any] = {}
 
 
 class Unread(Exception):  # noqa: N818 - an answer, not a fault
-    """A look came to a reading that is not there; no name: to a slot of which nothing is recorded."""
+    """A clause came to a reading that is not there; no name: to a slot of which nothing is recorded."""
 
     def __init__(self, slot: str, name: str | None) -> None:
         super().__init__(slot, name)
@@ -32,7 +32,7 @@ def _names(slot: str) -> frozenset[str]:
 
 
 class View:
-    """One part as looks see it: `view.mount` is a reading, None where it is not there; it never raises for that."""
+    """One part as clauses see it: `view.mount` is a reading, None where it is not there; it never raises for that."""
 
     slot: str
     empty: bool  # no part stands there
@@ -72,7 +72,7 @@ V = TypeVar("V", bound=View)
 
 
 class _Required:
-    """A view whose readings must be there: the look stops at one that is not, and it is asked for."""
+    """A view whose readings must be there: the clause stops at one that is not, and it is asked for."""
 
     __slots__ = ("_view",)
 
@@ -89,7 +89,7 @@ class _Required:
 def require(view: V, *names: str) -> V:
     """Give a view of which every reading must be there; those named are asked for at once.
 
-    `require(rotor).thickness_mm` stops the look as Unmeasured where the thickness is not there.
+    `require(rotor).thickness_mm` stops the clause as Unmeasured where the thickness is not there.
     """
     required = _Required(view)
     for name in names:
@@ -107,7 +107,7 @@ class Stands:
     views: dict[int, View] = field(factory=dict, init=False)
 
     def view(self, seen: Seen) -> View:
-        """The view of it that a look gets; one for all that call its readings by the same names."""
+        """The view of it that a clause gets; one for all that call its readings by the same names."""
         key = id(seen.renamed) if seen.renamed else 0
         view = self.views.get(key)
         if view is None:
@@ -121,19 +121,19 @@ class Seen:
 
     role: str
     slot: str
-    stops: bool  # the look cannot run while no part stands there
+    stops: bool  # the clause cannot run while no part stands there
     names: Mapping[str, str]
     renamed: Mapping[str, str]
     must: tuple[str, ...]  # as the role calls them
     given: tuple[str, ...]
     asks: frozenset[str]
     shows: frozenset[str]
-    needed: frozenset[str]  # must and given by the slot's own names: all of it there, and the look runs
+    needed: frozenset[str]  # must and given by the slot's own names: all of it there, and the clause runs
 
 
 @frozen(kw_only=True, eq=False)
 class Lack:
-    """Why a look has no outcome: readings that are missing, or one that no calculation takes."""
+    """Why a clause has no outcome: readings that are missing, or one that no calculation takes."""
 
     asked: tuple[tuple[str, str | None], ...] = ()
     beyond: InputError | None = None
@@ -143,7 +143,7 @@ STOPS = Lack()  # what it looks at does not stand there: nothing is said and not
 
 
 def looked_at(seen: Seen, stands: Stands) -> View | Lack:
-    """What a look gets of what stands in a slot, or why it cannot run on it."""
+    """What a clause gets of what stands in a slot, or why it cannot run on it."""
     values = stands.values
     if values is None:
         return STOPS if seen.stops else stands.view(seen)
@@ -159,7 +159,7 @@ def looked_at(seen: Seen, stands: Stands) -> View | Lack:
 def run_clause(
     function: ClauseFunction, views: Sequence[View | Lack], more: Sequence[Any]
 ) -> Outcome | Lack | None:
-    """Run one look: its outcome, None where it has nothing to say, or what it lacks."""
+    """Run one clause: its outcome, None where it has nothing to say, or what it lacks."""
     lacking: tuple[tuple[str, str | None], ...] = ()
     for view in views:
         if type(view) is Lack:

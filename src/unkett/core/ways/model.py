@@ -24,10 +24,10 @@ from unkett.core.ways.outcome_table import Combination, Cost, Fault, OpenSlot, O
 from unkett.core.ways.wish import Question
 
 AT_ONCE = 150  # combinations of a joint that is tabled before the first solve
-LOOK_AT_ONCE = 500  # the same of one look at it, which is quicker
+CLAUSE_AT_ONCE = 500  # the same of one clause of it, which is quicker
 PLANE_MOST = 500  # combinations of a plane that is tabled around an answer
-LOOK_PLANE_LEAST = 1_000  # the same of one look at it, doubled with every plane that an answer ran into
-LOOK_PLANE_MOST = 6_000
+CLAUSE_PLANE_LEAST = 1_000  # the same of one clause of it, doubled with every plane that an answer ran into
+CLAUSE_PLANE_MOST = 6_000
 SUM_MAX = 2**50
 PROMISING = 25  # parts of a slot that are tried before all others
 WIDER = 3  # so many times as many where none of those go together
@@ -140,8 +140,8 @@ class Model:
             waiting = left
         self._large = set(map(id, waiting))
         for table in waiting:
-            for look in table.by_look:
-                self._at_once(look, LOOK_AT_ONCE)
+            for clause in table.by_clause:
+                self._at_once(clause, CLAUSE_AT_ONCE)
 
     def _bound_gears(self, table: GearRequirement) -> None:
         """What the wished gears want of every slot together; a part is hindered by all that asks less of the others."""
@@ -408,8 +408,8 @@ class Model:
         }
         faults = costs = False
         for table in self.tables:
-            looks = table.by_look if id(table) in self._large else []
-            looked = [self._runs_into(look, places) for look in looks]
+            clauses = table.by_clause if id(table) in self._large else []
+            looked = [self._runs_into(clause, places) for clause in clauses]
             found = next(filter(None, looked), None) or self._runs_into(table, places)
             costs = costs or isinstance(found, Cost)
             faults = faults or (found is not None and not isinstance(found, Cost))
@@ -432,11 +432,11 @@ class Model:
             classes if one in classes else [*classes, one]
             for classes, one in zip(table.live_classes(self.live), combination, strict=True)
         ]
-        most = LOOK_PLANE_LEAST << table.planes
-        if id(table) in self._large and table.by_look:
+        most = CLAUSE_PLANE_LEAST << table.planes
+        if id(table) in self._large and table.by_clause:
             most = PLANE_MOST
         table.planes += 1
-        self._tabulate(table, table.plane(combination, live, min(most, LOOK_PLANE_MOST)))
+        self._tabulate(table, table.plane(combination, live, min(most, CLAUSE_PLANE_MOST)))
         return found
 
     def _changes(self, values: Sequence[int]) -> Changes:

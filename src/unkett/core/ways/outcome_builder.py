@@ -1,4 +1,4 @@
-"""The tables of a question: every joint with something to choose, look by look too, every want and the wished gears."""
+"""The tables of a question: every joint with a choice, clause by clause too, every want and the wished gears."""
 
 from __future__ import annotations
 
@@ -41,8 +41,10 @@ def tables_of(question: Question, standing: Baseline, domains: Domains) -> list[
                 continue
             whole = _of_site(question, standing, domains, stood, rule, site, len(found))
             found.append(whole)
-            if len(site.looks) > 1 and len(whole.slots) > 1:
-                whole.look_by(functools.partial(_looks, question, standing, domains, stood, rule, site))
+            if len(site.clauses) > 1 and len(whole.slots) > 1:
+                whole.split_with(
+                    functools.partial(_by_clauses, question, standing, domains, stood, rule, site)
+                )
     for n, want in enumerate(WANTS):
         found.append(_of_want(domains, stood, want, n))
     if question.wish.gears is not None:
@@ -77,25 +79,25 @@ def _of_site(
     return OutcomeTable(domains, site.slots, sign, by_groups(evaluate))
 
 
-def _looks(
+def _by_clauses(
     question: Question, standing: Baseline, domains: Domains, stood: Stood, rule: Rule, site: Site
 ) -> list[OutcomeTable]:
-    return [_of_look(question, standing, domains, stood, rule, site, n) for n in range(len(site.looks))]
+    return [_of_clause(question, standing, domains, stood, rule, site, n) for n in range(len(site.clauses))]
 
 
-def _of_look(
+def _of_clause(
     question: Question, standing: Baseline, domains: Domains, stood: Stood, rule: Rule, site: Site, n: int
 ) -> OutcomeTable:
-    """What one look alone faults: smaller than the whole joint's table, since a look reads less."""
-    names = site.decided_by_look(n)
+    """What one clause alone faults: smaller than the whole joint's table, since a clause reads less."""
+    names = site.decided_by_clause(n)
     beside = {"bike": [Stands(values=stood.values["bike"])]}
 
     def evaluator(rows: Rows) -> Evaluate:
-        look = ClauseRunner(site, n, {**rows, **beside}, question.settings)
+        clause = ClauseRunner(site, n, {**rows, **beside}, question.settings)
 
         def evaluate(places: Combination) -> Hashable:
-            said = look.says((*places, 0))
-            return None if said is None else fault(said, look.filled(places))
+            said = clause.says((*places, 0))
+            return None if said is None else fault(said, clause.filled(places))
 
         return evaluate
 

@@ -100,13 +100,13 @@ class OutcomeTable:
         self.planes = 0  # that were tabled around an answer
         self._make_looks: Callable[[], list[OutcomeTable]] = list
 
-    def look_by(self, make: Callable[[], list[OutcomeTable]]) -> None:
-        """How the same joint is tabled look by look, should it be too large as a whole."""
+    def split_with(self, make: Callable[[], list[OutcomeTable]]) -> None:
+        """How the same joint is tabled clause by clause, should it be too large as a whole."""
         self._make_looks = make
 
     @functools.cached_property
-    def by_look(self) -> list[OutcomeTable]:
-        """The same joint, look by look; none where one look is all there is."""
+    def by_clause(self) -> list[OutcomeTable]:
+        """The same joint, clause by clause; none where one clause is all there is."""
         return self._make_looks()
 
     def at(self, places: Mapping[str, int]) -> Combination:

@@ -201,7 +201,7 @@ def _alone(site: Site, n: int, standing: BikeState) -> Verdict | None:
 
 
 def test_a_look_alone_says_no_more_than_its_rule() -> None:
-    """With each reading of every case taken away in turn: a look's No go is the rule's, and so is what it lacks."""
+    """With each reading of every case taken away in turn: a clause's No go is the rule's, and so is what it lacks."""
     wrong = []
     said = {Verdict.NO_GO: 0, Verdict.UNMEASURED: 0}
     for case in CASES:
@@ -211,7 +211,7 @@ def test_a_look_alone_says_no_more_than_its_rule() -> None:
         for build, site in itertools.product(builds, rule.sites):
             standing = BikeState.of(build)
             whole = said_at(rule, site, standing)
-            for n in range(len(site.looks)):
+            for n in range(len(site.clauses)):
                 alone = _alone(site, n, standing)
                 if alone is None:
                     continue
@@ -224,7 +224,7 @@ def test_a_look_alone_says_no_more_than_its_rule() -> None:
 
 
 def test_what_a_look_only_shows_decides_nothing() -> None:
-    """With any other value of it, and with none, the look and the rule decide as before and need the same."""
+    """With any other value of it, and with none, the clause and the rule decide as before and need the same."""
     pool: dict[tuple[str, str], list[Any]] = defaultdict(list)
     for case in CASES:
         for slot, values in BikeState.of(case.build).values.items():
@@ -242,15 +242,15 @@ def test_what_a_look_only_shows_decides_nothing() -> None:
         for site in RULES[case.rule].sites:
             decisive = {
                 (one.slot, own)
-                for _, seen in site.looks
+                for _, seen in site.clauses
                 for one in seen
                 for name, own in one.names.items()
                 if name not in one.shows
             }
-            for n, (_, seen) in enumerate(site.looks):
+            for n, (_, seen) in enumerate(site.clauses):
                 shown = [(one.slot, one.names[name]) for one in seen for name in one.shows]
                 for slot, name in [pair for pair in shown if pair[0] in standing.values]:
-                    alone = (slot, name) in decisive  # another look reads it for more than show
+                    alone = (slot, name) in decisive  # another clause reads it for more than show
                     for value in [None, *_distinct(pool[slot, name])]:
                         own = {**standing.values[slot], name: value}
                         other = evolve(standing, values={**standing.values, slot: own})
@@ -262,7 +262,7 @@ def test_what_a_look_only_shows_decides_nothing() -> None:
 
 
 def _decided(case: Case, site: Site, n: int, standing: BikeState, alone: bool) -> Any:
-    """What the n-th look makes of it, and, unless that alone is asked, the rule's verdict and needs."""
+    """What the n-th clause makes of it, and, unless that alone is asked, the rule's verdict and needs."""
     whole = None if alone else said_at(RULES[case.rule], site, standing)
     return _alone(site, n, standing), whole and (whole.verdict, whole.needs)
 
