@@ -86,7 +86,7 @@ class Trial:
         self.rule = RULES[case.rule]
         self.build = case.build
         here = set(case.build.parts) | set(case.empty)
-        sites = [site for site in self.rule.sites if site.wanted & here] or list(self.rule.sites[:1])
+        sites = [site for site in self.rule.sites if site.required & here] or list(self.rule.sites[:1])
         self.reads = [
             (slot, attr)
             for slot in dict.fromkeys(slot for site in sites for slot in site.slots)

@@ -39,7 +39,7 @@ class ClauseRunner:
     def __init__(
         self, site: Site, n: int, rows: Mapping[str, Sequence[Any]], settings: Settings = DEFAULTS
     ) -> None:
-        self._wanted = site.wanted
+        self._required = site.required
         self._silenced_later = any(clause.silences for clause, _ in site.clauses[n + 1 :])
         place_of = {slot: place for place, slot in enumerate(rows)}
         self._slots = [(slot, place_of[slot], rows[slot]) for slot in dict.fromkeys(site.slots)]
@@ -47,7 +47,7 @@ class ClauseRunner:
             (place_of[slot], {n for n, one in enumerate(rows[slot]) if MISREAD in (one.values or ())})
             for slot in site.read_twice
         ]
-        self._pieces = [(place_of[slot], rows[slot]) for slot in site.wanted] if site.one_piece else []
+        self._pieces = [(place_of[slot], rows[slot]) for slot in site.required] if site.one_piece else []
         self._plan: list[tuple[ClauseFunction, tuple[Settings, ...], list[tuple[int, Looked]]]] = []
         for at, (clause, seen) in enumerate(site.clauses[: n + 1]):
             if at == n or clause.silences:
@@ -86,4 +86,4 @@ class ClauseRunner:
     def _counts(self, places: Sequence[int]) -> bool:
         """Whether the rule speaks of what is missing: all parts that it wants are there, and no clause silences it."""
         filled = set(self.filled(places))
-        return bool(filled) and self._wanted <= filled and not self._silenced_later
+        return bool(filled) and self._required <= filled and not self._silenced_later

@@ -72,7 +72,7 @@ def judged_at(rule: Rule, site: Site, standing: BikeState, settings: Settings) -
     A No go with both is one; else neither reading wins, and both are measured again.
     """
     values = standing.values
-    if site.one_piece and one_piece(values.get(slot) for slot in site.wanted):
+    if site.one_piece and one_piece(values.get(slot) for slot in site.required):
         return _finding(rule, site, Outcome(verdict=Verdict.GOES, key=site.one_piece), standing)
     doubts = [
         (slot, one.pair)
@@ -94,7 +94,7 @@ def judged_at(rule: Rule, site: Site, standing: BikeState, settings: Settings) -
         return None
     if len(found) == len(said) and all(finding.verdict is Verdict.NO_GO for finding in found):
         return found[0]
-    if not site.wanted <= values.keys():
+    if not site.required <= values.keys():
         return None
     asks = tuple(dict.fromkeys((slot, name) for slot, pair in doubts for name in pair.names))
     outcome = Outcome(verdict=Verdict.UNMEASURED, key="two_readings", asks=asks)
@@ -132,7 +132,7 @@ def _run(
         certain = _certain(rule, site, standing, settings, asked, depth)
         if certain is not None:
             return certain
-    if not site.wanted <= standing.values.keys():
+    if not site.required <= standing.values.keys():
         return None
     if beyond is not None:
         return _beyond(rule, site, standing, *beyond)

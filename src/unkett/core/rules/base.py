@@ -37,7 +37,7 @@ from unkett.core.build import PIECE
 from unkett.core.errors import CoreError
 from unkett.core.rules.joints import JOINTS
 from unkett.core.rules.outcome import check_known
-from unkett.core.rules.roles import WANTED, Parts, Role
+from unkett.core.rules.roles import REQUIRED, Parts, Role
 from unkett.core.rules.view import ClauseFunction, Seen
 from unkett.core.settings import SETTINGS
 from unkett.core.standards import SOURCES, limits_quoted, with_limits
@@ -165,10 +165,10 @@ class Site:
         return tuple(role.slot for role in self.roles.values() if role.slot != "bike")
 
     @functools.cached_property
-    def wanted(self) -> frozenset[str]:
+    def required(self) -> frozenset[str]:
         """The slots that must be filled before the rule says more than a No go of those that are."""
         return frozenset(
-            role.slot for role in self.roles.values() if role.presence == WANTED and role.slot != "bike"
+            role.slot for role in self.roles.values() if role.presence == REQUIRED and role.slot != "bike"
         )
 
 
@@ -264,7 +264,7 @@ def _seen(rule_id: str, site: Site, reading: Reading) -> Seen:
     return Seen(
         role=reading.role,
         slot=role.slot,
-        stops=bool(reading.needs or reading.given) or (role.presence == WANTED and reading.there),
+        stops=bool(reading.needs or reading.given) or (role.presence == REQUIRED and reading.there),
         names=names,
         renamed=role.names,
         must=reading.needs,

@@ -8,10 +8,8 @@ from attrs import evolve, field, frozen
 
 from unkett.core.rules.view import View
 
-WANTED = "wanted"  # the rule says nothing but a No go of the others until a part stands there
-
-
-BESIDE = "beside"  # looked at where a part stands there
+REQUIRED = "required"  # the rule says nothing but a No go of the others until a part is there
+OPTIONAL = "optional"  # read where a part is there
 
 
 @frozen(kw_only=True)
@@ -19,7 +17,7 @@ class Role:
     """A part of a joint: its slot, how it counts and the slot's own names of what the role calls otherwise."""
 
     slot: str
-    presence: str = WANTED
+    presence: str = REQUIRED
     names: Mapping[str, str] = field(factory=dict)
 
     def own(self, name: str) -> str:
@@ -28,13 +26,13 @@ class Role:
 
 
 def required(slot: str, **names: str) -> Role:
-    """A part that must stand there; `works="mode"` reads the slot's `mode` under the role's name `works`."""
+    """A part that must be there; `works="mode"` reads the slot's `mode` under the role's name `works`."""
     return Role(slot=slot, names=names)
 
 
 def optional(slot: str, **names: str) -> Role:
-    """A part that is looked at where it is recorded; where none is, nothing is asked for it."""
-    return Role(slot=slot, presence=BESIDE, names=names)
+    """A part that is read where it is recorded; where it is not, nothing is asked for."""
+    return Role(slot=slot, presence=OPTIONAL, names=names)
 
 
 BIKE = Role(slot="bike")

@@ -42,15 +42,15 @@ class GearRequirement(OutcomeTable):
     _groups: Mapping[str, list[Group]]
 
     def wishing(self, domains: Domains, wanted: GearsWanted) -> GearRequirement:
-        self._groups, self._wanted = domains.groups, wanted
+        self._groups, self._required = domains.groups, wanted
         return self
 
     def bounds(self) -> Iterator[Bound]:
         """Sums that every way with the wished gears keeps: of the lowest gear, and of the highest turned round."""
-        if self._wanted.lowest_m_max is not None:
-            yield self._bounded(1, self._wanted.lowest_m_max)
-        if self._wanted.highest_m_min is not None:
-            yield self._bounded(-1, self._wanted.highest_m_min)
+        if self._required.lowest_m_max is not None:
+            yield self._bounded(1, self._required.lowest_m_max)
+        if self._required.highest_m_min is not None:
+            yield self._bounded(-1, self._required.highest_m_min)
 
     def _bounded(self, sign: int, wanted_m: float) -> Bound:
         """ln ring - ln sprocket + ln wheel within ln of what is wanted, each slot by itself and on the safe side.
@@ -102,7 +102,7 @@ class GearRequirement(OutcomeTable):
             return
         roll_out = circumference(bsd_mm=bsd, tyre_mm=width) / 1000
         rings, cogs = values["chainrings"]["teeth"], values["cassette"]["teeth"]
-        low, high = self._wanted.lowest_m_max, self._wanted.highest_m_min
+        low, high = self._required.lowest_m_max, self._required.highest_m_min
         if low is not None and min(rings) / max(cogs) * roll_out > low:
             yield from self._misses(at, values, roll_out, low, 1)
         elif high is not None:
