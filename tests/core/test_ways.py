@@ -44,8 +44,8 @@ def test_equal_to_trying_everything(seed) -> None:
 @pytest.mark.parametrize("seed", range(5030, 5042))
 def test_equal_where_next_to_nothing_is_tabled_or_open_at_first(seed, monkeypatch) -> None:
     """Large shelves are searched a few parts and combinations at a time: here small ones are, one by one."""
-    few = {"PROMISING": 1, "WIDER": 2, "FEW": 0.99, "AT_ONCE": 4, "LOOK_AT_ONCE": 6, "PLANE_MOST": 6}
-    for name, value in {**few, "LOOK_PLANE_LEAST": 4, "LOOK_PLANE_MOST": 8}.items():
+    few = {"PROMISING": 1, "WIDER": 2, "FEW": 0.99, "AT_ONCE": 4, "CLAUSE_AT_ONCE": 6, "PLANE_MOST": 6}
+    for name, value in {**few, "CLAUSE_PLANE_LEAST": 4, "CLAUSE_PLANE_MOST": 8}.items():
         monkeypatch.setattr(model, name, value)
     question = small_question(seed, BIKES, CATALOGUE)
     assert compare(question, ways_json(question)) >= 2
@@ -361,7 +361,7 @@ def test_no_sum_above_the_most_is_told() -> None:
     assert choices.minimize(terms, seconds=5, most=5).objective == 5
     choices.fix(five, 0)
     assert choices.minimize(terms, seconds=5, most=7).objective == 7
-    assert choices.minimize(terms, seconds=5, most=6) == Answer(possible=False, proven=True)
+    assert choices.minimize(terms, seconds=5, most=6) == Answer(feasible=False, proven=True)
     assert choices.minimize(terms, seconds=5).objective == 7
 
 
