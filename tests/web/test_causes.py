@@ -36,6 +36,10 @@ def run_of(owner, bike, n=0):
     return services.search_of(owner, standing(owner, bike.pk)).runs[n]
 
 
+def stops(owner, bike):
+    return services.stops_of(services.search_of(owner, standing(owner, bike.pk)))
+
+
 def held(owner, bike):
     return [one.cause.code for one in run_of(owner, bike).causes if one.holds]
 
@@ -46,11 +50,9 @@ def test_complaints_are_kept_with_who_said_them_and_can_be_undone(owner, mechani
     bike.refresh_from_db()
     found = complaints.open_complaints(bike)
     assert [(one.key, one.by) for one in found] == [("skip_load", "Olla"), ("rattle", "Mads")]
-    assert complaints.stops_of(bike) == []
+    assert stops(owner, bike) == []
     complained(owner, bike, "brake_weak@front")
-    assert complaints.stops_of(Bike.objects.get(pk=bike.pk))[0].startswith(
-        "Brake is weak, the lever feels firm, front."
-    )
+    assert stops(owner, bike)[0].startswith("Brake is weak, the lever feels firm, front.")
 
 
 @pytest.mark.parametrize("key", ["no_such", "skip_load@front", "brake_weak@left"])
@@ -192,7 +194,7 @@ def test_only_a_mechanic_says_that_a_complaint_is_gone(owner, workshop, bike) ->
             services.try_complaints(
                 **at(person(workshop, role, role), bike), said={"brake_weak@front": "gone"}
             )
-    assert complaints.stops_of(Bike.objects.get(pk=bike.pk))
+    assert stops(owner, bike)
 
 
 def test_the_hand_over_asks_again_and_its_sheet_says_what_was_found(client, owner, bike) -> None:
@@ -263,6 +265,25 @@ def test_stops_stand_on_stand_and_yard(client, owner, bike) -> None:
         assert "Do not ride" in client.get(url).text, url
     services.try_complaints(**at(owner, bike), said={"brake_to_bar@rear": "gone"})
     assert "Do not ride" not in client.get(reverse("bikes:stand", args=[bike.pk])).text
+
+
+def test_a_held_cause_forbids_riding_where_the_complaint_does_not(client, owner, bike) -> None:
+    """By a tick, on Stand, Yard and Causes alike."""
+    complained(owner, bike, "skip_load")
+    client.force_login(owner)
+    pages = [
+        reverse("bikes:stand", args=[bike.pk]),
+        reverse("bikes:yard"),
+        reverse("bikes:causes", args=[bike.pk]),
+    ]
+    assert not [url for url in pages if "Do not ride" in client.get(url).text]
+    tick = {"slot": "rear_hub", "how": "must", "note": "", "by": "Olla", "on": "2026-11-30"}
+    Bike.objects.filter(pk=bike.pk).update(looked={"freehub_slips": tick})
+    for url in pages:
+        assert "Freehub slips: not ridden until it is mended and tried." in client.get(url).text, url
+    with CaptureQueriesContext(connection) as queries:
+        client.get(reverse("bikes:yard"))
+    assert len(queries) <= 26
 
 
 def test_words_find_complaints_on_the_look_over(client, owner, bike) -> None:

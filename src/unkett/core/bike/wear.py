@@ -40,6 +40,10 @@ class WearSort:
             )
         return value
 
+    def is_worn(self, value: float, limit: float) -> bool:
+        """Whether a reading has met its limit; never where the sort has no worn side."""
+        return self.way != "none" and (value >= limit if self.way == "up" else value <= limit)
+
 
 @functools.cache
 def sorts() -> Mapping[str, WearSort]:
@@ -126,7 +130,7 @@ def outlook(sort: WearSort, readings: Sequence[Reading], limit: Limit | None) ->
     if not readings or limit is None or sort.way == "none":
         return Outlook(worn=False)
     last = readings[-1].value
-    worn = last >= limit.value if sort.way == "up" else last <= limit.value
+    worn = sort.is_worn(last, limit.value)
     by = "km" if all(one.km is not None for one in readings) else "day"
     points = tuple((float(one.km or 0.0) if by == "km" else one.day, one.value) for one in readings)
     try:

@@ -21,12 +21,27 @@ KEYS = (
 )  # fmt: skip
 
 
+def key_of(code: str, end: str | None) -> str:
+    """A complaint or a check with its end, as answers, forms and addresses name it."""
+    return f"{code}@{end}" if end else code
+
+
+def read_key(key: str) -> tuple[str, str]:
+    """A code and its end, empty where there is none."""
+    code, _, end = key.partition("@")
+    return code, end
+
+
 @frozen(kw_only=True)
 class Told:
     """A complaint as the rider told it: which, and of which end where that is known."""
 
     code: str
     end: str | None = None
+
+    @property
+    def key(self) -> str:
+        return key_of(self.code, self.end)
 
 
 @frozen(kw_only=True)

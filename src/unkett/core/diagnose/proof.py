@@ -87,8 +87,7 @@ class Proof:
             limit = limit_of(sort, self.build, slot, self.settings) if slot in last else None
             if limit is None:
                 continue
-            worn = last[slot] >= limit.value if sort.way == "up" else last[slot] <= limit.value
-            if worn:
+            if sort.is_worn(last[slot], limit.value):
                 found.append({"reading": cause.read, "slot": slot, "value": last[slot], "limit": limit.value})
         return found
 

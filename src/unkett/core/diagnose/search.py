@@ -112,11 +112,12 @@ class Run:
 
 @frozen(kw_only=True)
 class Stop:
-    """Why a bike is not ridden: a complaint, or a cause that holds."""
+    """Why a bike is not ridden: a complaint, or a cause that holds. `line` is all of it in words for a page."""
 
     because: str
     end: str | None
     says: str
+    line: str
 
     def to_json(self) -> dict[str, Any]:
         return {"because": self.because, "end": self.end, "says": self.says}
@@ -144,7 +145,7 @@ def causes_of(asked: Asked, tables: Tables, settings: Settings = DEFAULTS) -> Ca
         _Search(end, told, _answers_of(end, asked), proof, tables).run()
         for end, told in _runs(asked.complaints)
     )
-    return Causes(runs=runs, stops=tuple(_stops(asked, runs, tables)))
+    return Causes(runs=runs, stops=(*complaint_stops(asked.complaints, tables), *_held_stops(runs)))
 
 
 def _runs(complaints: Sequence[Told]) -> list[tuple[str | None, tuple[Told, ...]]]:
@@ -162,16 +163,25 @@ def _answers_of(end: str | None, asked: Asked) -> tuple[Answer, ...]:
     return tuple(one for one in asked.answers if None in (one.end, end) or one.end == end)
 
 
-def _stops(asked: Asked, runs: Iterable[Run], tables: Tables) -> Iterable[Stop]:
-    for told in asked.complaints:
-        says = tables.complaints[told.code].stop
-        if says:
-            yield Stop(because=told.code, end=told.end, says=says)
-    for run in runs:
-        for suspect in run.causes:
-            if suspect.holds and suspect.cause.stop:
-                says = f"{suspect.cause.title}: not ridden until it is mended and tried."
-                yield Stop(because=suspect.cause.code, end=run.end, says=says)
+def complaint_stops(complaints: Iterable[Told], tables: Tables) -> list[Stop]:
+    """What the complaints alone forbid, whatever a search finds."""
+    found = []
+    for told in complaints:
+        complaint = tables.complaints[told.code]
+        title = f"{complaint.title}, {told.end}" if told.end else complaint.title
+        if complaint.stop:
+            line = f"{title}. {complaint.stop}"
+            found.append(Stop(because=told.code, end=told.end, says=complaint.stop, line=line))
+    return found
+
+
+def _held_stops(runs: Iterable[Run]) -> list[Stop]:
+    return [
+        Stop(because=one.cause.code, end=run.end, says=one.cause.not_ridden, line=one.cause.not_ridden)
+        for run in runs
+        for one in run.causes
+        if one.holds and one.cause.stop
+    ]
 
 
 @frozen(kw_only=True)

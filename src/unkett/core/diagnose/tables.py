@@ -65,6 +65,11 @@ class Cause:
         """Whether its defect is one that only a search leads to, not the walk round the bike."""
         return bool(self.defect) and bool(lookup("look_over", "code")[self.defect].get("searched"))
 
+    @property
+    def not_ridden(self) -> str:
+        """Why the bike is not ridden while this cause, one with a stop, is held."""
+        return f"{self.title}: not ridden until it is mended and tried."
+
     def settles(self, end: str | None) -> dict[str, Any]:
         """What is done about it: a defect of the look-over, or the part that a plan changes."""
         if self.defect:

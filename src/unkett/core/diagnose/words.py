@@ -11,28 +11,9 @@ from unkett.core.diagnose.tables import ENDS, Complaint, Tables
 _ENDINGS = ("ing", "ed", "es", "s")
 _LETTERS = re.compile(r"[a-z]+")
 LEAST = 0.35  # of the best score, under which a complaint is not offered
-SHORT = frozenset(
-    [
-        "the",
-        "a",
-        "an",
-        "is",
-        "it",
-        "and",
-        "or",
-        "of",
-        "on",
-        "in",
-        "at",
-        "to",
-        "my",
-        "i",
-        "when",
-        "with",
-        "for",
-        "too",
-    ]
-)
+SHORT = frozenset({
+    "a", "an", "and", "at", "for", "i", "in", "is", "it", "my", "of", "on", "or", "the", "to", "too", "when", "with",
+})  # fmt: skip
 
 
 def stem(word: str) -> str:

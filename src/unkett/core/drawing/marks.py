@@ -43,16 +43,19 @@ def _apart(homes: list[Point], radii: list[float], width: float, height: float) 
     return places
 
 
+def discs_of(made: Bones) -> frozenset[str]:
+    """The ends of the bike that have a disc brake, as it is drawn."""
+    facts = Facts(made.now if made.then is None else made.then)
+    return frozenset(end for end in ("front", "rear") if facts.get(f"{end}_rotor", "diameter_mm") is not None)
+
+
 def with_joints(scene: Scene, found: list[Judged], made: Bones, chosen: str = "") -> Scene:
     """The side view with a mark for every joint something is said of, and a line to the joint where it had
     to move aside.
     """
     bones = made.new
     view = view_of(made.old, bones)
-    facts = Facts(made.now if made.then is None else made.then)
-    discs = frozenset(
-        end for end in ("front", "rear") if facts.get(f"{end}_rotor", "diameter_mm") is not None
-    )
+    discs = discs_of(made)
     homes = [view.at(point_of(judged_joint.joint, bones, discs)) for judged_joint in found]
     radii = [GOES_RADIUS if judged_joint.verdict is Verdict.GOES else ASKS_RADIUS for judged_joint in found]
     reaches = [radius + FINGER for radius in radii]

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from attrs import evolve, frozen
 
 from unkett.core.check.joint_verdicts import point_of
+from unkett.core.drawing.marks import discs_of
 from unkett.core.drawing.side import Bones, drawn, view_of
 from unkett.core.rules.damage import joint_of_slot
 from unkett.core.rules.joints import JOINTS
@@ -28,12 +29,12 @@ class Sign:
     slots: tuple[str, ...]
 
 
-def suspects_scene(bones: Bones, signs: Sequence[Sign], discs: frozenset[str] = frozenset()) -> Scene:
+def suspects_scene(bones: Bones, signs: Sequence[Sign]) -> Scene:
     """The side view with one sign for every place: the worst of its suspects, with the numbers of those worth a look.
 
     Held is a filled square, likely a filled disc with a ring, possible a ring, unlikely a dot.
     """
-    scene, view = drawn(bones), view_of(bones.old, bones.new)
+    scene, view, discs = drawn(bones), view_of(bones.old, bones.new), discs_of(bones)
     by_place: dict[Point, list[Sign]] = {}
     for sign in signs:
         joints = dict.fromkeys(joint_of_slot(slot) for slot in sign.slots if slot in SLOTS)

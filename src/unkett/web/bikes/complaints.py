@@ -11,8 +11,8 @@ from typing import Any
 from attrs import frozen
 from django.utils import timezone
 
-from unkett.core.diagnose.asked import COMPLAINTS_MOST, Answer, Told
-from unkett.core.diagnose.tables import Cause, Check, Complaint, shipped
+from unkett.core.diagnose.asked import COMPLAINTS_MOST, Answer, Told, key_of, read_key
+from unkett.core.diagnose.tables import ENDS, Check, Complaint, shipped
 from unkett.core.errors import InputError, bad, nearest, shown
 from unkett.web.bikes.models import Bike, ClosedCase
 from unkett.web.bikes.writing import Parts, write_bike
@@ -39,7 +39,7 @@ class OpenComplaint:
 
     @property
     def key(self) -> str:
-        return key_of(self.complaint.code, self.end)
+        return self.told.key
 
     @property
     def title(self) -> str:
@@ -68,11 +68,6 @@ class Given:
     @property
     def found_nothing(self) -> bool:
         return not self.check.even and self.result == self.check.results[0]
-
-
-def key_of(code: str, end: str | None) -> str:
-    """A complaint or a check with its end, as forms and addresses name it."""
-    return f"{code}@{end}" if end else code
 
 
 def open_complaints(bike: Bike) -> list[OpenComplaint]:
@@ -112,46 +107,12 @@ def check_minutes(bike: Bike) -> float:
     return sum(one.check.minutes for one in given_answers(bike) if one.result is not None)
 
 
-def shown_causes(bike: Bike) -> list[tuple[Cause, Given]]:
-    """The causes that a check has shown, each with the first that did."""
-    tables, mended = shipped(), set(bike.search.get("mended", ()))
-    found: dict[str, Given] = {}
-    for one in given_answers(bike):
-        said = one.check.words.get(one.result or "", {})
-        for code, word in said.items():
-            if word == "shows" and code not in mended:
-                found.setdefault(code, one)
-    return [(tables.causes[code], one) for code, one in found.items()]
-
-
-def stops_of(bike: Bike) -> list[str]:
-    """Why the bike is not ridden, by its complaints and by what checks have shown; nothing where it may be.
-
-    A complaint's stop ends only when it is tried as gone.
-    """
-    open_now = open_complaints(bike)
-    named = {code for one in open_now for code in one.complaint.weights}
-    says = [f"{one.title}. {one.complaint.stop}" for one in open_now if one.complaint.stop]
-    says += [
-        f"{cause.title}: not ridden until it is mended and tried."
-        for cause, _ in shown_causes(bike)
-        if cause.stop and cause.code in named
-    ]
-    return list(dict.fromkeys(says))
-
-
 def _by(actor: User) -> dict[str, str]:
     return {"by": actor.called, "on": timezone.localdate().isoformat()}
 
 
 def _kept(bike: Bike, **more: Any) -> dict[str, Any]:
     return {**bike.search, **more}
-
-
-def read_key(key: str) -> tuple[str, str]:
-    """A code and its end, empty where there is none."""
-    code, _, end = key.partition("@")
-    return code, end
 
 
 def complain(*, actor: User, bike_id: int, version: int, keys: Iterable[str]) -> Bike:
@@ -180,7 +141,7 @@ def _complaint(key: str) -> tuple[str, str]:
     complaints = shipped().complaints
     if code not in complaints:
         raise bad("complaint", f"{shown(code)} is no complaint{nearest(code, list(complaints))}")
-    if end and (end not in ("front", "rear") or not complaints[code].by_end):
+    if end and (end not in ENDS or not complaints[code].by_end):
         raise bad("complaint", f"{shown(end)} is no end of “{complaints[code].title}”")
     return code, end
 
@@ -188,7 +149,7 @@ def _complaint(key: str) -> tuple[str, str]:
 def _check(key: str) -> tuple[Check, str]:
     code, end = read_key(key)
     checks = shipped().checks
-    if code not in checks or (end and (end not in ("front", "rear") or not checks[code].by_end)):
+    if code not in checks or (end and (end not in ENDS or not checks[code].by_end)):
         raise NotThere
     return checks[code], end
 

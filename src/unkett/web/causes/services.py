@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from attrs import frozen
@@ -12,8 +12,8 @@ from django.db.models import Count
 from django.utils import timezone
 
 from unkett.core.bike.wear import limit_of, sorts
-from unkett.core.diagnose.asked import Asked
-from unkett.core.diagnose.search import Causes, Suspect, causes_of
+from unkett.core.diagnose.asked import Asked, read_key
+from unkett.core.diagnose.search import Causes, Suspect, causes_of, complaint_stops
 from unkett.core.diagnose.tables import Check, Tables, shipped
 from unkett.core.errors import InputError
 from unkett.core.intake.inspection import TICKS, places
@@ -29,7 +29,7 @@ from unkett.web.bikes.complaints import (
 from unkett.web.bikes.inspection import Found, look_over
 from unkett.web.bikes.intake import looks_of
 from unkett.web.bikes.models import Bike, ClosedCase, OwnWeight
-from unkett.web.bikes.queries import CurrentBike, settings_of, standing
+from unkett.web.bikes.queries import CurrentBike, settings_of, standing, standing_of
 from unkett.web.plans.models import Plan
 from unkett.web.plans.services import start_plan
 from unkett.web.wear.queries import wear_of
@@ -75,14 +75,29 @@ def search_of(actor: User, stands: CurrentBike) -> Causes:
     return causes_of(asked_of(actor, stands), tables_of(actor.workshop), settings_of(actor))
 
 
+def stops_of(found: Causes) -> list[str]:
+    """Why the bike is not ridden; nothing where it may be. A complaint's stop ends only when it is tried as gone."""
+    return list(dict.fromkeys(stop.line for stop in found.stops))
+
+
+def first_stops(actor: User, bikes: Iterable[Bike]) -> dict[int, str]:
+    """Of each of these bikes that is not ridden, the first reason. Where a complaint forbids it nothing is searched."""
+    complained, found = [bike.pk for bike in bikes if bike.search.get("complaints")], {}
+    for bike in Bike.objects.filter(pk__in=complained):
+        own = complaint_stops([one.told for one in open_complaints(bike)], shipped())
+        stops = own or search_of(actor, standing_of(bike, settings_of(actor))).stops
+        if stops:
+            found[bike.pk] = stops[0].line
+    return found
+
+
 def held_by_complaint(found: Causes) -> dict[str, list[str]]:
     """By complaint (with its end) the causes that hold."""
     held: dict[str, list[str]] = {}
     for run in found.runs:
         for told in run.complaints:
-            key = f"{told.code}@{told.end}" if told.end else told.code
             weights = shipped().complaints[told.code].weights
-            held[key] = [one.cause.code for one in run.causes if one.holds and one.cause.code in weights]
+            held[told.key] = [one.cause.code for one in run.causes if one.holds and one.cause.code in weights]
     return held
 
 
@@ -171,7 +186,7 @@ def measured(
     Raises NotThere for a check that no sort of reading belongs to, InputError naming `value`.
     """
     stands = standing(actor, bike_id)
-    check = shipped().checks.get(key.partition("@")[0])
+    check = shipped().checks.get(read_key(key)[0])
     if check is None or check.reads not in sorts():
         raise NotThere
     sort = sorts()[check.reads]
@@ -182,7 +197,7 @@ def measured(
     limit = limit_of(sort, stands.build, slot, settings_of(actor))
     if limit is None:
         raise InputError.of({"value": ["its limit is not known for this bike: choose the result by hand"]})
-    worn = value >= limit.value if sort.way == "up" else value <= limit.value
+    worn = sort.is_worn(value, limit.value)
     shows = [one for one in check.results if "shows" in check.words.get(one, {}).values()]
     result = shows[0] if worn and shows else check.results[0]
     read_wear(

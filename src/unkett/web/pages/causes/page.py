@@ -8,14 +8,14 @@ from typing import Any
 from attrs import frozen
 
 from unkett.core.bike.wear import sorts
-from unkett.core.diagnose.search import FOUND, NOT_FOUND, Causes, Offered, Run, Suspect
+from unkett.core.diagnose.asked import key_of
+from unkett.core.diagnose.search import FOUND, NOT_FOUND, Offered, Run, Suspect
 from unkett.core.diagnose.tables import shipped
 from unkett.core.drawing.suspects import Sign, suspects_scene
 from unkett.core.scene import Scene
 from unkett.core.vocabulary import title_of
 from unkett.core.vocabulary.words import in_sentence, listed
-from unkett.web.bikes.complaints import Given, given_answers, key_of
-from unkett.web.causes.services import search_of
+from unkett.web.bikes.complaints import Given, check_minutes, given_answers
 from unkett.web.pages.common.complaints import ComplaintsPage
 from unkett.web.show.values import Shown
 from unkett.web.workshop.permissions import may
@@ -67,10 +67,6 @@ def minutes_told(minutes: float) -> str:
     return f"{minutes * 60:.0f} s" if minutes < 1 else f"{minutes:g} min"
 
 
-def _told(code: str) -> str:
-    return in_sentence(shipped().complaints[code].title)
-
-
 def _why_held(one: dict[str, Any]) -> str:
     """What proves a cause, in words."""
     if "rule" in one:
@@ -92,12 +88,7 @@ def _why_open(why: tuple[dict[str, Any], ...]) -> str:
         if "check" in one:
             said[one["word"]].append(f"{shipped().checks[one['check']].title}: {one['result']}")
     found = []
-    for word, words in (
-        ("strong", "Speaks for it"),
-        ("weak", "Fits"),
-        ("against", "Against it"),
-        ("clears", "Nearly cleared"),
-    ):
+    for word, words in SPEAKS.items():
         if said[word]:
             found.append(f"{words}: {'; '.join(said[word])}.")
     if not found:
@@ -114,13 +105,9 @@ class CausesPage(ComplaintsPage):
     fault: str = ""
 
     @cached_property
-    def found(self) -> Causes:
-        return search_of(self.actor, self.stands)
-
-    @cached_property
     def run(self) -> Run | None:
         """The search that is shown: the one asked for, else the first that is not at its end."""
-        runs = self.found.runs
+        runs = self.causes.runs
         asked = self.asked.get("run", "")
         named = next((run for run in runs if asked and (run.end or "none") == asked), None)
         looking = next((run for run in runs if run.state not in (FOUND, NOT_FOUND)), None)
@@ -129,11 +116,11 @@ class CausesPage(ComplaintsPage):
     @property
     def runs(self) -> list[tuple[str, str, bool, str]]:
         """Where the bike is searched at both ends: address, title, whether it is shown, how it stands."""
-        if len(self.found.runs) < 2:
+        if len(self.causes.runs) < 2:
             return []
         return [
             (f"?run={run.end or 'none'}", RUN_TITLES[run.end], run is self.run, run.state.replace("_", " "))
-            for run in self.found.runs
+            for run in self.causes.runs
         ]
 
     # what is known
@@ -183,7 +170,7 @@ class CausesPage(ComplaintsPage):
 
     @property
     def done_minutes(self) -> str:
-        return minutes_told(sum(one.check.minutes for one in self.done if one.result is not None))
+        return minutes_told(check_minutes(self.bike))
 
     @cached_property
     def scene(self) -> Scene:
@@ -192,10 +179,7 @@ class CausesPage(ComplaintsPage):
             Sign(number=one.number, word=one.one.word, title=one.one.cause.title, slots=one.one.slots)
             for one in self.suspects
         ]
-        discs = frozenset(
-            end for end in ("front", "rear") if self.now.filled().get(f"{end}_rotor") is not None
-        )
-        return suspects_scene(self.bones, signs, discs)
+        return suspects_scene(self.bones, signs)
 
     # the next check
 

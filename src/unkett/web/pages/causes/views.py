@@ -8,7 +8,8 @@ from django.shortcuts import redirect
 from django.urls import reverse
 
 from unkett.core.bike.wear import sorts
-from unkett.core.diagnose.tables import shipped
+from unkett.core.diagnose.asked import read_key
+from unkett.core.diagnose.tables import ENDS, shipped
 from unkett.core.errors import InputError
 from unkett.core.units import read_reading
 from unkett.web.bikes import complaints
@@ -36,7 +37,7 @@ class CauseForm(VersionForm):
     """Which held cause is taken on."""
 
     cause = forms.CharField(max_length=40)
-    end = forms.ChoiceField(required=False, choices=[("", ""), ("front", "front"), ("rear", "rear")])
+    end = forms.ChoiceField(required=False, choices=[(end, end) for end in ("", *ENDS)])
 
 
 @allowed("see-bikes")
@@ -72,12 +73,12 @@ def say(request: Request, bike_id: int) -> HttpResponse:
             return answer(request, "causes/causes.html", page, status=422)
     else:
         complaints.say(**told, result=data["result"] or None)
-    run = f"?run={data['run']}" if data["run"] in ("front", "rear", "none") else ""
+    run = f"?run={data['run']}" if data["run"] in (*ENDS, "none") else ""
     return redirect(f"{reverse('bikes:causes', args=[bike_id])}{run}")
 
 
 def _reads(key: str) -> str:
-    check = shipped().checks.get(key.partition("@")[0])
+    check = shipped().checks.get(read_key(key)[0])
     return check.reads if check else ""
 
 

@@ -16,6 +16,7 @@ from unkett.core.build import Build
 from unkett.core.check.engine import Check
 from unkett.core.check.joint_verdicts import Judged, judged, of_page
 from unkett.core.check.next_measure import NextMeasure, next_measures
+from unkett.core.diagnose.search import Causes
 from unkett.core.drawing.bicycle import Gear
 from unkett.core.drawing.marks import with_joints
 from unkett.core.drawing.side import Bones, drawn
@@ -25,9 +26,10 @@ from unkett.core.rules.joints import Joint
 from unkett.core.scene import Scene
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS, Slot
-from unkett.web.bikes.complaints import TRIED, OpenComplaint, open_complaints, stops_of
+from unkett.web.bikes.complaints import TRIED, OpenComplaint, open_complaints
 from unkett.web.bikes.models import Bike
 from unkett.web.bikes.queries import CurrentBike, settings_of, standing
+from unkett.web.causes.services import search_of, stops_of
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import Planned, planned
 from unkett.web.show.values import Shown
@@ -185,9 +187,14 @@ class BikePage(Shown):
     outcomes = tuple(TRIED.items())  # of a complaint that is asked again
 
     @cached_property
+    def causes(self) -> Causes:
+        """The causes of what the rider complains of, as far as they are known now."""
+        return search_of(self.actor, self.stands)
+
+    @cached_property
     def stops(self) -> list[str]:
-        """Why the bike is not ridden, by its complaints."""
-        return stops_of(self.bike)
+        """Why the bike is not ridden, by its complaints and by the causes that hold."""
+        return stops_of(self.causes)
 
     # Findings and joints
 

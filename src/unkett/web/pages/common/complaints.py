@@ -6,10 +6,10 @@ from functools import cached_property
 
 from attrs import frozen
 
-from unkett.core.diagnose.tables import Complaint, shipped
+from unkett.core.diagnose.asked import key_of
+from unkett.core.diagnose.tables import ENDS, Complaint, shipped
 from unkett.core.diagnose.words import end_told, sounds_like
 from unkett.core.intake.inspection import AREAS
-from unkett.web.bikes.complaints import key_of
 from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.show.values import Shown
 from unkett.web.workshop.permissions import may
@@ -59,7 +59,7 @@ class ComplaintsPage(BikePage):
     def _chips(one: Complaint, end: str | None) -> list[Chip]:
         if not one.by_end:
             return [Chip(key=one.code, title=one.title, chosen=False)]
-        ends = (end,) if end else ("front", "rear")
+        ends = (end,) if end else ENDS
         return [Chip(key=key_of(one.code, at), title=f"{one.title}, {at}", chosen=False) for at in ends]
 
     @property

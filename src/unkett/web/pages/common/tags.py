@@ -14,7 +14,7 @@ from unkett.core.build import Build
 from unkett.core.rules import RULES
 from unkett.core.rules.finding import Finding
 from unkett.core.vocabulary import SLOTS, describe
-from unkett.web.bikes.complaints import BECAUSE, stops_of
+from unkett.web.bikes.complaints import BECAUSE
 from unkett.web.bikes.models import Bike
 from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.pages.common.once import new_token
@@ -22,7 +22,6 @@ from unkett.web.show.fields import field_of
 from unkett.web.show.words import Origins, ShownValue, figures_behind, identified_by, inputs_of
 
 register = template.Library()
-register.filter("stops_of", stops_of)
 
 
 @register.filter

@@ -16,6 +16,7 @@ from unkett.core.rules.finding import Verdict
 from unkett.web.bikes.models import Where
 from unkett.web.bikes.services import add_bike_from_file
 from unkett.web.bin.services import part_labelled
+from unkett.web.causes.services import first_stops
 from unkett.web.jobs.models import FollowUp, Job
 from unkett.web.jobs.queries import follow_ups_of, jobs_in_work
 from unkett.web.jobs.schedule import today_of
@@ -64,6 +65,11 @@ class YardPage:
     yard: Yard
     asked: dict[str, Any]
     form: BuildFileForm
+
+    @cached_property
+    def stops(self) -> dict[int, str]:
+        """Why a bike on this page is not ridden."""
+        return first_stops(self.actor, self.yard.bikes)
 
     @cached_property
     def in_work(self) -> list[Job]:
