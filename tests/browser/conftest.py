@@ -59,6 +59,14 @@ def page(browser: Browser, db: None, site: LiveServer, expected_faults: list[str
     page.on("console", lambda said: faults.append(said.text) if said.type in ("error", "warning") else None)
     page.on("pageerror", lambda error: faults.append(str(error)))
     page.on("request", lambda asked: None if asked.url.startswith(site.url) else faults.append(asked.url))
+    go_to = page.goto
+
+    def go_when_answered(url: str) -> None:
+        """Open an address once no answer is awaited: leaving earlier would drop what was pressed last."""
+        expect(page.locator(".htmx-request")).to_have_count(0)
+        go_to(url)
+
+    page.goto = go_when_answered  # type: ignore[assignment]
     yield page
     context.close()
     assert [fault for fault in faults if not any(words in fault for words in expected_faults)] == []
