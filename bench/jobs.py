@@ -9,8 +9,8 @@ from typing import Any
 from tests.core.test_jobs import demo_plans
 
 from unkett.core.formats.reader import build_from
-from unkett.core.jobs.day_plan import Hand, Work, plan_days
-from unkett.core.jobs.steps import job_steps
+from unkett.core.work.day_plan import Hand, Work, plan_days
+from unkett.core.work.steps import job_steps
 
 RUNS = 20
 JOBS, STEPS, STANDS, DAY = 12, 150, 3, 1440

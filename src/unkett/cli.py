@@ -123,8 +123,8 @@ def _plan(args: list[str]) -> int:
 
 
 def _job(args: list[str]) -> int:
-    from unkett.core.jobs.defect import defects_listed
-    from unkett.core.jobs.parsing import sheet_from
+    from unkett.core.work.defect import defects_listed
+    from unkett.core.work.parsing import sheet_from
 
     if len(args) != 1:
         raise bad("", USAGE)

@@ -8,8 +8,8 @@ import random
 import pytest
 from attrs import evolve
 
-from unkett.core.jobs.day_plan import DayPlan, Hand, Pin, Work, plan_days, sessions_of
-from unkett.core.jobs.step import Step
+from unkett.core.work.day_plan import DayPlan, Hand, Pin, Work, plan_days, sessions_of
+from unkett.core.work.step import Step
 
 MORNING, NOON, ONE, EVENING = 540, 780, 840, 1080  # 9:00, 13:00, 14:00, 18:00
 DAY = 1440

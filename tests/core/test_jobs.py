@@ -17,12 +17,12 @@ from unkett.core.check.engine import check
 from unkett.core.errors import InputError
 from unkett.core.formats.reader import build_from
 from unkett.core.intake.inspection import TICKS
-from unkett.core.jobs.parsing import sheet_from
-from unkett.core.jobs.step import DOES, times
-from unkett.core.jobs.steps import job_steps
-from unkett.core.jobs.templates import OwnStep, shipped, with_own
 from unkett.core.standards import lookup, table
 from unkett.core.vocabulary import SLOTS, slots_of_kind
+from unkett.core.work.parsing import sheet_from
+from unkett.core.work.step import DOES, times
+from unkett.core.work.steps import job_steps
+from unkett.core.work.templates import OwnStep, shipped, with_own
 
 DEMO = Path(__file__).resolve().parents[2] / "src/unkett/web/demo"
 BIKES = json.loads((DEMO / "bikes.json").read_text())

@@ -10,8 +10,8 @@ from tests.cases import each
 from unkett.core import standards
 from unkett.core.errors import CoreError
 from unkett.core.formats.reader import build_from
-from unkett.core.jobs.changing import TRIGGERS, Changing
 from unkett.core.standards import columns, table, table_names
+from unkett.core.work.changing import TRIGGERS, Changing
 
 FOLDER = Path(standards.__file__).parent
 

@@ -6,7 +6,7 @@ from typing import Any
 
 from django.db import transaction
 
-from unkett.core.jobs.templates import shipped, with_own
+from unkett.core.work.templates import shipped, with_own
 from unkett.web.jobs.models import CustomStep
 from unkett.web.jobs.queries import custom_steps, own_step, templates_of
 from unkett.web.workshop.errors import NotThere

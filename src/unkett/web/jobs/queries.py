@@ -13,10 +13,10 @@ from django.utils import timezone
 
 from unkett.core.bike.figures import chain_of, gears_of
 from unkett.core.check.engine import check
-from unkett.core.jobs.defect import Defect
-from unkett.core.jobs.step import JobSheet
-from unkett.core.jobs.steps import job_steps
-from unkett.core.jobs.templates import OwnStep, Template, with_own
+from unkett.core.work.defect import Defect
+from unkett.core.work.step import JobSheet
+from unkett.core.work.steps import job_steps
+from unkett.core.work.templates import OwnStep, Template, with_own
 from unkett.web.bikes.models import Status
 from unkett.web.bikes.queries import settings_of
 from unkett.web.jobs.models import CustomStep, FollowUp, Job, JobStep

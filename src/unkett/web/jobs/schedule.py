@@ -10,8 +10,8 @@ from django.db import transaction
 from django.utils import timezone
 
 from unkett.core.errors import bad
-from unkett.core.jobs.day_plan import Hand, Pin, Work, plan_days
-from unkett.core.jobs.step import Step
+from unkett.core.work.day_plan import Hand, Pin, Work, plan_days
+from unkett.core.work.step import Step
 from unkett.web.jobs.models import Job, JobStep, Schedule, WorkHours
 from unkett.web.jobs.queries import JOB_NAMED, Sheet, jobs_seen_by, open_jobs
 from unkett.web.tasks.models import Task

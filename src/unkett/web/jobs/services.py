@@ -13,8 +13,8 @@ from django.utils import timezone
 
 from unkett.core.errors import bad
 from unkett.core.intake.inspection import TICKS
-from unkett.core.jobs.step import Step
-from unkett.core.jobs.templates import MINUTES_MAX
+from unkett.core.work.step import Step
+from unkett.core.work.templates import MINUTES_MAX
 from unkett.web.bikes.inspection import Found, look_over, made_anew
 from unkett.web.bikes.models import Bike
 from unkett.web.jobs.models import Job, JobStep, OutsideWork, StepPicture

@@ -14,9 +14,9 @@ from django.shortcuts import redirect
 from django.utils.text import slugify
 
 from unkett.core.errors import Fault, InputError
-from unkett.core.jobs.step import DOES
-from unkett.core.jobs.templates import Template, shipped
 from unkett.core.vocabulary import SLOTS
+from unkett.core.work.step import DOES
+from unkett.core.work.templates import Template, shipped
 from unkett.web.jobs import custom_steps
 from unkett.web.jobs.models import CustomStep
 from unkett.web.pages.common.answers import answer

@@ -9,9 +9,9 @@ from attrs import evolve, field, frozen
 from unkett.core.bike.overlay import with_changes
 from unkett.core.build import Build, Part
 from unkett.core.errors import CoreError
-from unkett.core.jobs.templates import ENDS
 from unkett.core.standards.columns import refers
 from unkett.core.vocabulary import SLOTS, Area
+from unkett.core.work.templates import ENDS
 
 # What comes off to reach another part, by the slot that is reached: handbook "setting up", a closed list.
 REACHES: Mapping[str, tuple[str, ...]] = {

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from unkett.core.jobs.step import Torque
 from unkett.core.standards import lookup
+from unkett.core.work.step import Torque
 
 LOWER_END = "friction_paste"  # carbon in its paste: the lower end of a range
 SINGLE = 0.9  # of a printed single figure, which is a most

@@ -12,8 +12,8 @@ from collections.abc import Iterable, Mapping, Sequence
 
 from attrs import field, frozen
 
-from unkett.core.jobs.step import Step
 from unkett.core.solver import ConstraintModel
+from unkett.core.work.step import Step
 
 LONG_WAIT_MIN = 60
 BLOCK_MIN = 45

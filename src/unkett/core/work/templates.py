@@ -10,10 +10,10 @@ from attrs import evolve, frozen
 
 from unkett.core.build import Build
 from unkett.core.errors import Fault, InputError, listed, nearest
-from unkett.core.jobs.step import DOES
 from unkett.core.standards import lookup, table
 from unkett.core.standards.columns import refers
 from unkett.core.vocabulary import SLOTS
+from unkett.core.work.step import DOES
 
 ENDS = ("front", "rear")
 refers("deed", DOES.__contains__)

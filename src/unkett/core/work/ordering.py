@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from attrs import evolve
 
 from unkett.core.errors import CoreError
-from unkett.core.jobs.step import Step
+from unkett.core.work.step import Step
 
 LONG_WAIT_MIN = 60
 

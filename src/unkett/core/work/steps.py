@@ -13,17 +13,17 @@ from unkett.core.bike.lines import line_reports
 from unkett.core.build import Build
 from unkett.core.check.engine import check
 from unkett.core.intake.inspection import TICKS
-from unkett.core.jobs.changing import Changing, place_of
-from unkett.core.jobs.defect import Defect
-from unkett.core.jobs.doubted import doubted
-from unkett.core.jobs.ordering import ordered
-from unkett.core.jobs.step import JobSheet, Step, Torque
-from unkett.core.jobs.templates import ENDS, Template, shipped
-from unkett.core.jobs.torque import LOWER_END, from_table, stated
 from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import SLOTS, Area
+from unkett.core.work.changing import Changing, place_of
+from unkett.core.work.defect import Defect
+from unkett.core.work.doubted import doubted
+from unkett.core.work.ordering import ordered
+from unkett.core.work.step import JobSheet, Step, Torque
+from unkett.core.work.templates import ENDS, Template, shipped
+from unkett.core.work.torque import LOWER_END, from_table, stated
 
 NEEDS_RANK = 10_000
 # What every adjusting on a slot is after, whether the table, a defect or a need asks for it.

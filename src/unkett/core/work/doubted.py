@@ -6,12 +6,12 @@ from collections.abc import Mapping
 
 from unkett.core.build import Build, values_in
 from unkett.core.check.engine import check
-from unkett.core.jobs.changing import place_of
-from unkett.core.jobs.step import Step
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS, describe
 from unkett.core.vocabulary.double_readings import MISREAD, Misread
 from unkett.core.vocabulary.words import in_sentence, listed, value_text
+from unkett.core.work.changing import place_of
+from unkett.core.work.step import Step
 
 TOLD_BY = ("two_readings", "differ")  # keys of findings of readings that do not agree
 

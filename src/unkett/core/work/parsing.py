@@ -9,9 +9,9 @@ from unkett.core.build import Build, Json
 from unkett.core.errors import InputError, listed, nearest, shown
 from unkett.core.formats.reader import FAULTS_MAX, Reader
 from unkett.core.intake.inspection import HOWS, TICKS
-from unkett.core.jobs.defect import Defect
-from unkett.core.jobs.step import JobSheet
-from unkett.core.jobs.steps import job_steps
+from unkett.core.work.defect import Defect
+from unkett.core.work.step import JobSheet
+from unkett.core.work.steps import job_steps
 
 FORMAT = "unkett.work/1"
 KEYS = ("format", "build", "planned", "defects", "skip")
