@@ -6,11 +6,11 @@ import statistics
 import time
 from typing import Any
 
-from tests.core.test_jobs import demo_plans
+from tests.core.test_work import demo_plans
 
 from unkett.core.formats.reader import build_from
 from unkett.core.work.day_plan import Hand, Work, plan_days
-from unkett.core.work.steps import job_steps
+from unkett.core.work.sheet import job_steps
 
 RUNS = 20
 JOBS, STEPS, STANDS, DAY = 12, 150, 3, 1440

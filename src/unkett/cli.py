@@ -124,8 +124,12 @@ def _plan(args: list[str]) -> int:
 
 def _job(args: list[str]) -> int:
     from unkett.core.work.defect import defects_listed
-    from unkett.core.work.parsing import sheet_from
+    from unkett.core.work.parsing import replay_from, sheet_from
 
+    if len(args) == 2 and args[0] == "--replay":
+        found = replay_from(parse_json(_read(args[1])))
+        _print(found.to_json())
+        return 0 if found.ok else 1
     if len(args) != 1:
         raise bad("", USAGE)
     _print(defects_listed() if args == ["--defects"] else sheet_from(parse_json(_read(args[0]))).to_json())

@@ -9,16 +9,17 @@ import pytest
 from tests.cases import each
 from unkett.core import standards
 from unkett.core.errors import CoreError
-from unkett.core.formats.reader import build_from
 from unkett.core.standards import columns, table, table_names
-from unkett.core.work.changing import TRIGGERS, Changing
 
 FOLDER = Path(standards.__file__).parent
 
 # table, what is put in place of what in its file, what is said of it
 MISTAKES = [
-    ("steps", 'on = "wheel_out"', 'on = "wheel_gone"', "column on: 'wheel_gone' is no trigger"),
-    ("steps", 'slot = "motor"', 'slot = "moter"', "column slot: 'moter' is no slot"),
+    ("steps", '"look:motor"', '"look:moter"', "column code: 'look:moter' is no step"),
+    ("steps", 'only = ["motor"]', 'only = ["moter"]', "column only: 'moter' is no test"),
+    ("steps", '"clean_shell"', '"clean_shel"', "column gives: 'clean_shel' is no fact"),
+    ("spoils", '"wheel_seated_{end}"', '"wheel_sated_{end}"', "column settings: 'wheel_sated_{end}' is no fact"),
+    ("holds", '"!in:front"', '"!in:frunt"', "column reach: '!in:frunt' is no fact"),
     ("steps", 'compound = "grease"', 'compound = "butter"', "column compound: 'butter' is no code of the table"),
     ("steps", "minutes = 4\n", 'minutes = "4"\n', "row 1 (look:bike), column minutes: '4' is no whole"),
     ("steps", 'torque = "', 'torque = "no_', "column torque: 'no_"),
@@ -64,8 +65,3 @@ def test_what_is_loaded_before_it_is_told_of_is_checked_then() -> None:
     finally:
         columns._KNOWS.pop("made up", None)
         columns._WAITING.pop("made up", None)
-
-
-def test_every_trigger_is_told_of() -> None:
-    bike = build_from({"parts": {}})
-    each(TRIGGERS, lambda trigger: Changing.of(bike, bike).says(trigger, "rear_hub"))

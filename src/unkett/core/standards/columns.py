@@ -25,7 +25,15 @@ _SIMPLE: Mapping[str, Callable[[Any], bool]] = {
     "yes": lambda value: isinstance(value, bool),
     "value": lambda value: isinstance(value, (str, int, float)),
 }
-_LISTS = {"texts": "text", "numbers": "number", "values": "value", "slots": "slot", "kinds": "kind"}
+_LISTS = {
+    "texts": "text",
+    "numbers": "number",
+    "values": "value",
+    "slots": "slot",
+    "kinds": "kind",
+    "tests": "test",
+    "facts": "fact",
+}
 
 
 def refers(name: str, knows: Callable[[str], bool]) -> None:

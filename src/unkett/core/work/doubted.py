@@ -10,7 +10,7 @@ from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS, describe
 from unkett.core.vocabulary.double_readings import MISREAD, Misread
 from unkett.core.vocabulary.words import in_sentence, listed, value_text
-from unkett.core.work.changing import place_of
+from unkett.core.work.scope import place_of
 from unkett.core.work.step import Step
 
 TOLD_BY = ("two_readings", "differ")  # keys of findings of readings that do not agree

@@ -53,7 +53,7 @@ def _all_before(by_id: dict[str, Step]) -> dict[str, set[str]]:
         if name in found:
             return found[name]
         if name in on_path:
-            raise CoreError(f"the step {name} waits for itself")
+            raise CoreError(f"the step {name} waits for itself: {sorted(on_path)}")
         on_path.add(name)
         mine: set[str] = set()
         for one in by_id[name].after:

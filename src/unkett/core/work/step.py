@@ -45,6 +45,11 @@ class Step:
     safety: bool = False
     needs: tuple[str, ...] = ()
     defects: tuple[str, ...] = ()
+    requires: tuple[str, ...] = ()  # what must hold before it, in words
+    effects: tuple[Mapping[str, Any], ...] = ()  # what it writes into the bike's record
+    along: tuple[str, ...] = ()  # slots that move with the step's own
+    causes: tuple[str, ...] = ()  # why it is done; the first owns its minutes
+    done: bool = False
     place: str = field(default="", eq=False)
     rank: int = field(default=0, eq=False)
 
@@ -71,6 +76,11 @@ class Step:
             "safety": self.safety,
             "needs": list(self.needs),
             "defects": list(self.defects),
+            "requires": list(self.requires),
+            "effects": [dict(one) for one in self.effects],
+            "with": list(self.along),
+            "causes": list(self.causes),
+            "done": self.done,
         }
 
 
@@ -87,8 +97,9 @@ class JobSheet:
 
     @property
     def ready_minutes(self) -> int:
-        """When all of it is done by one mechanic who takes the steps as they stand."""
-        return max((end for _, end in times(self.steps).values()), default=0)
+        """When all that is left is done by one mechanic who takes the steps in their order."""
+        left = [step for step in self.steps if not step.done]
+        return max((end for _, end in times(left).values()), default=0)
 
     @property
     def path(self) -> tuple[str, ...]:

@@ -6,7 +6,8 @@ from typing import Any
 
 from django.db import transaction
 
-from unkett.core.work.templates import shipped, with_own
+from unkett.core.work.own_steps import with_own
+from unkett.core.work.templates import shipped
 from unkett.web.jobs.models import CustomStep
 from unkett.web.jobs.queries import custom_steps, own_step, templates_of
 from unkett.web.workshop.errors import NotThere

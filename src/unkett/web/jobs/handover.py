@@ -10,7 +10,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from unkett.core.standards import table
-from unkett.core.work.templates import holds
+from unkett.core.work.facts import holds
 from unkett.web.bikes.complaints import open_complaints
 from unkett.web.bikes.models import Bike, Where
 from unkett.web.causes.services import try_complaints

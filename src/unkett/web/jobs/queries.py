@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from functools import cached_property
 from typing import Any
 
@@ -14,9 +14,10 @@ from django.utils import timezone
 from unkett.core.bike.figures import chain_of, gears_of
 from unkett.core.check.engine import check
 from unkett.core.work.defect import Defect
+from unkett.core.work.own_steps import OwnStep, with_own
+from unkett.core.work.sheet import job_steps
 from unkett.core.work.step import JobSheet
-from unkett.core.work.steps import job_steps
-from unkett.core.work.templates import OwnStep, Template, with_own
+from unkett.core.work.templates import Template
 from unkett.web.bikes.models import Status
 from unkett.web.bikes.queries import settings_of
 from unkett.web.jobs.models import CustomStep, FollowUp, Job, JobStep
@@ -51,8 +52,8 @@ def templates_of(workshop: Workshop) -> tuple[Template, ...]:
     return with_own(custom_steps(workshop))
 
 
-def sheet_of(actor: User, plan: Plan) -> JobSheet:
-    """The sheet that a plan comes to now."""
+def sheet_of(actor: User, plan: Plan, done: Sequence[str] = ()) -> JobSheet:
+    """The sheet that a plan comes to now, after the steps that are done."""
     found = planned(actor, plan.pk)
     looked = found.stands.bike.looked
     defects = [Defect(slot=one["slot"], defect=code, do=one["how"]) for code, one in looked.items()]
@@ -60,6 +61,7 @@ def sheet_of(actor: User, plan: Plan) -> JobSheet:
         found.stands.build,
         found.build,
         defects=defects,
+        done=done,
         settings=settings_of(actor),
         templates=templates_of(actor.workshop),
     )

@@ -13,8 +13,8 @@ from django.utils import timezone
 
 from unkett.core.errors import bad
 from unkett.core.intake.inspection import TICKS
+from unkett.core.work.own_steps import MINUTES_MAX
 from unkett.core.work.step import Step
-from unkett.core.work.templates import MINUTES_MAX
 from unkett.web.bikes.inspection import Found, look_over, made_anew
 from unkett.web.bikes.models import Bike
 from unkett.web.jobs.models import Job, JobStep, OutsideWork, StepPicture
@@ -100,10 +100,21 @@ def _store(job: Job, steps: Iterable[dict[str, Any]]) -> None:
     JobStep.objects.bulk_create(rows)
 
 
-def _is_still_done(old: JobStep, step: dict[str, Any], stays: set[str]) -> bool:
-    """Whether what was done is what the sheet asks now: the same part and torque, after nothing that is open again."""
-    same = all(old.content[name] == step[name] for name in ("part", "target_nm"))
-    return same and stays.issuperset(step["after"])
+def _still_done(finished: list[JobStep], asked: dict[str, dict[str, Any]]) -> list[str]:
+    """The keys of the finished steps that count, in the order they were done.
+
+    A step counts unless the sheet now asks it with another part or torque, or it came after one that is open again.
+    """
+    open_again: set[str] = set()
+    found = []
+    for step in sorted(finished, key=lambda one: (one.done_at or timezone.now(), one.place)):
+        now = asked.get(step.key)
+        same = now is None or all(step.content[name] == now[name] for name in ("part", "target_nm"))
+        if same and not open_again & set(step.content["after"]) and not step.key.startswith(EXTRA):
+            found.append(step.key)
+        else:
+            open_again.add(step.key)
+    return found
 
 
 @transaction.atomic
@@ -116,19 +127,21 @@ def update_sheet(*, actor: User, job_id: int) -> Job:
     sheet = locked_sheet(actor, "change-jobs", job_id)
     job = sheet.job
     kept = {step.key: step for step in sheet.steps if step.is_done or step.key.startswith(EXTRA)}
-    content = sheet_of(actor, job.plan).to_json()["steps"]
+    asked = {step["id"]: step for step in sheet_of(actor, job.plan).to_json()["steps"]}
+    done = _still_done([step for step in kept.values() if step.is_done], asked)
+    content = sheet_of(actor, job.plan, done).to_json()["steps"]
     names = {step["id"] for step in content}
     content = [*(step.content for step in kept.values() if step.key not in names), *content]
     job.steps.exclude(pk__in=[step.pk for step in kept.values()]).delete()
-    stays: set[str] = set()
     for n, step in enumerate(content):
         old = kept.get(step["id"])
         if old is None:
             JobStep.objects.create(job=job, key=step["id"], place=n, content=step)
-            continue
-        if old.is_done and _is_still_done(old, step, stays):
-            stays.add(step["id"])
-            JobStep.objects.filter(pk=old.pk).update(place=n, content=step)
+        elif old.key in done:
+            told = old.content if step["id"] not in asked else {**step, "after": old.content["after"]}
+            JobStep.objects.filter(pk=old.pk).update(place=n, content={**told, "done": True})
+        elif old.key.startswith(EXTRA):
+            JobStep.objects.filter(pk=old.pk).update(place=n)
         else:
             JobStep.objects.filter(pk=old.pk).update(place=n, content=step, **UNDONE)
     log(actor, "make sheet anew", job, after={"steps": len(content)})

@@ -1,4 +1,7 @@
-"""Job sheets: the eight promises of a sheet over the demo's plans and random ones, and sheets worked out by hand."""
+"""Job sheets: what holds of every sheet over the demo's plans and random ones, and sheets worked out by hand.
+
+That a sheet can be done is proved by `replay`, which walks it over the bike and knows nothing of the planner.
+"""
 
 from __future__ import annotations
 
@@ -7,22 +10,28 @@ import json
 import random
 import subprocess
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
 import pytest
+from attrs import evolve
 
 from unkett.core.bike.overlay import with_changes
+from unkett.core.build import Build
 from unkett.core.check.engine import check
 from unkett.core.errors import InputError
 from unkett.core.formats.reader import build_from
 from unkett.core.intake.inspection import TICKS
-from unkett.core.standards import lookup, table
+from unkett.core.standards import lookup
 from unkett.core.vocabulary import SLOTS, slots_of_kind
-from unkett.core.work.parsing import sheet_from
-from unkett.core.work.step import DOES, times
-from unkett.core.work.steps import job_steps
-from unkett.core.work.templates import OwnStep, shipped, with_own
+from unkett.core.work.defect import Defect
+from unkett.core.work.own_steps import OwnStep, with_own
+from unkett.core.work.parsing import can_have, replay_from, sheet_from, work_from
+from unkett.core.work.replay import Goal, Walked, replay
+from unkett.core.work.scope import Scope
+from unkett.core.work.sheet import job_steps
+from unkett.core.work.step import DOES, JobSheet, times
 
 DEMO = Path(__file__).resolve().parents[2] / "src/unkett/web/demo"
 BIKES = json.loads((DEMO / "bikes.json").read_text())
@@ -78,12 +87,16 @@ def random_work(seed: int) -> Json:
         swaps[slot] = part_of(row) if pick.random() < 0.9 else None
     swaps = {slot: part for slot, part in swaps.items() if part is not None or slot in build["parts"]}
     codes = pick.sample(sorted(TICKS), pick.randint(0, 6))
+    planned = swapped(build, swaps)
+    then = build_from(planned)
     defects = [
-        {"slot": pick.choice(TICKS[code].slots), "defect": code, "do": pick.choice(["must", "should", "may"])}
+        {"slot": slot, "defect": code, "do": pick.choice(["must", "should", "may"])}
         for code in codes
+        for slot in [pick.choice(TICKS[code].slots)]
+        if can_have(then, Defect(slot=slot, defect=code))
     ]
     skip = pick.choice([[], [], ["may"], ["may", "should"]])
-    return {"build": build, "planned": swapped(build, swaps), "defects": defects, "skip": skip}
+    return {"build": build, "planned": planned, "defects": defects, "skip": skip}
 
 
 def alike(one: Json | None, other: Json | None) -> bool:
@@ -123,19 +136,20 @@ def holds(work: Json, sheet: Json) -> None:
             assert not [n for n in of("fit", slot) if not steps[n]["needs"]], slot
     for slot in (slot for one in changed for slot in REACH.get(one, ())):
         if slot in now and slot in then and slot not in changed:
-            assert min(of("take_off", slot)) < max(of("fit", slot))
-            assert now[slot]["name"] in {steps[n]["part"] for n in of("fit", slot)}
+            along = [n for n, step in enumerate(steps) if slot in step["with"]]
+            assert min([*of("take_off", slot), *along]) < max([*of("fit", slot), *along])
+            assert along or now[slot]["name"] in {steps[n]["part"] for n in of("fit", slot)}
     # 3
     for one, other in FIRST_THEN:
         assert all(first < n for first in of("fit", one) for n in of("fit", other)
                    if ids[n].count(":") < 2 or steps[n]["needs"] == []
-                   if not ids[first].endswith(":wheel")), (one, other)  # fmt: skip
+                   if not ids[first].endswith(":wheel")), [ids[n] for n in (*of("fit", one), *of("fit", other))]  # fmt: skip
     for end in ("front", "rear"):
         wheel = place.get(f"fit:{end}_hub:wheel")
         if wheel is not None:
             for slot in (f"{end}_tyre", f"{end}_rotor", *(["cassette"] if end == "rear" else [])):
-                assert all(n < wheel for n in of("fit", slot))
-            assert all(wheel < n for n in of("adjust", f"{end}_caliper") if not ids[n].endswith(":hung"))
+                assert all(n < wheel for n in of("fit", slot)), [ids[n] for n in of("fit", slot)]
+            assert all(wheel < n for n in of("adjust", f"{end}_caliper") if not steps[n]["defects"])
     assert all(n < m for n in of("adjust", "rear_derailleur") for m in of("adjust", "front_derailleur"))
     assert all(n < m for n in of("fit", "rear_shift_line") for m in of("adjust", "rear_derailleur"))
     # 4
@@ -165,6 +179,11 @@ def holds(work: Json, sheet: Json) -> None:
     for one in work.get("defects", []):
         ref = f"{one['slot']}:{one['defect']}"
         assert sum(ref in step["defects"] for step in steps) == (one["do"] not in work.get("skip", [])), ref
+    # every step says why it is done; what serves another never owns the minutes
+    for step in steps:
+        assert step["causes"], step["id"]
+        assert step["causes"][0] not in ("access", "proof"), step
+        assert [step["does"], bool(step["part"])] == [step["does"], is_part_step(step)], step
     # 6: the clock by another way: every end by itself
     assert sheet["minutes"] == sum(step["minutes"] for step in steps)
     clock, ends = 0, {}
@@ -191,6 +210,19 @@ def holds(work: Json, sheet: Json) -> None:
         assert step["compound"] is None or step["compound"] in lookup("compounds", "code")
 
 
+def is_part_step(step: Json) -> bool:
+    """Whether a step takes a part off its place or puts it on, by its id."""
+    word = step["id"].split(":")[2:]
+    return step["does"] in ("take_off", "fit") and word in (
+        [],
+        ["left"],
+        ["right"],
+        ["drive"],
+        ["other"],
+        ["back"],
+    )
+
+
 @functools.cache
 def _checked(text: str) -> tuple[Json, ...]:
     return tuple(finding.to_json() for finding in check(build_from(json.loads(text))).findings)
@@ -205,6 +237,77 @@ def test_every_plan_of_the_demo_keeps_the_promises(name, work) -> None:
     sheet = sheet_from(work).to_json()
     holds(work, sheet)
     assert sheet_from(json.loads(json.dumps(work))).to_json() == sheet
+    assert replay_from({"work": work, "job": sheet}).ok
+
+
+@pytest.mark.parametrize(("name", "work"), demo_plans(), ids=[name for name, _ in demo_plans()])
+def test_a_sheet_turned_round_or_shortened_is_refused(name, work) -> None:
+    """What has to be out of the way comes back before it, a needed step is missing, a foreign one is there."""
+    sheet = sheet_from(work).to_json()
+    steps = sheet["steps"]
+    ids = [step["id"] for step in steps]
+    work_steps = [
+        n for n, one in enumerate(ids) if one.startswith(("take_off:", "fit:")) and not steps[n]["needs"]
+    ]
+    assert not replay_from({"work": work, "job": {"steps": steps[::-1]}}).ok
+    for n in work_steps:
+        shorter = [*steps[:n], *steps[n + 1 :]]
+        assert not replay_from({"work": work, "job": {"steps": shorter}}).ok, ids[n]
+    foreign = [*steps[:3], {"id": "fit:chain:sideways", "with": []}, *steps[3:]]
+    found = replay_from({"work": work, "job": {"steps": foreign}})
+    assert (found.ok, found.step) == (False, "fit:chain:sideways")
+
+
+@pytest.mark.long
+@pytest.mark.parametrize("bike", BIKES, ids=[row["build"]["name"] for row in BIKES])
+def test_every_finding_on_every_bike_is_mended_by_a_sheet_that_can_be_done(bike) -> None:
+    build = build_from(bike["build"])
+    for code, tick in TICKS.items():
+        for slot in tick.slots:
+            defect = Defect(slot=slot, defect=code)
+            if (slot == "bike" or slot in build.filled()) and can_have(build, defect):
+                walk(build, build, defects=[defect])
+
+
+@pytest.mark.long
+@pytest.mark.parametrize("bike", BIKES, ids=[row["build"]["name"] for row in BIKES])
+def test_every_part_alone_and_every_frame_is_changed_by_a_sheet_that_can_be_done(bike) -> None:
+    now = build_from(bike["build"])
+    for slot in now.parts:
+        walk(now, now, replaced=[slot])
+        walk(now, with_changes(now, {slot: None}))
+    for other in BIKES[::3]:
+        frame = build_from(other["build"]).parts["frame"]
+        walk(now, with_changes(now, {"frame": evolve(frame, name=f"{frame.name}, another")}))
+
+
+def walk(now: Build, then: Build, *, done: Sequence[str] = (), **more: Any) -> JobSheet:
+    """The sheet of a job, walked by replay."""
+    sheet = job_steps(now, then, done=done, **more)
+    cuts = any(step.id == "prepare:fork:cut" for step in sheet.steps)
+    scope = Scope.of(now, then, replaced=more.get("replaced", ()), cuts=cuts)
+    steps = [Walked(id=step.id, along=step.along) for step in sheet.steps]
+    found = replay(scope, steps, Goal(defects=tuple(more.get("defects", ())), done=frozenset(done)))
+    assert found.ok, (found, more)
+    return sheet
+
+
+@pytest.mark.long
+@pytest.mark.parametrize("first", range(0, 60, 20))
+def test_a_sheet_made_again_in_mid_work_goes_on_from_there(first) -> None:
+    """The same goal asks for the same steps; a goal that is gone has what was done for it taken back."""
+    for seed in range(first, first + 20):
+        pick = random.Random(seed)
+        work = work_from(random_work(seed))
+        then = work.planned or work.build
+        todo = [one for one in work.defects if one.do not in work.skip]
+        ids = [step.id for step in job_steps(work.build, then, defects=todo).steps]
+        done = ids[: pick.randint(0, len(ids) - 1)]
+        again = walk(work.build, then, done=done, defects=todo)
+        assert {step.id for step in again.steps} == set(ids)
+        assert [step.id for step in again.steps[: len(done)]] == done
+        assert [step.done for step in again.steps] == [True] * len(done) + [False] * (len(ids) - len(done))
+        walk(work.build, work.build, done=done)
 
 
 @pytest.mark.long
@@ -214,6 +317,7 @@ def test_random_plans_keep_the_promises(first) -> None:
         work = random_work(seed)
         sheet = sheet_from(work)
         holds(work, sheet.to_json())
+        assert replay_from({"work": work, "job": sheet.to_json()}).ok, seed
         longest = by_brute_force(sheet)
         assert sheet.path_minutes == longest <= sheet.ready_minutes
 
@@ -401,20 +505,6 @@ def test_own_steps_that_cannot_be_are_told_by_name(steps, says) -> None:
     with pytest.raises(InputError) as told:
         with_own(steps)
     assert says in str(told.value)
-
-
-def test_every_row_of_the_table_names_what_there_is() -> None:
-    known = {row.id.replace(end, "{end}") for row in shipped() for end in ("front", "rear", "{end}")}
-    known |= {row.id for row in shipped()}
-    for row in table("steps").rows:
-        assert row.get("torque", "pinch") in lookup("tightening", "code")
-        assert row.get("compound", "none") in lookup("compounds", "code")
-        for link in row.get("after", ()):
-            name = link.rpartition(">")[2].rstrip("*").replace("{any}", "{end}")
-            whole = [name, *(name.replace(end, "{end}") for end in ("front", "rear"))]
-            assert name in ("", "check:") or any(one.startswith(tuple(whole)) for one in known), link
-    for row in table("look_over").rows:
-        assert row.get("torque", "pinch") in lookup("tightening", "code")
 
 
 def test_doubted_readings_are_taken_again_before_the_joint_is_worked_on() -> None:
