@@ -10,6 +10,8 @@ from tests.core.test_work import demo_plans
 
 from unkett.core.formats.reader import build_from
 from unkett.core.work.day_plan import Hand, Work, plan_days
+from unkett.core.work.replay import Walked, replay
+from unkett.core.work.scope import Scope
 from unkett.core.work.sheet import job_steps
 
 RUNS = 20
@@ -25,6 +27,12 @@ def figures() -> dict[str, Any]:
         begin = time.perf_counter()
         sheet = job_steps(now, then)
         times.append((time.perf_counter() - begin) * 1000)
+    scope = Scope.of(now, then)
+    walked = [Walked(id=step.id, along=step.along) for step in sheet.steps]
+    begin = time.perf_counter()
+    for _ in range(RUNS):
+        assert replay(scope, walked).ok
+    replay_ms = (time.perf_counter() - begin) * 1000 / RUNS
     sheets = [job_steps(*pair) for pair in plans.values()]
     works = [
         Work(
@@ -43,6 +51,7 @@ def figures() -> dict[str, Any]:
     return {
         "steps_of_a_build_ms": round(statistics.median(times), 1),
         "steps": len(sheet.steps),
+        "replay_ms": round(replay_ms, 1),
         "day_plan_s": round(time.perf_counter() - begin, 2),
         "day_plan_steps": len(plan.placed),
         "minutes_late": sum(plan.late.values()),

@@ -22,11 +22,8 @@ WORDS = set(re.findall(r"[a-z][a-z0-9_]+", REASONS.sub("", ELSEWHERE)))
 # why an attribute is kept that nothing reads yet
 KEPT = {
     "caliper.pistons": "tells which pads to order; no joint depends on it",
-    "chain.closing": "how the mechanic opens it; no joint depends on it",
     "chain.directional": "which way round it goes on; the mechanic sees the arrow",
     "tyre.directional": "which way round it goes on; the mechanic sees the arrow",
-    "grips.lock_on": "how they come off; no joint depends on it",
-    "stem.faceplate_gap": "how its bolts are tightened; no joint depends on it",
     "stem.mass_g": "a part's mass is kept beside its price",
 }
 

@@ -143,7 +143,7 @@ def holds(work: Json, sheet: Json) -> None:
     for one, other in FIRST_THEN:
         assert all(first < n for first in of("fit", one) for n in of("fit", other)
                    if ids[n].count(":") < 2 or steps[n]["needs"] == []
-                   if not ids[first].endswith(":wheel")), [ids[n] for n in (*of("fit", one), *of("fit", other))]  # fmt: skip
+                   if not ids[first].endswith(":wheel")), (one, other)  # fmt: skip
     for end in ("front", "rear"):
         wheel = place.get(f"fit:{end}_hub:wheel")
         if wheel is not None:

@@ -103,18 +103,15 @@ def _store(job: Job, steps: Iterable[dict[str, Any]]) -> None:
 def _still_done(finished: list[JobStep], asked: dict[str, dict[str, Any]]) -> list[str]:
     """The keys of the finished steps that count, in the order they were done.
 
-    A step counts unless the sheet now asks it with another part or torque, or it came after one that is open again.
+    A step counts unless the sheet now asks it with another part or torque, or it came after one that is open.
     """
-    open_again: set[str] = set()
-    found = []
+    counted: list[str] = []
     for step in sorted(finished, key=lambda one: (one.done_at or timezone.now(), one.place)):
         now = asked.get(step.key)
         same = now is None or all(step.content[name] == now[name] for name in ("part", "target_nm"))
-        if same and not open_again & set(step.content["after"]) and not step.key.startswith(EXTRA):
-            found.append(step.key)
-        else:
-            open_again.add(step.key)
-    return found
+        if same and set(step.content["after"]) <= set(counted):
+            counted.append(step.key)
+    return [key for key in counted if not key.startswith(EXTRA)]
 
 
 @transaction.atomic

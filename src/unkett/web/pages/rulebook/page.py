@@ -125,15 +125,17 @@ class TablePage:
     @property
     def lines(self) -> list[TableLine]:
         names = bench_names_of(self.actor)
+        leads = [row[self.key] for row in self.table.rows]
+        codes = [", ".join(lead) if isinstance(lead, (list, tuple)) else lead for lead in leads]
         return [
             TableLine(
-                code=row[self.key],
-                called=names.get(row[self.key], []),
+                code=code,
+                called=names.get(code, []),
                 cells=[row.get(column) for column in self.columns],
                 source=SOURCES[row["source"]]["title"],
                 sure=row["sure"],
             )
-            for row in self.table.rows
+            for row, code in zip(self.table.rows, codes, strict=True)
         ]
 
 
