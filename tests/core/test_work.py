@@ -17,6 +17,7 @@ from typing import Any
 import pytest
 from attrs import evolve
 
+from tests.cases import each
 from unkett.core.bike.overlay import with_changes
 from unkett.core.build import Build
 from unkett.core.check.engine import check
@@ -399,6 +400,153 @@ def test_a_headset_that_is_greased_in_place_has_its_fork_out_and_back() -> None:
     names = ["take_off:stem", "take_off:fork", "clean:headset:headset_dry", "fit:fork", "fit:stem"]
     assert sorted(names, key=order.index) == names
     assert "take_off:headset" not in order
+
+
+BIKE = {row["build"]["name"]: row["build"] for row in BIKES}
+TRAIL, AUDAX, FERRY = "Moor trail", "Coast audax", "Ferry commuter"
+
+# bike, what is asked, steps that stand in this order, steps that are not there (handbook of the trade, third round, 1)
+ORDERS = [
+    (TRAIL, {"replaced": ["front_rotor"]},
+     ["take_off:front_hub:wheel", "take_off:front_rotor", "fit:front_rotor", "fit:front_hub:wheel",
+      "adjust:front_caliper:centre", "check:front_caliper:brake", "check:bike:ride", "hand_over:bike"],
+     ["take_off:front_caliper", "adjust:front_brake_line:bleed"]),
+    (TRAIL, {"replaced": ["rear_derailleur"]},
+     ["take_off:rear_shift_line:release", "take_off:rear_derailleur", "measure:rear_derailleur:hanger",
+      "fit:rear_derailleur", "prepare:rear_derailleur:limits", "fit:rear_shift_line:join",
+      "adjust:rear_derailleur:index", "check:bike:gears"],
+     ["take_off:rear_hub:wheel", "take_off:chain"]),
+    (TRAIL, {"replaced": ["fork"]},
+     ["take_off:stem", "take_off:spacers", "take_off:fork", "prepare:fork:race", "prepare:fork:stack",
+      "measure:fork:steerer", "prepare:fork:unstack", "fit:fork", "fit:spacers", "fit:stem",
+      "adjust:front_caliper:centre", "check:stem:steering"],
+     ["take_off:handlebar", "take_off:front_brake_line:release", "adjust:front_brake_line:bleed", "take_off:headset"]),
+    (TRAIL, {"replaced": ["seatpost"]},
+     ["take_off:dropper_line:release", "take_off:saddle", "take_off:seatpost", "fit:seatpost", "fit:saddle",
+      "measure:seatpost:height"],
+     ["take_off:dropper_line", "check:stem:steering"]),
+    (TRAIL, {"replaced": ["front_brake_lever"]},
+     ["take_off:grips", "take_off:front_brake_lever", "fit:front_brake_lever", "fit:front_brake_line:join",
+      "adjust:front_brake_line:bleed", "adjust:front_caliper:centre", "check:front_caliper:brake"],
+     ["take_off:front_caliper", "take_off:handlebar"]),
+    (FERRY, {"replaced": ["front_caliper"]},
+     ["take_off:front_brake_line:release", "take_off:front_caliper", "fit:front_caliper", "fit:front_brake_line:join",
+      "adjust:front_caliper:pads", "check:front_caliper:brake"],
+     ["adjust:front_brake_line:bleed", "take_off:front_hub:wheel"]),
+    (AUDAX, {"replaced": ["crank"]},
+     ["take_off:pedals:left", "take_off:crank", "fit:chainrings", "fit:crank", "fit:pedals:right",
+      "adjust:front_derailleur:index", "check:bike:gears"],
+     ["take_off:chain", "take_off:front_derailleur", "take_off:bottom_bracket:drive"]),
+    (AUDAX, {"replaced": ["chain"]},
+     ["take_off:chain", "fit:chain", "adjust:rear_derailleur:index", "check:bike:gears"],
+     ["take_off:rear_derailleur", "take_off:crank"]),
+    (TRAIL, {"defects": [{"slot": "rear_rim", "defect": "spoke_broken"}]},
+     ["take_off:rear_hub:wheel", "take_off:rear_tyre", "fit:rear_rim:spoke_broken", "adjust:rear_rim:true",
+      "fit:rear_tyre", "fit:rear_hub:wheel", "check:rear_hub:wheel"],
+     ["take_off:rear_spokes"]),
+    (TRAIL, {"defects": [{"slot": "frame", "defect": "hanger_bent"}]},
+     ["take_off:rear_derailleur", "adjust:frame:hanger_bent", "measure:rear_derailleur:hanger", "fit:rear_derailleur",
+      "adjust:rear_derailleur:index"],
+     ["take_off:rear_hub:wheel"]),
+    (TRAIL, {"defects": [{"slot": "front_brake_line", "defect": "brake_air"}]},
+     ["adjust:front_brake_line:bleed", "adjust:front_caliper:centre", "check:front_caliper:brake"],
+     ["adjust:front_brake_line:brake_air", "take_off:front_caliper"]),
+    (TRAIL, {"defects": [{"slot": "front_caliper", "defect": "pads_through"}]},
+     ["take_off:front_hub:wheel", "fit:front_caliper:pads_through", "fit:front_hub:wheel",
+      "adjust:front_caliper:centre", "check:front_caliper:brake", "check:bike:ride"],
+     ["take_off:front_caliper"]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("bike", "asked", "order", "absent"), ORDERS)
+def test_what_is_in_the_way_goes_first_and_comes_back(bike, asked, order, absent) -> None:
+    ids = [step["id"] for step in sheet_from({"build": BIKE[bike], **asked}).to_json()["steps"]]
+    assert [name for name in order if name not in ids] == []
+    assert sorted(order, key=ids.index) == order
+    assert [name for name in absent if name in ids] == []
+
+
+def test_a_frame_swap_takes_groups_whole_and_opens_no_joint_twice() -> None:
+    now = build_from(BIKE[TRAIL])
+    frame = build_from(BIKE["Beacon hill dropper"]).parts["frame"]
+    sheet = walk(now, with_changes(now, {"frame": frame}))
+    by_id = {step.id: step for step in sheet.steps}
+    assert len(by_id) == len(sheet.steps) <= 60
+    assert set(by_id["take_off:stem"].along) >= {
+        "handlebar",
+        "front_brake_lever",
+        "front_brake_line",
+        "grips",
+    }
+    assert by_id["take_off:stem"].along == by_id["fit:stem"].along
+    assert by_id["take_off:crank"].along == ("chainrings", "pedals")
+    assert by_id["take_off:seatpost"].along == ("saddle",)
+    assert not {"take_off:front_brake_line:release", "take_off:rear_brake_line:release"} & by_id.keys()
+
+
+# sort of a part, the step, its words and its torque
+SORTS = [
+    ("crank", {"spindle": "d24"}, "adjust:crank:crank_loose", "preload cap", [12, 14]),
+    ("crank", {"spindle": "square_jis"}, "adjust:crank:crank_loose", "bore", [35, 45]),
+    ("crank", {}, "adjust:crank:crank_loose", "record it", None),
+    ("chainrings", {"mount": "direct_3bolt"}, "fit:chainrings", "Three small bolts", [8, 10]),
+    ("chainrings", {"mount": "direct_spline"}, "fit:chainrings", "look it up", [40, 60]),
+    ("chainrings", {}, "fit:chainrings", "record it", None),
+    ("front_hub", {"axle_kind": "solid"}, "fit:front_hub:wheel", "axle nuts", [25, 35]),
+    ("rear_hub", {"axle_kind": "solid"}, "fit:rear_hub:wheel", "axle nuts", [35, 45]),
+    ("rear_hub", {}, "fit:rear_hub:wheel", "record it", None),
+    ("headset", {"upper": "IS42/28.6"}, "fit:headset", "Lay the bearings", None),
+    ("headset", {"upper": "ZS44/28.6"}, "fit:headset", "Press the cups", None),
+    ("stem", {"mount": "threadless", "faceplate_gap": "closed_top"}, "fit:handlebar", "upper gap fully first", [4, 6]),
+    ("front_brake_line", {"type": "brake_housing"}, "fit:front_brake_line", "stainless inner", [6, 8]),
+    ("front_brake_line", {"type": "hose"}, "fit:front_brake_line", "Hose", None),
+    ("front_brake_line", {}, "fit:front_brake_line", "hose or cable", None),
+]  # fmt: skip
+
+
+def test_each_sort_of_part_has_its_own_words_and_an_unknown_one_is_asked_for() -> None:
+    def examine(row: tuple[str, Json, str, str, list[float] | None]) -> None:
+        slot, attrs, name, words, torque = row
+        part = {"kind": SLOTS[slot].kind, "name": "x", "attrs": attrs}
+        bar = {"handlebar": {"kind": "handlebar", "name": "b", "attrs": {}}}
+        build = {"parts": {slot: part, **bar}}
+        defects = [{"slot": slot, "defect": name.split(":")[2]}] if "crank_loose" in name else []
+        sheet = sheet_from(
+            {"build": build, "replaced": [slot, "handlebar"][bool(defects) :], "defects": defects}
+        )
+        step = {one["id"]: one for one in sheet.to_json()["steps"]}[name]
+        assert words in step["says"]
+        assert step["torque_nm"] == torque
+
+    each(SORTS, examine)
+
+
+def test_a_motor_wheel_comes_out_with_its_plug_and_its_battery_out_first() -> None:
+    build = {
+        "parts": {
+            "motor": {"kind": "motor", "attrs": {"type": "hub_rear"}},
+            "rear_hub": {"kind": "hub", "attrs": {"axle_kind": "solid"}},
+            "rear_tyre": {"kind": "tyre", "attrs": {}},
+        }
+    }
+    steps = {
+        step["id"]: step
+        for step in sheet_from({"build": build, "replaced": ["rear_tyre"]}).to_json()["steps"]
+    }
+    assert "plug parted" in steps["take_off:rear_hub:wheel"]["says"]
+    assert steps["take_off:rear_hub:wheel"]["tools"] == ["spanner of the axle nut"]
+    assert list(steps).index("look:motor") < list(steps).index("take_off:rear_hub:wheel")
+
+
+def test_a_defect_that_the_sort_of_part_cannot_have_is_refused_by_path() -> None:
+    rim = {
+        "parts": {
+            "front_caliper": {"kind": "caliper", "attrs": {"type": "linear_pull", "actuation": "cable"}}
+        }
+    }
+    with pytest.raises(InputError) as told:
+        sheet_from({"build": rim, "defects": [{"slot": "front_caliper", "defect": "caliper_off"}]})
+    assert "defects[0].defect: caliper_off given" in str(told.value)
 
 
 def test_long_waits_come_first_and_work_goes_on_meanwhile() -> None:
