@@ -13,7 +13,7 @@ from unkett.core.errors import InputError
 from unkett.core.rules.base import Rule, Site
 from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.rules.outcome import Outcome
-from unkett.core.rules.view import Lack, Seen, looked_at, run_clause
+from unkett.core.rules.view import STOPS, Lack, Seen, View, looked_at, run_clause
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS, describe, kind_of, measured_by
 from unkett.core.vocabulary.double_readings import MISREAD
@@ -111,9 +111,10 @@ def _run(
     said: list[Outcome] = []
     asked: list[Asked] = []
     beyond: tuple[InputError, tuple[Seen, ...]] | None = None
-    stands = standing.stands
     for clause, seen in site.clauses:
-        views = [looked_at(one, stands(one.slot)) for one in seen]
+        views = _views(seen, standing)
+        if views is None:
+            continue
         outcome = run_clause(clause.function, views, (settings,) if clause.settings else ())
         if outcome is None:
             continue
@@ -139,6 +140,22 @@ def _run(
     if asked:
         return _missing(rule, site, standing, said, asked)
     return _mildest(rule, site, standing, said)
+
+
+def _views(seen: tuple[Seen, ...], standing: BikeState) -> list[View | Lack] | None:
+    """What a clause gets of the parts it looks at; None where one of them stops it: most clauses end here."""
+    views: list[View | Lack] = []
+    made = standing.made
+    for one in seen:
+        stands = made.get(one.slot) or standing.stands(one.slot)
+        if stands.values is not None and one.needed <= stands.values.keys():
+            views.append(stands.views.get(one.view_key) or stands.view(one))  # as `looked_at`, the usual way
+            continue
+        view = looked_at(one, stands)
+        if view is STOPS:
+            return None
+        views.append(view)
+    return views
 
 
 def _certain(

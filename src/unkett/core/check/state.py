@@ -27,15 +27,15 @@ class BikeState:
 
     values: Mapping[str, Mapping[str, Any]]
     empty: frozenset[str]
-    _stands: dict[str, Stands] = field(factory=dict, init=False, eq=False)
+    made: dict[str, Stands] = field(factory=dict, init=False, eq=False)  # what `stands` made so far
 
     def stands(self, slot: str) -> Stands:
         """What stands in a slot, made once for all clauses."""
-        found = self._stands.get(slot)
+        found = self.made.get(slot)
         if found is None:
             values = self.values.get(slot)
             found = Stands(slot=slot, values=values, known_empty=values is None and slot in self.empty)
-            self._stands[slot] = found
+            self.made[slot] = found
         return found
 
     @classmethod
@@ -67,8 +67,8 @@ class BikeState:
 
     def _but(self, slot: str, other: BikeState) -> BikeState:
         """Another bike that differs in one slot, with what was made of the others."""
-        other._stands.update(self._stands)
-        other._stands.pop(slot, None)
+        other.made.update(self.made)
+        other.made.pop(slot, None)
         return other
 
 

@@ -6,7 +6,7 @@ import functools
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any, TypeVar
 
-from attrs import field, frozen
+from attrs import Factory, field, frozen
 
 from unkett.core.errors import InputError
 from unkett.core.rules.outcome import Outcome
@@ -108,10 +108,9 @@ class Stands:
 
     def view(self, seen: Seen) -> View:
         """The view of it that a clause gets; one for all that call its readings by the same names."""
-        key = id(seen.renamed) if seen.renamed else 0
-        view = self.views.get(key)
+        view = self.views.get(seen.view_key)
         if view is None:
-            view = self.views[key] = View(seen.slot, self.values, self.known_empty, seen.renamed)
+            view = self.views[seen.view_key] = View(seen.slot, self.values, self.known_empty, seen.renamed)
         return view
 
 
@@ -129,6 +128,9 @@ class Seen:
     asks: frozenset[str]
     shows: frozenset[str]
     needed: frozenset[str]  # must and given by the slot's own names: all of it there, and the clause runs
+    view_key: int = field(  # the same for all that call a part's readings by the same names
+        init=False, default=Factory(lambda seen: id(seen.renamed) if seen.renamed else 0, takes_self=True)
+    )
 
 
 @frozen(kw_only=True, eq=False)

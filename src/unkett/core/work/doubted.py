@@ -21,10 +21,12 @@ def doubted(then: Build, steps: Mapping[str, Step], settings: Settings) -> list[
 
     What is fitted or set at a joint of such a part waits; where nothing is, no step is made.
     """
+    misread = {slot: values_in(slot, part).get(MISREAD, ()) for slot, part in then.filled().items()}
+    if not any(misread.values()):
+        return []
     found = []
     findings = [one for one in check(then, settings).findings if one.key in TOLD_BY]
-    for slot, part in then.filled().items():
-        differing = values_in(slot, part).get(MISREAD, ())
+    for slot, differing in misread.items():
         joints = {name for finding in findings if slot in finding.slots for name in finding.slots}
         held = [step.id for step in steps.values() if step.slot in joints and step.does in ("fit", "adjust")]
         if differing and held:

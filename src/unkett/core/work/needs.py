@@ -8,7 +8,7 @@ from typing import Any
 from attrs import frozen
 
 from unkett.core.rules.finding import Finding
-from unkett.core.standards import lookup
+from unkett.core.standards import limit_of, lookup
 from unkett.core.vocabulary import SLOTS, Area
 from unkett.core.work.facts import ENDS, facts_of_slot
 from unkett.core.work.planner import Plan
@@ -18,7 +18,7 @@ from unkett.core.work.step import Step
 
 Need = Mapping[str, Any]
 CUT_STEP, STEERER_STEP = "prepare:fork:cut", "measure:fork:steerer"
-CUT = "cut the steerer"
+CUT, SPACERS = "cut the steerer", "spacers above the stem"
 LAST_RANK = 10_000
 
 
@@ -52,18 +52,17 @@ def groups_of(finding: Finding, chosen: Sequence[Need]) -> list[list[Need]]:
     return [sorted(group, key=lambda need: (need["what"] not in picked, *_cost(need))) for group in groups]
 
 
-def _cost(need: Need) -> tuple[bool, float, float]:
+def _cost(need: Need) -> tuple[bool, bool, float, float]:
+    """What tells which need is taken of those that may stand for each other, the least first."""
     row = lookup("needs", "what")[need["what"]]
-    return "irreversible" in row, row.get("price", 0.0), row.get("minutes", 0)
+    tall = need["what"] == SPACERS and need.get("size_mm", 0) > limit_of("spacers_above_mm")
+    return tall, "irreversible" in row, row.get("price", 0.0), row.get("minutes", 0)
 
 
 def take_need(
     finding: Finding, group: Sequence[Need], steps: Mapping[str, Step], plan: Plan
-) -> NeedStep | tuple[str, tuple[str, ...]] | None:
-    """A need as steps of its own; else the id of the step that settles it, empty where it is accepted at the end.
-
-    None for a need that a finished step settled.
-    """
+) -> NeedStep | tuple[str, tuple[str, ...]]:
+    """A need as steps of its own; else the id of the step that settles it, empty where it is accepted at the end."""
     scope = plan.scope
     slot = slot_of(finding, scope)
     first, whats = group[0], tuple(str(need["what"]) for need in group)
@@ -82,7 +81,7 @@ def take_need(
     if name in steps:
         return name, whats
     if name in plan.done:
-        return None
+        return name, whats
     early = first["sort"] == "part" or does == "prepare"
     after = {"look:bike"}
     for one in finding.slots:

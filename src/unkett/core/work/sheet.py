@@ -26,7 +26,7 @@ from unkett.core.work.ordering import ordered
 from unkett.core.work.planner import Begun, Plan, plan_of
 from unkett.core.work.replay import mend_of
 from unkett.core.work.scope import Scope, place_of
-from unkett.core.work.step import JobSheet, Step, Torque
+from unkett.core.work.step import JobSheet, Step, Taken, Torque
 from unkett.core.work.templates import Template
 from unkett.core.work.torque import LOWER_END, from_table, stated
 
@@ -77,7 +77,14 @@ def job_steps(
     begun = halfway(scope, done, mends.steps)
     plan = plan_of(scope, begun=begun, mends=mends.steps)
     mends.settle(plan)
-    return _Sheet(scope=scope, plan=plan, mends=mends, settings=settings).made(needs, done, begun)
+    fresh: dict[str, Step] = {}
+    if done:
+        again = plan_of(scope, mends=mends.steps)
+        mends.settle(again)
+        whole = _Sheet(scope=scope, plan=again, mends=mends, settings=settings)
+        begin = Begun(facts=frozenset(scope.facts_at_start()))
+        fresh = {step.id: step for step in whole.made(needs, (), begin, {}).steps}
+    return _Sheet(scope=scope, plan=plan, mends=mends, settings=settings).made(needs, done, begun, fresh)
 
 
 def _new_findings(now: Build, then: Build, settings: Settings) -> list[Finding]:
@@ -132,21 +139,16 @@ class _Sheet:
         self.accepted: list[str] = []
 
     def made(
-        self, needs: Sequence[tuple[Finding, Sequence[Mapping[str, Any]]]], done: Sequence[str], begun: Begun
+        self,
+        needs: Sequence[tuple[Finding, Sequence[Mapping[str, Any]]]],
+        done: Sequence[str],
+        begun: Begun,
+        fresh: Mapping[str, Step],
     ) -> JobSheet:
+        """The sheet: needs met, steps linked and ordered, those that are done first."""
         steps = {name: self._step(one) for name, one in self.plan.steps.items()}
         links = self.plan.links()
-        for finding, group in needs:
-            taken = take_need(finding, group, steps, self.plan)
-            if isinstance(taken, NeedStep) and taken.steps[-1].id not in done:
-                _link_need(taken, steps, links)
-            elif isinstance(taken, tuple):
-                name, whats = taken
-                if name:
-                    known = steps[name].needs
-                    steps[name] = evolve(steps[name], needs=tuple(dict.fromkeys((*known, *whats))))
-                else:
-                    self.accepted += [what for what in whats if what not in self.accepted]
+        met = [self._meet(finding, group, steps, links) for finding, group in needs]
         for then, first in GEARS_IN_TURN:
             for name in steps:
                 if name.startswith(then):
@@ -168,16 +170,53 @@ class _Sheet:
             evolve(step, after=tuple(sorted(links[name] & steps.keys() - {name})))
             for name, step in steps.items()
         ]
-        return JobSheet(steps=(*self._finished(done, begun), *ordered(made)))
+        scope = self.scope
+        return JobSheet(
+            steps=(*self._finished(done, begun, fresh), *ordered(made)),
+            fitted={slot: scope.then.parts[slot].name for slot in SLOTS if slot in scope.new},
+            taken_off=tuple(slot for slot in SLOTS if slot in scope.gone - scope.new),
+            needs=tuple(met),
+        )
 
-    def _finished(self, done: Sequence[str], begun: Begun) -> list[Step]:
-        """The steps that are done, in the order they were done."""
+    def _meet(
+        self,
+        finding: Finding,
+        group: Sequence[Mapping[str, Any]],
+        steps: dict[str, Step],
+        links: dict[str, set[str]],
+    ) -> Taken:
+        """Take one need of a finding onto the sheet."""
+        first = group[0]
+        taken = take_need(finding, group, steps, self.plan)
+        if isinstance(taken, NeedStep):
+            _link_need(taken, steps, links)
+            name = taken.steps[-1].id
+        else:
+            name, whats = taken
+            if name in steps:
+                known = steps[name].needs
+                steps[name] = evolve(steps[name], needs=tuple(dict.fromkeys((*known, *whats))))
+            elif not name:
+                self.accepted += [what for what in whats if what not in self.accepted]
+        count = first.get("count", 1)
+        return Taken(
+            rule=finding.rule,
+            slots=finding.slots,
+            what=first["what"],
+            is_part=first["sort"] == "part",
+            count=count if isinstance(count, int) else 1,
+            step=name,
+        )
+
+    def _finished(self, done: Sequence[str], begun: Begun, fresh: Mapping[str, Step]) -> list[Step]:
+        """The steps that are done, in the order they were done; `fresh` is the same sheet with nothing done."""
         found = []
         for name in done:
-            one = begun.done.get(name)
-            does, slot = name.split(":")[:2]
-            step = self._step(one) if one else Step(id=name, slot=slot, does=does, says=f"{name} (done)")
-            found.append(evolve(step, done=True))
+            one, does, slot = begun.done.get(name), *name.split(":")[:2]
+            step = fresh.get(name) or (
+                self._step(one) if one else Step(id=name, slot=slot, does=does, says=f"{name} (done)")
+            )
+            found.append(evolve(step, done=True, after=(), causes=step.causes or ("job",)))
         return found
 
     def _own_steps(self, steps: dict[str, Step], links: dict[str, set[str]]) -> None:

@@ -85,10 +85,33 @@ class Step:
 
 
 @frozen(kw_only=True)
+class Taken:
+    """A need of a finding as the sheet takes it: its rule and slots, what it is, whether a part, and how many."""
+
+    rule: str
+    slots: tuple[str, ...]
+    what: str
+    is_part: bool = False
+    count: int = 1
+    step: str = ""  # the id that settles it; empty where it is accepted at the hand-over
+
+
+@frozen(kw_only=True)
 class JobSheet:
-    """Steps in their order."""
+    """Steps in their order, the parts that go on and come off for good, and the needs that are met.
+
+    `fitted` names by slot the part that goes on; `taken_off` the slots that are left empty.
+    """
 
     steps: tuple[Step, ...]
+    fitted: Mapping[str, str] = field(factory=dict)
+    taken_off: tuple[str, ...] = ()
+    needs: tuple[Taken, ...] = ()
+
+    @property
+    def small_parts(self) -> list[Taken]:
+        """The needs that are a thing to get; one of each finding."""
+        return [need for need in self.needs if need.is_part]
 
     @property
     def minutes(self) -> int:
