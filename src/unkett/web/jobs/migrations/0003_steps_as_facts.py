@@ -1,3 +1,5 @@
+from typing import Any
+
 from django.db import migrations
 
 NEW = {"requires": [], "effects": [], "with": [], "causes": ["job"], "done": False}
@@ -21,7 +23,7 @@ GONE = (
 )
 
 
-def take_over(apps, schema_editor):
+def take_over(apps: Any, schema_editor: Any) -> None:
     """Give the steps of running jobs what new sheets say, and own steps the rows that took their rows' place."""
     JobStep = apps.get_model("jobs", "JobStep")
     stored = []
