@@ -33,10 +33,24 @@ them as one JSON object (unkett.ways/1); where there is none, what cannot hold t
 Exit 0 with at least one way; 1 with none; 2 on bad input, told on standard error.""",
     "job": """usage: ./unkett job FILE|-
        ./unkett job --defects
+       ./unkett job --replay FILE|-
 
-Turns a bike, a plan for it and the look-over's defects (JSON, format unkett.work/1; - reads standard input)
+Turns a bike, a plan for it and the inspection's defects (JSON, format unkett.work/1; - reads standard input)
 into an ordered sheet of steps and prints it as one JSON object (unkett.job/1): tools, compound, torque,
-minutes, waits, what each step is after. --defects lists the codes of the look-over with slot and words.
+minutes, waits, what each step requires. --defects lists the codes of the inspection with slot and words.
+--replay walks a sheet ({"work", "job"}) over the bike and names the first step that cannot be done.
+Exit 0; 1 for a sheet that cannot be done; 2 on bad input, told on standard error.""",
+    "quote": """usage: ./unkett quote FILE|-
+
+Prices a job from its sheet: {"work": unkett.work/1, "money": {"currency", "labour_per_hour", "tax_pct",
+"consumables", "prices", "small_parts", "outside", "given", "brought"}}; - reads standard input. Prints one JSON
+object (unkett.quote/1): a line for each cause, and what has no price.
+Exit 0; 2 on bad input, told on standard error.""",
+    "finish": """usage: ./unkett finish FILE|-
+
+The bike after the hand-over: {"work": unkett.work/1, "readings": {id: number or one for each bolt},
+"kept": {id: {"why", "who"}}, "skipped": [ids]}; - reads standard input. Prints a build (unkett.build/1) with the
+needs that are settled. A reading outside its range is refused unless it is kept.
 Exit 0; 2 on bad input, told on standard error.""",
     "identify": """usage: ./unkett identify FILE|-
 
@@ -57,6 +71,8 @@ USAGE = """usage: ./unkett check FILE|-          check a build (unkett.build/1),
        ./unkett calc --list           name the calculations
        ./unkett plan FILE|-           find ways from a bike to a wish (unkett.wish/1)
        ./unkett job FILE|-            turn a plan and defects into ordered steps (unkett.work/1)
+       ./unkett quote FILE|-          price a job from its sheet
+       ./unkett finish FILE|-         the bike after a job's hand-over
        ./unkett identify FILE|-       rank the standards that measurements fit
        ./unkett diagnose FILE|-       rank the causes of complaints (unkett.complaint/1)
        ./unkett COMMAND --help        more of each"""
@@ -136,6 +152,24 @@ def _job(args: list[str]) -> int:
     return 0
 
 
+def _quote(args: list[str]) -> int:
+    from unkett.core.work.quote_reader import quote_from
+
+    if len(args) != 1:
+        raise bad("", USAGE)
+    _print(quote_from(parse_json(_read(args[0]))).to_json())
+    return 0
+
+
+def _finish(args: list[str]) -> int:
+    from unkett.core.work.quote_reader import finished_from
+
+    if len(args) != 1:
+        raise bad("", USAGE)
+    _print(finished_from(parse_json(_read(args[0]))).to_json())
+    return 0
+
+
 def _diagnose(args: list[str]) -> int:
     from unkett.core.diagnose.asked import asked_from
     from unkett.core.diagnose.search import causes_of
@@ -155,6 +189,8 @@ COMMANDS = {
     "calc": _calc,
     "plan": _plan,
     "job": _job,
+    "quote": _quote,
+    "finish": _finish,
     "identify": _identify,
     "diagnose": _diagnose,
 }

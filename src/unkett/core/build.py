@@ -56,12 +56,24 @@ class Part:
 
 
 @frozen(kw_only=True)
+class Settled:
+    """A need that was met and that no attribute can show; it lapses when one of its parts changes."""
+
+    rule: str
+    slots: tuple[str, ...]
+    what: str
+
+    def to_json(self) -> Json:
+        return {"rule": self.rule, "slots": list(self.slots), "what": self.what}
+
+
+@frozen(kw_only=True)
 class Build:
     """A bike as it stands or as planned: parts by slot, its use and its rider.
 
     `about` holds whose it is and what is wished and complained of, in the bike's own words.
     `empty` names the slots that somebody looked at and found nothing fitted in. A slot that is neither
-    filled nor empty is not recorded yet.
+    filled nor empty is not recorded yet. `settled` names the needs of findings that were met.
     """
 
     name: str = ""
@@ -73,6 +85,7 @@ class Build:
     about: Mapping[str, str] = field(factory=dict)
     extra: Mapping[str, Any] = field(factory=dict)
     parts_extra: Mapping[str, Any] = field(factory=dict)
+    settled: tuple[Settled, ...] = ()
 
     def filled(self) -> dict[str, Part]:
         """Every filled slot with its part; a part that fills two slots stands under both."""
@@ -102,7 +115,9 @@ class Build:
         if part is not None:
             parts[slot] = part
             left -= going
-        return evolve(self, parts=parts, empty=(self.empty | left) - (going if part else frozenset()))
+        settled = tuple(one for one in self.settled if not (left | going) & set(one.slots))
+        empty = (self.empty | left) - (going if part else frozenset())
+        return evolve(self, parts=parts, empty=empty, settled=settled)
 
     def to_json(self) -> Json:
         out: Json = {"format": FORMAT, "name": self.name}
@@ -117,6 +132,8 @@ class Build:
         out = {**out, **self.extra, "parts": {**parts, **plain(self.parts_extra)}}
         if self.empty:
             out["empty"] = [slot for slot in SLOTS if slot in self.empty]
+        if self.settled:
+            out["settled"] = [one.to_json() for one in self.settled]
         return out
 
 

@@ -12,7 +12,7 @@ from typing import Any
 
 from attrs import evolve, frozen
 
-from unkett.core.build import Build
+from unkett.core.build import Build, Settled
 from unkett.core.check.joint_check import judged_at
 from unkett.core.check.open_slots import open_slots
 from unkett.core.check.state import BikeState
@@ -93,9 +93,22 @@ def said_by(rule: Rule, build: Build, settings: Settings = DEFAULTS) -> tuple[Fi
 
 def check(build: Build, settings: Settings = DEFAULTS) -> Check:
     """Every finding of a build, in the order verdict, area, rule."""
-    return Check(
-        findings=_findings(RULES.values(), BikeState.of(build), settings), open_slots=open_slots(build)
+    found = _findings(RULES.values(), BikeState.of(build), settings)
+    if build.settled:
+        found = _sorted(without_settled(finding, build.settled) for finding in found)
+    return Check(findings=found, open_slots=open_slots(build))
+
+
+def without_settled(finding: Finding, settled: Iterable[Settled]) -> Finding:
+    """A finding without the needs that were met; one that needs nothing more goes."""
+    met = {one.what for one in settled if one.rule == finding.rule and set(one.slots) == set(finding.slots)}
+    if finding.verdict is not Verdict.GOES_IF or not met:
+        return finding
+    groups = {need["either"] for need in finding.needs if "either" in need and need["what"] in met}
+    left = tuple(
+        need for need in finding.needs if need["what"] not in met and need.get("either") not in groups
     )
+    return evolve(finding, needs=left, verdict=finding.verdict if left else Verdict.GOES)
 
 
 def check_again(before: Check, old: Build, new: Build, settings: Settings = DEFAULTS) -> Check:

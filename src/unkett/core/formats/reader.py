@@ -8,12 +8,12 @@ import math
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from unkett.core.build import ABOUT, FORMAT, ORIGINS, Build, Json, Part
+from unkett.core.build import ABOUT, FORMAT, ORIGINS, Build, Json, Part, Settled
 from unkett.core.errors import Fault, InputError, bad, listed, nearest, shown
 from unkett.core.vocabulary import BIKE, KINDS, SLOTS, enums
 from unkett.core.vocabulary.types import AttributeType
 
-BUILD_KEYS = ("format", "name", "use", *ABOUT, "rider", "lever_hand", "parts", "empty")
+BUILD_KEYS = ("format", "name", "use", *ABOUT, "rider", "lever_hand", "parts", "empty", "settled")
 
 
 PART_KEYS = ("kind", "name", "also", "attrs", "origins")
@@ -163,7 +163,29 @@ class Reader:
             about={key: self.text(known[key], key, most) for key, most in ABOUT.items() if key in known},
             extra=extra,
             parts_extra=parts_extra,
+            settled=self.settled(known.get("settled")),
         )
+
+    def settled(self, value: Any) -> tuple[Settled, ...]:
+        """The needs that were met: a rule, its slots and what was needed."""
+        if value is None:
+            return ()
+        if not isinstance(value, (list, tuple)):
+            self.fault("settled", f"{shown(value)} given; a list of rule, slots and what allowed")
+            return ()
+        found = []
+        for n, given in enumerate(value):
+            path = f"settled[{n}]"
+            known, _ = self.mapping(given, path, ("rule", "slots", "what"))
+            slots = known.get("slots")
+            if not isinstance(slots, (list, tuple)) or not all(
+                slot in SLOTS or slot == "bike" for slot in slots
+            ):
+                self.fault(f"{path}.slots", f"{shown(slots)} given; a list of slots allowed")
+                continue
+            rule, what = (self.text(known.get(key), f"{path}.{key}") for key in ("rule", "what"))
+            found.append(Settled(rule=rule, slots=tuple(slots), what=what))
+        return tuple(found)
 
     def empty(self, value: Any, parts: Mapping[str, Part]) -> frozenset[str]:
         if value is None:

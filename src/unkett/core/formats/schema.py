@@ -82,6 +82,21 @@ def build_schema() -> Json:
                 "items": {"enum": list(SLOTS)},
                 "uniqueItems": True,
             },
+            "settled": {
+                "description": "Needs of findings that were met and that no attribute can show.",
+                "type": ["array", "null"],
+                "items": {
+                    "type": "object",
+                    "required": ["rule", "slots", "what"],
+                    "properties": {
+                        "rule": {"type": "string", "maxLength": 200},
+                        "slots": {"type": "array", "items": {"enum": [*SLOTS, "bike"]}},
+                        "what": {"type": "string", "maxLength": 200},
+                    },
+                    "patternProperties": OWN_KEYS,
+                    "additionalProperties": False,
+                },
+            },
             "parts": {
                 "type": "object",
                 "properties": {slot.name: _nullable(_part(slot.kind)) for slot in SLOTS.values()},

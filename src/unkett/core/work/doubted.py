@@ -45,6 +45,7 @@ def _again(slot: str, differing: tuple[Misread, ...], rank: int) -> Step:
         minutes=4,
         after=("look:bike",),
         reading={"slot": slot, "attr": again, "unit": describe(slot, again).unit},
+        causes=("job",),
         place=place_of(slot),
         rank=rank,
     )

@@ -343,7 +343,7 @@ def plan_of(
     for slot in sorted(scope.gone | scope.new):
         plan.change(slot, [f"change:{slot}"])
     if scope.stacks:
-        why = ["change:fork"] if "fork" in scope.new else []
+        why = ["change:fork"] if "fork" in scope.new else ["need:cut the steerer"]
         for name in STEERER_STEPS:
             plan.add(name, why)
         if scope.cuts:

@@ -1,4 +1,4 @@
-"""Reads what `./unkett quote` is asked: a job's work and the workshop's money, every fault with its path."""
+"""Reads what `./unkett quote` and `./unkett finish` are asked, every fault with its path."""
 
 from __future__ import annotations
 
@@ -8,11 +8,12 @@ from typing import Any
 
 from attrs import evolve
 
-from unkett.core.build import Json
+from unkett.core.build import Build, Json
 from unkett.core.errors import InputError, bad, nearest, shown
 from unkett.core.formats.reader import FAULTS_MAX, Reader
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import SLOTS
+from unkett.core.work.finish import Done, finished
 from unkett.core.work.parsing import Work, work_from
 from unkett.core.work.price import Money, Outside, Quote, quote_of_sheet
 from unkett.core.work.sheet import CAUSES
@@ -43,6 +44,59 @@ def quote_from(value: Any) -> Quote:
     if reader.faults:
         raise InputError(reader.faults[:FAULTS_MAX])
     return quote_of_sheet(work.sheet(), money)
+
+
+def finished_from(value: Any) -> Build:
+    """The bike after the hand-over, from `{"work", "readings", "kept", "skipped"}`.
+
+    Raises InputError with every fault and its path.
+    """
+    work, known, reader = work_within(value, ("work", "readings", "kept", "skipped"))
+    done = Done(
+        readings=_readings(reader, known.get("readings")),
+        skipped=frozenset(_ids(reader, known.get("skipped"))),
+        kept=_kept(reader, known.get("kept")),
+    )
+    if reader.faults:
+        raise InputError(reader.faults[:FAULTS_MAX])
+    return finished(work.build, work.planned or work.build, work.sheet(), done)
+
+
+def _readings(reader: Reader, value: Any) -> dict[str, tuple[float, ...]]:
+    if not isinstance(value, Mapping | None):
+        reader.fault("readings", f"{shown(value)} given; an object of step ids allowed")
+        return {}
+    found = {}
+    for name, given in (value or {}).items():
+        values = given if isinstance(given, list) else [given]
+        if values and all(isinstance(one, (int, float)) and not isinstance(one, bool) for one in values):
+            found[str(name)] = tuple(float(one) for one in values)
+        else:
+            reader.fault(f"readings.{name}", f"{shown(given)} given; a number, or one for each bolt, allowed")
+    return found
+
+
+def _kept(reader: Reader, value: Any) -> dict[str, tuple[str, str]]:
+    if not isinstance(value, Mapping | None):
+        reader.fault("kept", f"{shown(value)} given; an object of step ids allowed")
+        return {}
+    found = {}
+    for name, given in (value or {}).items():
+        known, _ = reader.mapping(given, f"kept.{name}", ("why", "who"))
+        why, who = (reader.text(known.get(key, ""), f"kept.{name}.{key}") for key in ("why", "who"))
+        if not why.strip() or not who.strip():
+            reader.fault(f"kept.{name}", "why and who are missing")
+        found[str(name)] = (why, who)
+    return found
+
+
+def _ids(reader: Reader, value: Any) -> list[str]:
+    if value is None:
+        return []
+    if not isinstance(value, list) or not all(isinstance(one, str) for one in value):
+        reader.fault("skipped", f"{shown(value)} given; a list of step ids allowed")
+        return []
+    return value
 
 
 class _Money:

@@ -203,6 +203,7 @@ class _Sheet:
             rule=finding.rule,
             slots=finding.slots,
             what=first["what"],
+            need=first,
             is_part=first["sort"] == "part",
             count=count if isinstance(count, int) else 1,
             step=name,
@@ -273,6 +274,7 @@ class _Sheet:
             reading=reading,
             effects=({"slot": one.slot, "attr": attr, "value": None},) if attr else (),
             caution=row.caution,
+            most=row.most,
             safety=row.safety or (one.does in ("fit", "adjust", "check") and is_safety(one.slot)),
             rank=row.rank * 2 + (one.end == "rear"),
         )

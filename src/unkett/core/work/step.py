@@ -50,6 +50,7 @@ class Step:
     along: tuple[str, ...] = ()  # slots that move with the step's own
     causes: tuple[str, ...] = ()  # why it is done; the first owns its minutes
     done: bool = False
+    most: float | None = field(default=None, eq=False)  # what its reading may be at most
     place: str = field(default="", eq=False)
     rank: int = field(default=0, eq=False)
 
@@ -91,6 +92,7 @@ class Taken:
     rule: str
     slots: tuple[str, ...]
     what: str
+    need: Mapping[str, Any] = field(factory=dict, eq=False)
     is_part: bool = False
     count: int = 1
     step: str = ""  # the id that settles it; empty where it is accepted at the hand-over

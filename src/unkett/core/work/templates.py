@@ -38,6 +38,7 @@ class Template:
     minutes: int = 0
     wait_minutes: int = 0
     reading: Mapping[str, str] | None = None
+    most: float | None = None
     after: tuple[str, ...] = ()  # of a workshop's own steps: the steps that they follow
     requires: tuple[str, ...] = ()
     gives: tuple[str, ...] = ()
@@ -81,6 +82,7 @@ def _template(rank: int, row: Mapping[str, Any]) -> Template:
         minutes=row["minutes"],
         wait_minutes=lookup("waits", "code")[row["wait"]]["minutes"] if "wait" in row else 0,
         reading=reading,
+        most=row.get("most"),
         requires=tuple(row.get("requires", ())),
         gives=tuple(row.get("gives", ())),
         stage=row.get("stage", "work"),

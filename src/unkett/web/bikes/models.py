@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
 from typing import Any
 
 from django.db import models
 from django.db.models.functions import MD5, Cast
 
-from unkett.core.build import Build, Part
+from unkett.core.build import Build, Part, Settled
 from unkett.core.formats.reader import stored_part
 from unkett.core.vocabulary import KINDS
 from unkett.web.catalogue.models import CataloguePart
@@ -81,6 +82,9 @@ class Bike(models.Model):
     accepted = models.JSONField(
         default=list, blank=True
     )  # findings somebody took as they are, see accepting.py
+    settled = models.JSONField(
+        default=list, blank=True
+    )  # needs that were met: rule, slots, what, and by slot the piece it was met with
     accepted_until = models.DateField(
         null=True, blank=True
     )  # the first day one of them ends: judged anew after
@@ -123,7 +127,23 @@ class Bike(models.Model):
             empty=frozenset(self.empty),
             extra=self.extra,
             parts_extra=self.parts_extra,
+            settled=tuple(self._settled(fitted)),
         )
+
+    def settle(self, needs: Iterable[Settled], fitted: Iterable[BikePart]) -> None:
+        """Keep needs that were met, with the pieces that they were met with. Not saved here."""
+        pieces = {slot: part.pk for part in fitted for slot in part.slots()}
+        self.settled = [
+            {**one.to_json(), "pieces": {slot: pieces[slot] for slot in one.slots if slot in pieces}}
+            for one in needs
+        ]
+
+    def _settled(self, fitted: list[BikePart]) -> Iterator[Settled]:
+        """The needs that were met with the pieces that are on the bike now."""
+        pieces = {slot: part.pk for part in fitted for slot in part.slots()}
+        for one in self.settled:
+            if all(pieces.get(slot) == piece for slot, piece in one["pieces"].items()):
+                yield Settled(rule=one["rule"], slots=tuple(one["slots"]), what=one["what"])
 
 
 class BikePart(models.Model):

@@ -56,7 +56,7 @@ def store_build(actor: User, build: Build, customer: str = "", **fields: Any) ->
         customer=customer_called(actor, customer),
         **about,
     )
-    BikePart.objects.bulk_create(
+    made = BikePart.objects.bulk_create(
         BikePart(
             workshop_id=bike.workshop_id,
             bike=bike,
@@ -70,8 +70,9 @@ def store_build(actor: User, build: Build, customer: str = "", **fields: Any) ->
         )
         for slot, part in build.parts.items()
     )
+    bike.settle(build.settled, made)
     judge_fresh(bike, actor)
-    bike.save(update_fields=["verdict", "standing", "judged_by"])
+    bike.save(update_fields=["verdict", "standing", "judged_by", "settled"])
     return bike
 
 

@@ -184,7 +184,7 @@ def _judge_or_say(bike: Bike, workshop: Workshop, mark: str) -> None:
 
 
 def _alike(bikes: list[Bike]) -> dict[Any, list[Bike]]:
-    """Group bikes by all that a check reads of them. One with something accepted stands alone."""
+    """Group bikes by all that a check reads of them. One with something accepted or settled stands alone."""
     parts: dict[int, list[tuple[Any, ...]]] = {bike.pk: [] for bike in bikes}
     rows = BikePart.objects.filter(bike_id__in=parts).order_by("bike_id", "slot")
     texts = {f"{name}_text": Cast(name, models.TextField()) for name in ("also", "extra")}
@@ -195,7 +195,7 @@ def _alike(bikes: list[Bike]) -> dict[Any, list[Bike]]:
     found: dict[Any, list[Bike]] = {}
     for bike in bikes:
         own = [bike.use, bike.rider, bike.lever_hand, sorted(bike.empty), bike.extra, bike.parts_extra]
-        alone = bike.pk if bike.accepted else None
+        alone = bike.pk if bike.accepted or bike.settled else None
         key = (alone, json.dumps(own, sort_keys=True), tuple(parts[bike.pk]))
         found.setdefault(key, []).append(bike)
     return found
