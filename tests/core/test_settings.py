@@ -10,7 +10,7 @@ from unkett.core.formats.reader import build_from
 from unkett.core.panels import PAGES
 from unkett.core.rules import RULES
 from unkett.core.settings import DEFAULTS, SETTINGS, Settings
-from unkett.core.ways.money import Priced, consumables, totals
+from unkett.core.ways.money import Priced, totals
 
 
 def others(setting) -> list[Settings]:
@@ -25,7 +25,9 @@ def told(rule, build, settings) -> list[tuple]:
 
 def shown(build, settings):
     """What pages, quotes and the wear book show by these settings."""
-    quote = totals([Priced(price=10000, minutes=60), consumables(settings)], settings)
+    quote = totals(
+        [Priced(price=10000, minutes=60), Priced(price=round(settings.number("consumables") * 100))], settings
+    )
     chains = [
         build_from({"parts": {"cassette": {"attrs": {"speeds": n, "teeth": [14] * n}}}}) for n in (1, 9, 12)
     ]

@@ -26,8 +26,8 @@ from unkett.core.formats.reader import build_from
 from unkett.core.intake.inspection import TICKS
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import SLOTS, slots_of_kind
+from unkett.core.work.custom_steps import OwnStep, with_own
 from unkett.core.work.defect import Defect
-from unkett.core.work.own_steps import OwnStep, with_own
 from unkett.core.work.parsing import can_have, replay_from, sheet_from, work_from
 from unkett.core.work.replay import Goal, Walked, replay
 from unkett.core.work.scope import Scope

@@ -13,10 +13,11 @@ from tests.web.forms import forms_of
 from unkett.core.errors import InputError
 from unkett.web.bikes.models import Bike
 from unkett.web.jobs import handover, schedule, services
-from unkett.web.jobs.models import CustomStep, FollowUp, Job, JobStep, Schedule
+from unkett.web.jobs.models import FollowUp, Job, JobStep, Schedule
 from unkett.web.jobs.queries import sheet_stored
 from unkett.web.plans import services as plans
 from unkett.web.plans.models import Plan, State
+from unkett.web.rulebook.models import CustomStep
 from unkett.web.tasks.services import do_next
 from unkett.web.workshop.errors import Conflict, NotAllowed, Refused
 from unkett.web.workshop.models import LogEntry, Role, User

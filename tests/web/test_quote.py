@@ -35,16 +35,18 @@ def add(client, plan, **typed):
 
 
 def test_a_quote_adds_parts_labour_and_tax(client, page) -> None:
-    """16.00, consumables 3.00 and 10 minutes at 45.00 = 7.50: 26.50, with 20 % 5.30: 31.80."""
+    """16.00 and consumables 3.00; the chain takes 4 + 7 + 12 + 6 = 29 minutes, 21.75 at 45.00 an hour, the job itself
+    4 + 6 + 10 + 8 = 28, 21.00: 61.75, with 20 % 12.35: 74.10.
+    """
     shown = client.get(page).text
     assert "Chain: Chain of 114" in shown
-    assert gross(shown) == "31.80"
+    assert gross(shown) == "74.10"
 
 
 def test_what_is_agreed_is_frozen_and_later_work_is_a_line_to_agree(
     client, page, plan, owner, catalogue
 ) -> None:
-    """Later work of 30 minutes is 22.50 with 20 % = 27.00: 31.80 + 27.00 = 58.80 once agreed."""
+    """Later work of 30 minutes is 22.50 with 20 % = 27.00: 74.10 + 27.00 = 101.10 once agreed."""
     shown = client.get(page).text
     form = next(form for form in forms_of(shown) if form.fields.get("to") == "agreed")
     assert client.post(form.action, form.fields).url == page
@@ -54,16 +56,16 @@ def test_what_is_agreed_is_frozen_and_later_work_is_a_line_to_agree(
     plan.changes.update(price=99)
     owner.workshop.settings = {"labour_per_hour": 90.0}
     owner.workshop.save()
-    assert gross(client.get(page).text) == "31.80"
+    assert gross(client.get(page).text) == "74.10"
     add(client, plan, title="Bent hanger", minutes="30")
     shown = client.get(page).text
-    assert (gross(shown), shown.count('data-testid="to-agree"')) == ("31.80", 1)
+    assert (gross(shown), shown.count('data-testid="to-agree"')) == ("74.10", 1)
     form = next(form for form in forms_of(shown) if form.action.endswith("/agree/"))
     client.post(form.action, form.fields)
-    assert gross(client.get(page).text) == "58.80"
+    assert gross(client.get(page).text) == "101.10"
     add(client, plan, title="Bell straightened", minutes="10", price="3", given="on")
     shown = client.get(page).text
-    assert gross(shown) == "58.80"
+    assert gross(shown) == "101.10"
     assert "given free" in shown
 
 
@@ -72,7 +74,7 @@ def test_a_quote_follows_the_plan_again_once_it_is_taken_back(client, page, plan
         services.move_plan(actor=owner, plan_id=plan.pk, version=version(plan), to=to)
     plan.changes.update(price=Decimal(26))
     shown = client.get(page).text
-    assert gross(shown) == "43.80"
+    assert gross(shown) == "86.10"
     assert "Agreed before and taken back" in shown
 
 
@@ -86,7 +88,7 @@ def test_a_line_that_cannot_be_read_is_told_and_not_stored(client, page, plan, t
 def test_a_line_is_taken_off_until_it_is_agreed(client, page, plan, owner) -> None:
     add(client, plan, price="12")
     line = plan.quote_lines.get()
-    assert gross(client.get(page).text) == "46.20"
+    assert gross(client.get(page).text) == "88.50"
     form = next(form for form in forms_of(client.get(page).text) if form.action.endswith("/drop/"))
     client.post(form.action, form.fields)
     assert not plan.quote_lines.filter(pk=line.pk).exists()

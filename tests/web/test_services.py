@@ -18,13 +18,13 @@ from unkett.web.bikes.services import store_build
 from unkett.web.bikes.setups import Source, add_set_up
 from unkett.web.bin.services import Kept
 from unkett.web.catalogue.models import StockItem
-from unkett.web.jobs.custom_steps import write_step
 from unkett.web.jobs.models import FollowUp, OutsideWork
 from unkett.web.jobs.services import start_job
 from unkett.web.plans.links import give_link
 from unkett.web.plans.models import QuoteItem, SaleBook, SaleLine
 from unkett.web.plans.services import start_plan, swap_part
 from unkett.web.plans.way_search import ask_ways
+from unkett.web.rulebook.custom_steps import write_step
 from unkett.web.rulebook.services import add_shop_name
 from unkett.web.supply.models import Order, OrderItem, Supplier
 from unkett.web.wear.services import read_wear

@@ -45,7 +45,7 @@ def wish_form(client, page, **typed):
 
 
 def test_a_wish_becomes_cards_and_a_card_an_option(client, page, plan, shelf) -> None:
-    """50.00 and 40.00 and 8 + 20 minutes at 45.00 an hour = 90.00 + 21.00 = 111.00, here in 3 days."""
+    """Parts of 50.00 and 40.00, here in 3 days; its card, the option, its plan and its quote say one total."""
     assert wish_form(client, page, largest="42").status_code == 302
     waiting = client.get(page).text
     assert 'data-testid="going-on"' in waiting
@@ -53,7 +53,7 @@ def test_a_wish_becomes_cards_and_a_card_an_option(client, page, plan, shelf) ->
     assert not do_next()
     shown = client.get(page).text
     assert shown.count('data-testid="way"') == 1
-    assert "111.00" in shown
+    total = shown.split('data-testid="total">')[1].split("<")[0]
     assert "Very wide nine" in shown
     assert "Long cage" in shown
     form = next(form for form in forms_of(shown) if "card" in form.fields)
@@ -65,6 +65,11 @@ def test_a_wish_becomes_cards_and_a_card_an_option(client, page, plan, shelf) ->
         ("rear_derailleur", "Long cage"),
     }
     assert not plan.changes.exists()
+    quote = client.get(reverse("plans:quote", args=[option.pk])).text
+    assert quote.split('data-testid="gross">')[1].split("<")[0] == total
+    assert f">{total}<" in client.get(reverse("plans:options", args=[option.pk])).text.replace("\n", "")
+    row = client.get(reverse("plans:show", args=[option.pk])).text.split('data-number="total"')[1]
+    assert f">{total}<" in row.split("</tr>")[0]
 
 
 def test_a_wish_that_cannot_be_is_told_with_what_to_let_go_of(client, page, catalogue) -> None:

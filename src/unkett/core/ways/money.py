@@ -42,17 +42,16 @@ def half_up(value: Fraction) -> int:
     return int((2 * value + 1) // 2)
 
 
-def consumables(settings: Settings) -> Priced:
-    """What every job uses up, by the workshop's settings."""
-    return Priced(price=half_up(Fraction(str(settings.number("consumables"))) * 100))
+def totals(lines: Iterable[Priced], settings: Settings, *, by_line: bool = True) -> Totals:
+    """Σ prices + minutes ÷ 60 × the hour's labour, and tax on both by the workshop's settings.
 
-
-def totals(lines: Iterable[Priced], settings: Settings) -> Totals:
-    """Σ prices + minutes ÷ 60 × the hour's labour, and tax on both by the workshop's settings."""
+    The labour of each line is rounded by itself (`by_line`), else that of their sum.
+    """
     counted = [line for line in lines if not line.given]
     parts, minutes = sum(line.price for line in counted), sum(line.minutes for line in counted)
     hour = Fraction(str(settings.number("labour_per_hour"))) * 100
-    labour = half_up(hour * minutes / 60)
+    each = [line.minutes for line in counted] if by_line else [minutes]
+    labour = sum(half_up(hour * one / 60) for one in each)
     tax = half_up((parts + labour) * Fraction(str(settings.number("tax_pct"))) / 100)
     return Totals(parts=parts, minutes=minutes, labour=labour, tax=tax)
 

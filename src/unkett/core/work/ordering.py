@@ -68,6 +68,6 @@ def _all_before(by_id: dict[str, Step]) -> dict[str, set[str]]:
 
 
 def _bare(step: Step, before: dict[str, set[str]], place: dict[str, int]) -> tuple[str, ...]:
-    """The links that no other link of the step says already, in the sheet's order."""
-    said = {name for one in step.after for name in before[one]}
+    """The links that no other link of the step says already, in the sheet's order; what was measured stays named."""
+    said = {name for one in step.after for name in before[one] if not name.startswith("measure:")}
     return tuple(sorted(set(step.after) - said, key=place.__getitem__))

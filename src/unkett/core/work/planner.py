@@ -123,17 +123,17 @@ class Plan:
         if slot in scope.gone:
             self.take_off(slot, causes, once=True)
             for child in scope.children_now.get(slot, ()):
-                self._moves_over(child, causes)
+                self.move_over(child, causes)
         if slot in scope.new:
             self.fit(slot, causes, once=True)
             for child in scope.children_then.get(slot, ()):
-                self._moves_over(child, causes)
+                self.move_over(child, causes)
 
     def _stands(self, slot: str) -> bool:
         """Whether the part is on as the work begins: it may have come off in a part of the job that is done."""
         return any(fact in self.start for fact in facts_of_slot(slot, self.scope.now))
 
-    def _moves_over(self, slot: str, causes: Sequence[str]) -> None:
+    def move_over(self, slot: str, causes: Sequence[str]) -> None:
         """A part that stays while what held it changes is taken over by two steps."""
         scope = self.scope
         if slot not in scope.kept:
@@ -349,7 +349,7 @@ def plan_of(
         if scope.cuts:
             plan.add("prepare:fork:cut", ["need:cut the steerer", *why])
             if "fork" in scope.kept:
-                plan.move("fork", ["need:cut the steerer"])
+                plan.move_over("fork", ["need:cut the steerer"])
     for name, causes in (mends or {}).items():
         plan.add(name, causes)
     for slot, names in begun.back.items():

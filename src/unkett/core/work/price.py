@@ -67,7 +67,7 @@ class Piece:
 
 
 @frozen(kw_only=True)
-class QuoteLine:
+class CauseLine:
     """All of a job that is done for one cause. `agreed` is False for work found that nobody agreed to yet."""
 
     cause: str
@@ -92,7 +92,7 @@ class QuoteLine:
 class Quote:
     """The lines of a quote and what they come to; the minutes of its lines are the sheet's."""
 
-    lines: tuple[QuoteLine, ...]
+    lines: tuple[CauseLine, ...]
     currency: str
     consumables: Decimal
     outside: Decimal
@@ -180,10 +180,10 @@ def _order(cause: str) -> tuple[int, int, str]:
     return CAUSES.index(sort), place, rest
 
 
-def _line(cause: str, minutes: int, sheet: JobSheet, money: Money) -> QuoteLine:
+def _line(cause: str, minutes: int, sheet: JobSheet, money: Money) -> CauseLine:
     free = cause in money.given
     labour = Decimal(0) if free else to_cents(money.labour_per_hour * minutes / 60)
-    return QuoteLine(
+    return CauseLine(
         cause=cause,
         says=_says(cause, sheet, money),
         minutes=minutes,

@@ -51,6 +51,7 @@ def job_steps(
     replaced: Sequence[str] = (),
     chosen: Sequence[Mapping[str, Any]] = (),
     done: Sequence[str] = (),
+    findings: Sequence[Finding] | None = None,
     settings: Settings = DEFAULTS,
     templates: Sequence[Template] | None = None,
 ) -> JobSheet:
@@ -58,14 +59,12 @@ def job_steps(
 
     `skip` leaves classes of defects out; `found` are defects met on the stand; `replaced` names slots that get a new
     piece of the same sort; `chosen` the alternative taken of a finding's needs; `done` the steps that are finished.
-    `templates` are the workshop's, else those that ship. The same input gives the same sheet.
+    `findings` are those of the planned bike that it does not have now, where they are known already; `templates` the
+    workshop's, else those that ship. The same input gives the same sheet.
     """
     then = planned if planned is not None else build
-    needs = [
-        (finding, group)
-        for finding in _new_findings(build, then, settings)
-        for group in groups_of(finding, chosen)
-    ]
+    asking = _new_findings(build, then, settings) if findings is None else _asking(findings)
+    needs = [(finding, group) for finding in asking for group in groups_of(finding, chosen)]
     cuts = any(group[0]["what"] == CUT for _, group in needs)
     scope = Scope.of(build, then, replaced=replaced, cuts=cuts, templates=templates)
     mends = _Mends(scope)
@@ -92,11 +91,12 @@ def _new_findings(now: Build, then: Build, settings: Settings) -> list[Finding]:
     if then is now:
         return []
     known = {(*finding.about, finding.says) for finding in check(now, settings).findings}
-    return [
-        finding
-        for finding in check(then, settings).findings
-        if finding.verdict is Verdict.GOES_IF and (*finding.about, finding.says) not in known
-    ]
+    found = check(then, settings).findings
+    return _asking(finding for finding in found if (*finding.about, finding.says) not in known)
+
+
+def _asking(findings: Iterable[Finding]) -> list[Finding]:
+    return [finding for finding in findings if finding.verdict is Verdict.GOES_IF]
 
 
 class _Mends:
@@ -153,7 +153,7 @@ class _Sheet:
             for name in steps:
                 if name.startswith(then):
                     links[name] |= {one for one in steps if one.startswith(first)}
-        self._own_steps(steps, links)
+        self._custom_steps(steps, links)
         for step, held in doubted(self.scope.then, steps, self.settings):
             steps[step.id] = step
             links[step.id] = {"look:bike"}
@@ -220,7 +220,7 @@ class _Sheet:
             found.append(evolve(step, done=True, after=(), causes=step.causes or ("job",)))
         return found
 
-    def _own_steps(self, steps: dict[str, Step], links: dict[str, set[str]]) -> None:
+    def _custom_steps(self, steps: dict[str, Step], links: dict[str, set[str]]) -> None:
         """The steps that the workshop added, each after those it names."""
         for row in self.scope.templates:
             if row.after and row.id in self.plan.steps:

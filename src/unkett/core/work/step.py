@@ -111,6 +111,12 @@ class JobSheet:
     needs: tuple[Taken, ...] = ()
 
     @property
+    def accepted(self) -> list[str]:
+        """What is accepted as it is and signed at the hand-over, as sentences, once each."""
+        found = [need.what for need in self.needs if need.need.get("sort") == "accept"]
+        return [f"{what[:1].upper()}{what[1:]}" for what in dict.fromkeys(found)]
+
+    @property
     def small_parts(self) -> list[Taken]:
         """The needs that are a thing to get; one of each finding."""
         return [need for need in self.needs if need.is_part]

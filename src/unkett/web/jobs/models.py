@@ -160,21 +160,6 @@ class FollowUp(models.Model):
         return self.what
 
 
-class CustomStep(models.Model):
-    """A workshop's own words, minutes and links for a step that ships, or one more of its own."""
-
-    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="own_steps")
-    code = models.CharField(max_length=160)
-    content = models.JSONField()
-
-    class Meta:
-        ordering = ["code"]  # noqa: RUF012
-        constraints = [models.UniqueConstraint(fields=["workshop", "code"], name="own_step_once")]  # noqa: RUF012
-
-    def __str__(self) -> str:
-        return self.code
-
-
 class WorkHours(models.Model):
     """When somebody works: from, to and a pause, on which days of the week (1 is Monday)."""
 

@@ -13,17 +13,14 @@ from django.utils import timezone
 
 from unkett.core.bike.figures import chain_of, gears_of
 from unkett.core.check.engine import check
-from unkett.core.work.defect import Defect
-from unkett.core.work.own_steps import OwnStep, with_own
-from unkett.core.work.sheet import job_steps
 from unkett.core.work.step import JobSheet
-from unkett.core.work.templates import Template
 from unkett.web.bikes.models import Status
 from unkett.web.bikes.queries import settings_of
-from unkett.web.jobs.models import CustomStep, FollowUp, Job, JobStep
+from unkett.web.jobs.models import FollowUp, Job, JobStep
 from unkett.web.plans.models import Plan
+from unkett.web.plans.pricing import sheet_of_plan
 from unkett.web.plans.queries import planned
-from unkett.web.workshop.models import User, Workshop
+from unkett.web.workshop.models import User
 
 IN_WORK_SHOWN = 8
 JOB_NAMED = ("promised", "plan__name", "plan__letter", "plan__bike__name")  # all that a list says of a job
@@ -38,33 +35,9 @@ def jobs_seen_by(actor: User) -> QuerySet[Job]:
     )
 
 
-def custom_steps(workshop: Workshop) -> list[OwnStep]:
-    rows = CustomStep.objects.filter(workshop=workshop)
-    return [own_step(row.code, row.content) for row in rows]
-
-
-def own_step(code: str, content: dict[str, object]) -> OwnStep:
-    return OwnStep(code=code, **{**content, "after": tuple(content.get("after", ()))})  # type: ignore[arg-type]
-
-
-def templates_of(workshop: Workshop) -> tuple[Template, ...]:
-    """The steps of this workshop: those that ship with its own over them."""
-    return with_own(custom_steps(workshop))
-
-
 def sheet_of(actor: User, plan: Plan, done: Sequence[str] = ()) -> JobSheet:
     """The sheet that a plan comes to now, after the steps that are done."""
-    found = planned(actor, plan.pk)
-    looked = found.stands.bike.looked
-    defects = [Defect(slot=one["slot"], defect=code, do=one["how"]) for code, one in looked.items()]
-    return job_steps(
-        found.stands.build,
-        found.build,
-        defects=defects,
-        done=done,
-        settings=settings_of(actor),
-        templates=templates_of(actor.workshop),
-    )
+    return sheet_of_plan(planned(actor, plan.pk), settings_of(actor), done)
 
 
 def figures_moved(actor: User, plan: Plan) -> list[list[str]]:

@@ -13,7 +13,7 @@ from django.utils import timezone
 
 from unkett.core.errors import bad
 from unkett.core.intake.inspection import TICKS
-from unkett.core.work.own_steps import MINUTES_MAX
+from unkett.core.work.custom_steps import MINUTES_MAX
 from unkett.core.work.step import Step
 from unkett.web.bikes.inspection import Found, look_over, made_anew
 from unkett.web.bikes.models import Bike

@@ -11,23 +11,25 @@ from attrs import frozen
 from django.utils import timezone
 
 from unkett.core.errors import Fault, InputError
-from unkett.core.rules.finding import Verdict
 from unkett.core.settings import Settings
-from unkett.core.vocabulary import SLOTS
-from unkett.core.ways.changes import chosen_needs
-from unkett.core.ways.money import Priced, Totals, consumables, totals
-from unkett.core.ways.wish import Question
+from unkett.core.ways.money import Priced, Totals, totals
+from unkett.core.work.price import CauseLine
+from unkett.core.work.price import Quote as Price
 from unkett.web.bikes.complaints import check_minutes, given_answers
 from unkett.web.bikes.queries import settings_of
-from unkett.web.plans.models import Agreement, Change, Plan, QuoteItem, State
+from unkett.web.plans.models import Agreement, Plan, QuoteItem, State
+from unkett.web.plans.pricing import price_of_plan
 from unkett.web.plans.queries import Planned, planned
-from unkett.web.plans.shelf import TAKE_OFF_MINUTES, labour_cents, minutes_to_fit, needs_here
 from unkett.web.plans.writing import write_plan
 from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import User
 
 TITLE_MAX, PRICE_UNDER, MINUTES_MAX = 200, 1_000_000, 10_000
-PART, NEED, ACCEPT, EXTRA = "Parts", "What the joints need", "To accept", "Beside that"
+PART, NEED, FOUND, JOB = "Parts", "Small parts, fitting", "Found at the inspection", "The job itself"
+ACCEPT, EXTRA = "Please note", "Beside that"
+SORTS = (PART, NEED, FOUND, JOB, ACCEPT, EXTRA)
+OF_CAUSE = {"change": PART, "need": NEED, "defect": FOUND, "found": FOUND, "package": FOUND, "job": JOB}
+OLD_SORTS = {"What the joints need": NEED, "To accept": ACCEPT}  # as quotes agreed before have them
 
 
 @frozen(kw_only=True)
@@ -61,11 +63,11 @@ class Quote:
     totals: Totals
     labour_per_hour: float
     tax_pct: float
+    by_line: bool = True
 
     @property
     def groups(self) -> list[tuple[str, list[Row]]]:
-        sorts = (PART, NEED, ACCEPT, EXTRA)
-        found = [(sort, [row for row in self.rows if row.sort == sort and not row.open]) for sort in sorts]
+        found = [(sort, [row for row in self.rows if row.sort == sort and not row.open]) for sort in SORTS]
         return [(sort, rows) for sort, rows in found if rows]
 
     @property
@@ -77,26 +79,33 @@ class Quote:
             "rows": [row.to_json() for row in self.rows],
             "labour_per_hour": self.labour_per_hour,
             "tax_pct": self.tax_pct,
+            "by_line": self.by_line,
         }
 
 
-def quote_of(rows: Iterable[Row], labour_per_hour: float, tax_pct: float) -> Quote:
-    """A quote with its sums; what waits to be agreed is not counted."""
+def quote_of(rows: Iterable[Row], labour_per_hour: float, tax_pct: float, *, by_line: bool = True) -> Quote:
+    """A quote with its sums; what waits to be agreed is not counted.
+
+    `by_line` rounds the labour of each line; quotes agreed before rounded their sum.
+    """
     rows = tuple(rows)
     settings = Settings.of({"labour_per_hour": labour_per_hour, "tax_pct": tax_pct})
     priced = [Priced(price=row.price, minutes=row.minutes, given=row.given) for row in rows if not row.open]
-    return Quote(rows=rows, totals=totals(priced, settings), labour_per_hour=labour_per_hour, tax_pct=tax_pct)
+    sums = totals(priced, settings, by_line=by_line)
+    return Quote(rows=rows, totals=sums, labour_per_hour=labour_per_hour, tax_pct=tax_pct, by_line=by_line)
 
 
 def quote_now(found: Planned, settings: Settings) -> Quote:
-    """What a plan comes to as it is now."""
+    """What a plan comes to as it is now: its sheet by causes, and what was added by hand."""
+    price, sheet = price_of_plan(found, settings)
     rows = [
-        *(_of_change(change) for change in found.changes.values()),
-        *_of_needs(found, settings),
-        *_consumables(found, settings),
+        *(_of_cause(line) for line in price.lines),
+        *(Row(sort=ACCEPT, title=title) for title in sheet.accepted),
+        *_consumables(price),
         *_of_checks(found),
         *(_of_line(line) for line in found.plan.quote_lines.all()),
     ]
+    rows.sort(key=lambda row: SORTS.index(row.sort))
     return quote_of(rows, settings.number("labour_per_hour"), settings.number("tax_pct"))
 
 
@@ -105,42 +114,29 @@ def quote_shown(found: Planned, settings: Settings) -> tuple[Quote, Agreement | 
     agreed = found.plan.agreements.first()
     if agreed is None or found.plan.state in (State.DRAFT, State.QUOTED, State.DROPPED):
         return quote_now(found, settings), None
-    rows = [Row(**row) for row in agreed.content["rows"]]
+    kept = agreed.content
+    rows = [Row(**{**row, "sort": OLD_SORTS.get(row["sort"], row["sort"])}) for row in kept["rows"]]
     rows += [_of_line(line) for line in found.plan.quote_lines.filter(later=True)]
-    return quote_of(rows, agreed.content["labour_per_hour"], agreed.content["tax_pct"]), agreed
+    by_line = kept.get("by_line", False)
+    return quote_of(rows, kept["labour_per_hour"], kept["tax_pct"], by_line=by_line), agreed
 
 
-def _of_change(change: Change) -> Row:
-    title = SLOTS[change.slot].title
-    if change.empties:
-        return Row(sort=PART, title=f"{title} taken off", minutes=TAKE_OFF_MINUTES)
-    brought = ", brought by the customer" if change.brought else ""
+def _of_cause(line: CauseLine) -> Row:
+    """All of the job that is done for one cause: its parts and its minutes."""
+    parts = sum((piece.count * piece.price for piece in line.pieces if piece.price is not None), Decimal(0))
+    missing = any(piece.price is None for piece in line.pieces)
     return Row(
-        sort=PART,
-        title=f"{title}: {change.name}{brought}",
-        price=int(change.price * 100),
-        minutes=minutes_to_fit(SLOTS[change.slot].kind),
+        sort=OF_CAUSE[line.cause.partition(":")[0]],
+        title=f"{line.says}, no price yet" if missing else line.says,
+        price=int(parts * 100),
+        minutes=line.minutes,
     )
 
 
-def _of_needs(found: Planned, settings: Settings) -> list[Row]:
-    question = Question(
-        build=found.build, needs=needs_here(), labour_per_hour=labour_cents(settings), settings=settings
-    )
-    asking = [one for one in found.difference.new if one.verdict is Verdict.GOES_IF and not one.accepted]
-    rows = []
-    for one in asking:
-        for need in chosen_needs(one, question):
-            sort = ACCEPT if need.need["sort"] == "accept" else NEED
-            rows.append(Row(sort=sort, title=need.what, price=need.effort.price, minutes=need.effort.minutes))
-    return rows
-
-
-def _consumables(found: Planned, settings: Settings) -> list[Row]:
-    """One sum for what every job uses up; nothing where nothing is changed."""
-    price = consumables(settings).price
+def _consumables(price: Price) -> list[Row]:
+    """One sum for what every job uses up; nothing where the bike is only looked at."""
     title = "Consumables: grease, threadlocker, cable ends"
-    return [Row(sort=NEED, title=title, price=price)] if found.changes and price else []
+    return [Row(sort=NEED, title=title, price=int(price.consumables * 100))] if price.consumables else []
 
 
 def _of_checks(found: Planned) -> list[Row]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
@@ -17,9 +18,11 @@ from unkett.core.ways.parsing import wish_from
 from unkett.core.ways.search import Listed, Watch
 from unkett.core.ways.ways import Ways, find_ways, way_json
 from unkett.core.ways.wish import Question
+from unkett.web.bikes.models import Bike
 from unkett.web.bikes.queries import settings_of, standing_of
 from unkett.web.plans.models import Plan
 from unkett.web.plans.options import add_option
+from unkett.web.plans.pricing import price_of, sheet_for
 from unkett.web.plans.queries import plans_seen_by, to_be_taken
 from unkett.web.plans.services import hold_part, hold_taken
 from unkett.web.plans.shelf import (
@@ -105,15 +108,17 @@ def search_ways(task: Task, report: Report) -> Any:
         report.found({"so_far": {"best": best, "price": way.price / 100, "changes": way.count}})
 
     found = find_ways(question, Watch(better=better, unwanted=report.unwanted))
-    out: dict[str, Any] = {"cards": [_card(question, found, listed) for listed in found.ways]}
+    out: dict[str, Any] = {"cards": [_card(plan.bike, question, found, listed) for listed in found.ways]}
     if found.stuck is not None:
         frees = [{"says": free.says, **free.to_json()} for free in found.stuck.free_by]
         out["stuck"] = {**found.stuck.to_json(), "free_by": frees}
     return out
 
 
-def _card(question: Question, found: Ways, listed: Listed) -> dict[str, Any]:
-    """A way with what its card shows beside what `./unkett plan` tells: names, and what it adds on the bike."""
+def _card(bike: Bike, question: Question, found: Ways, listed: Listed) -> dict[str, Any]:
+    """A way with what its card shows beside what `./unkett plan` tells: names, what it adds on the bike, the total and
+    minutes that its quote will have.
+    """
     way = listed.way
     laced = {part.id for part in laced_anew(question.build)}
     changes = {
@@ -131,7 +136,11 @@ def _card(question: Question, found: Ways, listed: Listed) -> dict[str, Any]:
         and (*finding.about, finding.says) not in said
     ]
     names = {part.id: row_of(part) for part in way.changes.values() if part}
-    return {**way_json(question, found.standing, listed), "parts": names, "beyond": beyond}
+    told = {**way_json(question, found.standing, listed), "parts": names, "beyond": beyond}
+    sheet = sheet_for(bike, question.build, build, question.settings, changed=list(changes))
+    prices = {slot: Decimal(part.price) / 100 for slot, part in way.changes.items() if part}
+    price = price_of(sheet, question.settings, prices)
+    return {**told, "total": float(price.total), "sheet_minutes": price.minutes}
 
 
 @transaction.atomic

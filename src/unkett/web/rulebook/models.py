@@ -1,4 +1,4 @@
-"""What the workshop itself calls things."""
+"""What the workshop itself calls things, and how it words the steps of its work."""
 
 from django.db import models
 
@@ -20,3 +20,19 @@ class ShopName(models.Model):
 
     def __str__(self) -> str:
         return f"{self.name} ({self.code})"
+
+
+class CustomStep(models.Model):
+    """A workshop's own words, minutes and links for a step that ships, or one more of its own."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="own_steps")
+    code = models.CharField(max_length=160)
+    content = models.JSONField()
+
+    class Meta:
+        db_table = "jobs_customstep"  # the table is older than its place here
+        ordering = ["code"]  # noqa: RUF012
+        constraints = [models.UniqueConstraint(fields=["workshop", "code"], name="own_step_once")]  # noqa: RUF012
+
+    def __str__(self) -> str:
+        return self.code

@@ -21,6 +21,7 @@ from unkett.web.pages.common.request import Request
 from unkett.web.plans import options
 from unkett.web.plans.models import Plan, State
 from unkett.web.plans.queries import Planned, options_of, planned
+from unkett.web.plans.quoting import quote_shown
 from unkett.web.show.values import Shown
 
 
@@ -105,6 +106,7 @@ class OptionsPage(BikePage):
         """Gears, chain, bar, weight, price and days of each option."""
         gears = {one.plan.pk: gears_of(one.build) for one in self.found}
         bars = {one.plan.pk: bar_from_bracket(self.now, one.build) for one in self.found}
+        quotes = {one.plan.pk: quote_shown(one, self.settings)[0] for one in self.found}
 
         def chain(one: Planned) -> str:
             figures = chain_of(one.build, self.settings)
@@ -118,6 +120,10 @@ class OptionsPage(BikePage):
             self._row("Bar moves up", lambda one: _moved(bars[one.plan.pk][1]), "mm"),
             self._row("Parts, weight where known", lambda one: _number(one.mass_g, 0), "g"),
             self._row("Parts, price", lambda one: f"{one.price:.2f}"),
+            self._row(
+                "Total, with labour and tax", lambda one: f"{quotes[one.plan.pk].totals.gross / 100:.2f}"
+            ),
+            self._row("Work", lambda one: str(quotes[one.plan.pk].totals.minutes), "min"),
             self._row("Parts, days until all are here", lambda one: str(one.days)),
         ]
 

@@ -20,6 +20,7 @@ from unkett.web.pages.common.forms import CandidatesForm
 from unkett.web.pages.plan.forms import NameForm
 from unkett.web.plans.models import Change, Plan, State
 from unkett.web.plans.queries import options_of, part_now
+from unkett.web.plans.quoting import Quote, quote_shown
 from unkett.web.show.values import Shown
 
 WAYS = {
@@ -82,6 +83,11 @@ class PlanPage(BikePage):
     @cached_property
     def measurable(self) -> bool:
         return False
+
+    @cached_property
+    def quote(self) -> Quote | None:
+        """What the plan comes to, as its quote has it."""
+        return quote_shown(self.planned, self.settings)[0] if self.planned else None
 
     @property
     def name_form(self) -> forms.Form:

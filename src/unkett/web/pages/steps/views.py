@@ -17,12 +17,12 @@ from unkett.core.errors import Fault, InputError
 from unkett.core.vocabulary import SLOTS
 from unkett.core.work.step import DOES
 from unkett.core.work.templates import Template, shipped
-from unkett.web.jobs import custom_steps
-from unkett.web.jobs.models import CustomStep
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
+from unkett.web.rulebook import custom_steps
+from unkett.web.rulebook.models import CustomStep
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import may
 

@@ -6,14 +6,27 @@ from typing import Any
 
 from django.db import transaction
 
-from unkett.core.work.own_steps import with_own
-from unkett.core.work.templates import shipped
-from unkett.web.jobs.models import CustomStep
-from unkett.web.jobs.queries import custom_steps, own_step, templates_of
+from unkett.core.work.custom_steps import OwnStep, with_own
+from unkett.core.work.templates import Template, shipped
+from unkett.web.rulebook.models import CustomStep
 from unkett.web.workshop.errors import NotThere
-from unkett.web.workshop.models import User
+from unkett.web.workshop.models import User, Workshop
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
+
+
+def custom_steps(workshop: Workshop) -> list[OwnStep]:
+    rows = CustomStep.objects.filter(workshop=workshop)
+    return [own_step(row.code, row.content) for row in rows]
+
+
+def own_step(code: str, content: dict[str, object]) -> OwnStep:
+    return OwnStep(code=code, **{**content, "after": tuple(content.get("after", ()))})  # type: ignore[arg-type]
+
+
+def templates_of(workshop: Workshop) -> tuple[Template, ...]:
+    """The steps of this workshop: those that ship with its own over them."""
+    return with_own(custom_steps(workshop))
 
 
 @transaction.atomic

@@ -1,0 +1,84 @@
+"""What a plan's work costs: one sheet and one price of it, for the quote, the ways, the options and the plan alike."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from decimal import Decimal
+
+from unkett.core.build import Build
+from unkett.core.rules.finding import Finding
+from unkett.core.settings import Settings
+from unkett.core.standards import table
+from unkett.core.work.defect import Defect
+from unkett.core.work.price import Money, Quote, quote_of_sheet
+from unkett.core.work.sheet import job_steps
+from unkett.core.work.step import JobSheet
+from unkett.web.bikes.models import Bike
+from unkett.web.plans.queries import Planned
+from unkett.web.rulebook.custom_steps import templates_of
+
+
+def sheet_for(
+    bike: Bike,
+    now: Build,
+    then: Build,
+    settings: Settings,
+    *,
+    changed: Sequence[str],
+    findings: Sequence[Finding] | None = None,
+    done: Sequence[str] = (),
+) -> JobSheet:
+    """The sheet from a bike now to a bike planned, with what its inspection found.
+
+    `changed` names the slots that get another piece, be it of the same sort; `findings` those of the planned bike
+    that it does not have now, where they are known already.
+    """
+    defects = [Defect(slot=one["slot"], defect=code, do=one["how"]) for code, one in bike.looked.items()]
+    same = [slot for slot in changed if slot in now.parts and now.parts.get(slot) == then.parts.get(slot)]
+    return job_steps(
+        now,
+        then,
+        defects=defects,
+        replaced=same,
+        done=done,
+        findings=findings,
+        settings=settings,
+        templates=templates_of(bike.workshop),
+    )
+
+
+def sheet_of_plan(found: Planned, settings: Settings, done: Sequence[str] = ()) -> JobSheet:
+    """The sheet of what a plan still changes, and of what the inspection found."""
+    return sheet_for(
+        found.stands.bike,
+        found.stands.build,
+        found.build,
+        settings,
+        changed=[slot for slot in found.changes if slot not in found.done],
+        findings=[one for one in found.difference.new if not one.accepted],
+        done=done,
+    )
+
+
+def price_of(
+    sheet: JobSheet, settings: Settings, prices: Mapping[str, Decimal], brought: Sequence[str] = ()
+) -> Quote:
+    """What a sheet costs in this workshop, its parts at `prices`."""
+    small = {row["what"]: Decimal(str(row["price"])) for row in table("needs").rows if "price" in row}
+    money = Money(
+        labour_per_hour=Decimal(str(settings.number("labour_per_hour"))),
+        tax_pct=Decimal(str(settings.number("tax_pct"))),
+        consumables=Decimal(str(settings.number("consumables"))),
+        prices=prices,
+        small_parts=small,
+        brought=frozenset(brought),
+    )
+    return quote_of_sheet(sheet, money)
+
+
+def price_of_plan(found: Planned, settings: Settings) -> tuple[Quote, JobSheet]:
+    """What a plan costs as it is now, with its sheet."""
+    sheet = sheet_of_plan(found, settings)
+    prices = {slot: change.price for slot, change in found.changes.items()}
+    brought = [slot for slot, change in found.changes.items() if change.brought]
+    return price_of(sheet, settings, prices, brought), sheet
