@@ -10,13 +10,17 @@ from django.urls import reverse
 from django.utils import timezone
 
 from tests.web.forms import forms_of
+from unkett.core.check.engine import check
 from unkett.core.errors import InputError
 from unkett.web.bikes.models import Bike
+from unkett.web.bikes.queries import file_of, standing
+from unkett.web.bikes.services import add_bike_from_file
 from unkett.web.jobs import handover, schedule, services
 from unkett.web.jobs.models import FollowUp, Job, JobStep, Schedule
 from unkett.web.jobs.queries import sheet_stored
 from unkett.web.plans import services as plans
 from unkett.web.plans.models import Plan, State
+from unkett.web.plans.queries import planned
 from unkett.web.rulebook.models import CustomStep
 from unkett.web.tasks.services import do_next
 from unkett.web.workshop.errors import Conflict, NotAllowed, Refused
@@ -223,6 +227,27 @@ def test_another_part_in_the_plan_is_not_fitted_by_the_old_tick(owner, job) -> N
     }
     assert open_again == {"look:bike": False, "fit:chain": True, "check:bike:ride": True}
     assert (step(job, "fit:chain").reading, step(job, "fit:chain").first_reading) == (None, 114)
+
+
+def test_after_the_hand_over_the_bike_needs_nothing_that_was_done(owner, plan, bike, catalogue) -> None:
+    """Eight sprockets under a nine-speed chain are accepted and signed; another chain asks again."""
+    part = catalogue["Eight"].pk
+    changed = plans.swap_part(actor=owner, plan_id=plan.pk, version=1, slot="cassette", part_id=part)
+    asked = {need["what"] for one in planned(owner, plan.pk).difference.new for need in one.needs}
+    assert asked
+    plans.move_plan(actor=owner, plan_id=plan.pk, version=changed.version, to="agreed")
+    job = services.start_job(actor=owner, plan_id=plan.pk)
+    tick_all(owner, job)
+    handover.hand_over(actor=owner, job_id=job.pk)
+    bike.refresh_from_db()
+    fitted = list(bike.fitted.all())
+    assert {one.what for one in bike.build(fitted).settled} == asked
+    assert not asked & {need["what"] for one in check(bike.build(fitted)).findings for need in one.needs}
+    file = json.dumps(file_of(standing(owner, bike.pk))).encode()
+    again = add_bike_from_file(actor=owner, content=file)
+    assert again.build(list(again.fitted.all())).settled == bike.build(fitted).settled
+    others = [part for part in fitted if part.slot not in ("cassette", "chain")]
+    assert bike.build(others).settled == ()
 
 
 def test_a_part_that_the_sheet_does_not_know_is_not_handed_over(owner, job) -> None:

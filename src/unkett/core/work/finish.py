@@ -14,7 +14,7 @@ from unkett.core.errors import Fault, InputError
 from unkett.core.rules.finding import Verdict
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.vocabulary import describe
-from unkett.core.work.needs import CUT, SPACERS
+from unkett.core.work.needs import CUT, SPACERS, groups_of
 from unkett.core.work.readings import judge
 from unkett.core.work.step import JobSheet, Step, Taken
 
@@ -51,6 +51,53 @@ def finished(
     after = _changed(then, changes)
     met = [need for need in sheet.needs if (need.step or "hand_over:bike") in steps]
     return evolve(after, settled=_settled(build, after, met, settings))
+
+
+@frozen(kw_only=True)
+class DoneStep:
+    """A step of a stored sheet as it was done: what it met, what it writes, what was read at it."""
+
+    id: str
+    slot: str
+    needs: tuple[str, ...] = ()
+    effects: tuple[Mapping[str, Any], ...] = ()
+    reading: float | None = None
+
+
+def recorded(build: Build, steps: Sequence[DoneStep], settings: Settings = DEFAULTS) -> Build:
+    """Return a bike that has its new parts on already, with what the steps of its job did to it.
+
+    The same as `finished`, from the steps as they were stored and done.
+    """
+    met = _met(build, steps, settings)
+    changes: Changes = {}
+    for need in met:
+        changes |= _of_need(need, build)
+    for step in steps:
+        for effect in step.effects:
+            slot, attr = effect["slot"], effect["attr"]
+            if step.reading is not None and slot in build.parts:
+                changes[slot, attr] = int(step.reading) if attr == "links" else step.reading
+    after = _changed(build, changes)
+    return evolve(after, settled=_settled(build, after, met, settings))
+
+
+def _met(build: Build, steps: Sequence[DoneStep], settings: Settings) -> list[Taken]:
+    """The needs of the bike's findings that a step met; of alternatives the one that its step did."""
+    found = []
+    for finding in check(build, settings).findings:
+        groups = groups_of(finding, ()) if finding.verdict is Verdict.GOES_IF else []
+        for group in groups:
+            whats = [need["what"] for need in group]
+            for step in steps:
+                done = next((what for what in step.needs if what in whats), None)
+                if done is not None and step.slot in (*finding.slots, "bike"):
+                    need = group[whats.index(done)]
+                    found.append(
+                        Taken(rule=finding.rule, slots=finding.slots, what=done, need=need, step=step.id)
+                    )
+                    break
+    return found
 
 
 def _refuse(sheet: JobSheet, done: Done, planned: Build, settings: Settings) -> None:

@@ -175,7 +175,7 @@ def locked_both(actor: User, bike_id: int, version: int, other_id: int) -> tuple
 
 
 REMEMBERED = (
-    "rider", "kept", "empty", "accepted", "looked", "search", "name", "use", "customer_id", "frame_number",
+    "rider", "kept", "empty", "accepted", "settled", "looked", "search", "name", "use", "customer_id", "frame_number",
     "complaint", "wish",
 )  # fmt: skip
 

@@ -4,17 +4,22 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Mapping
+from typing import Any
 
 from dateutil.relativedelta import relativedelta
 from django.db import transaction
 from django.utils import timezone
 
+from unkett.core.build import plain
 from unkett.core.standards import table
 from unkett.core.work.facts import holds
+from unkett.core.work.finish import DoneStep, recorded
 from unkett.web.bikes.complaints import open_complaints
-from unkett.web.bikes.models import Bike, Where
+from unkett.web.bikes.models import Bike, Origin, Where
+from unkett.web.bikes.queries import settings_of
+from unkett.web.bikes.writing import Parts, write_bike
 from unkett.web.causes.services import try_complaints
-from unkett.web.jobs.models import FollowUp, Job
+from unkett.web.jobs.models import FollowUp, Job, JobStep
 from unkett.web.jobs.queries import Sheet
 from unkett.web.jobs.services import locked_sheet, on_stand, waits_for
 from unkett.web.plans.carrying import apply_changes
@@ -54,6 +59,7 @@ def hand_over(
     for to in (State.CHECKED, State.HANDED_OVER):
         if to in plan.may_go:
             plan = move_plan(actor=actor, plan_id=plan.pk, version=plan.version, to=to)
+    _onto_the_bike(actor, sheet)
     last = sheet.steps[-1]
     last.done_by, last.done_at = actor, timezone.now()
     last.save()
@@ -73,6 +79,49 @@ def _asked_again(actor: User, sheet: Sheet, tried: Mapping[str, str]) -> None:
         raise Refused(f"Ask again first, gone, better or the same: {'; '.join(unsaid)}.")
     if tried:
         try_complaints(actor=actor, bike_id=bike.pk, version=bike.version, said=tried)
+
+
+def _onto_the_bike(actor: User, sheet: Sheet) -> None:
+    """Write what the steps did to the bike: what was read or worked out, and the needs that are settled."""
+    did = [_done_step(step) for step in sheet.steps if step.done_at is not None and not step.skipped]
+    did.append(_done_step(sheet.steps[-1]))  # what is accepted is signed with this
+    bike = Bike.objects.get(pk=sheet.job.plan.bike_id)
+    fitted = list(bike.fitted.all())
+    before = bike.build(fitted)
+    after = recorded(before, did, settings_of(actor))
+    moved = {slot: part for slot, part in after.parts.items() if part.attrs != before.parts[slot].attrs}
+    if not moved and after.settled == before.settled:
+        return
+
+    read = {(one["slot"], one["attr"]) for step in did if step.reading is not None for one in step.effects}
+
+    def action(bike: Bike, parts: Parts) -> tuple[Any, Any]:
+        for slot, part in moved.items():
+            piece = parts.in_slot(bike, slot)
+            if piece is not None:
+                attrs = plain(part.attrs)
+                origins = {
+                    name: Origin.MEASURED if (slot, name) in read else Origin.ASSUMED
+                    for name in attrs
+                    if attrs[name] != piece.attrs.get(name)
+                }
+                kept = {name: origin for name, origin in piece.origins.items() if name in attrs}
+                parts.change(piece, attrs=attrs, origins=kept | origins)
+        bike.settle(after.settled, parts.on(bike))
+        return None, {"settled": [one.what for one in after.settled], "parts": sorted(moved)}
+
+    write_bike(actor, bike.pk, bike.version, "record job", "what the job did to the bike", action)
+
+
+def _done_step(step: JobStep) -> DoneStep:
+    content = step.content
+    return DoneStep(
+        id=step.key,
+        slot=content["slot"],
+        needs=tuple(content["needs"]),
+        effects=tuple(content.get("effects", ())),
+        reading=step.reading,
+    )
 
 
 def _into_the_wear_book(actor: User, sheet: Sheet) -> None:
