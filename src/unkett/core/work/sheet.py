@@ -115,7 +115,7 @@ class _Mends:
             name = part_steps("take_off", one.slot, scope.now)[0]
         else:
             name = mend_of(lookup("look_over", "code")[one.defect], one)
-            self.steps.setdefault(name, []).append(f"{sort}:{one.ref}")
+        self.steps.setdefault(name, []).append(f"{sort}:{one.ref}")
         self.by_step.setdefault(name, []).append(one)
 
     def settle(self, plan: Plan) -> None:
