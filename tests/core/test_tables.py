@@ -65,3 +65,18 @@ def test_what_is_loaded_before_it_is_told_of_is_checked_then() -> None:
     finally:
         columns._KNOWS.pop("made up", None)
         columns._WAITING.pop("made up", None)
+
+
+def test_what_is_kept_of_a_parsed_table_is_never_older_than_the_table(tmp_path, monkeypatch) -> None:
+    """Kept beside the bytecode; read again after a change, and after the kept file was cut short."""
+    monkeypatch.setattr(standards, "FOLDER", tmp_path)
+    monkeypatch.setattr("sys.dont_write_bytecode", False)
+    file, kept = tmp_path / "made.toml", tmp_path / "__pycache__" / "made.toml.parsed"
+    file.write_text('title = "one"')
+    assert standards._load("made") == {"title": "one"}
+    assert kept.exists()
+    assert standards._load("made") == {"title": "one"}
+    file.write_text('title = "two"')
+    assert standards._load("made") == {"title": "two"}
+    kept.write_bytes(kept.read_bytes()[:7])
+    assert standards._load("made") == {"title": "two"}

@@ -6,8 +6,12 @@ A row without its own `source` or `sure` has its table's. `sure` is one of 'open
 
 from __future__ import annotations
 
+import contextlib
 import functools
+import marshal
+import os
 import re
+import sys
 import tomllib
 from pathlib import Path
 from typing import Any
@@ -40,8 +44,23 @@ class Table:
 
 
 def _load(name: str) -> dict[str, Any]:
-    with (FOLDER / f"{name}.toml").open("rb") as file:
-        return tomllib.load(file)
+    """A table's file as parsed; what was parsed is kept beside the bytecode, since parsing takes a command's time."""
+    source = (FOLDER / f"{name}.toml").read_bytes()
+    kept = FOLDER / "__pycache__" / f"{name}.toml.parsed"
+    try:
+        was, parsed = marshal.loads(kept.read_bytes())  # noqa: S302 - written below, from files that ship
+        if was == source:
+            return dict(parsed)
+    except (OSError, EOFError, ValueError, TypeError):
+        pass  # never parsed, or cut short
+    parsed = tomllib.loads(source.decode())
+    if not sys.dont_write_bytecode:
+        with contextlib.suppress(OSError):  # a folder that cannot be written is only slower
+            kept.parent.mkdir(exist_ok=True)
+            half = kept.with_suffix(f".{os.getpid()}")
+            half.write_bytes(marshal.dumps((source, parsed)))
+            half.replace(kept)
+    return parsed
 
 
 SOURCES: dict[str, dict[str, str]] = _load("sources")
