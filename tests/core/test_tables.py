@@ -10,6 +10,7 @@ from tests.cases import each
 from unkett.core import standards
 from unkett.core.errors import CoreError
 from unkett.core.standards import columns, table, table_names
+from unkett.core.work.templates import shipped
 
 FOLDER = Path(standards.__file__).parent
 
@@ -53,6 +54,7 @@ def test_every_mistake_names_its_file_and_row(monkeypatch) -> None:
 
 
 def test_every_table_holds_what_its_columns_say() -> None:
+    assert shipped()  # what tells of steps, facts and torques is loaded
     each(table_names(), table)
     assert columns._WAITING == {}  # every reference is told of by somebody
 
