@@ -1,6 +1,7 @@
 """Every calculation by name."""
 
 from unkett.core.calc import (
+    air_springs,
     bar,
     bottom_bracket,
     brakes,
@@ -14,6 +15,7 @@ from unkett.core.calc import (
     lines,
     spokes,
     steering,
+    suspension,
     torque,
     wear,
     wheels,
@@ -22,6 +24,7 @@ from unkett.core.calc.base import CALCULATIONS
 
 __all__ = [
     "CALCULATIONS",
+    "air_springs",
     "bar",
     "bottom_bracket",
     "brakes",
@@ -35,6 +38,7 @@ __all__ = [
     "lines",
     "spokes",
     "steering",
+    "suspension",
     "torque",
     "wear",
     "wheels",

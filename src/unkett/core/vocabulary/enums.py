@@ -322,3 +322,11 @@ SHIFTER_PLACE = _enumeration(
     down_tube="On the down tube",
 )
 GUIDE_SORT = _enumeration("guide_sort", guide="Guide", catcher="Chain catcher")
+
+WHEEL_END = _enumeration("wheel_end", front="Front", rear="Rear")
+
+SAG_SCHOOL = _enumeration("sag_school", fork_less="Fork five less than the rear", even="Both ends alike")
+
+RATE_UNIT = _enumeration(
+    "rate_unit", n_mm="N/mm", lbf_in="Pounds-force per inch", kgf_mm="Kilograms-force per millimetre"
+)
