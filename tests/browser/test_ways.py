@@ -29,13 +29,15 @@ def test_from_a_wish_to_the_bike(bike, catalogue, workshop, signed_in: Page) -> 
     assert do_next()  # what the background process does
     card = page.get_by_test_id("way")
     expect(card).to_have_count(1)
-    expect(card).to_contain_text("111.00")
+    expect(card).to_contain_text("191.70")
     card.get_by_role("button", name="Take it as another option").click()
 
     expect(page.get_by_role("heading", name="option B")).to_be_visible()
     expect(page.get_by_role("region", name="Changes")).to_contain_text("Very wide nine")
     page.get_by_role("link", name="Quote").click()
-    expect(page.get_by_test_id("gross")).to_have_text("136.80")  # 111.00 and 3.00, with 20 %
+    expect(page.get_by_test_id("gross")).to_have_text(
+        "191.70"
+    )  # as the card said: 90.00, 3.00 and 89 minutes at 45.00, with 20 %
     page.get_by_role("button", name="The customer agrees").click()
     expect(page.get_by_text("frozen as it was then")).to_be_visible()
     page.get_by_role("textbox", name="What").fill("Bent hanger")
