@@ -35,16 +35,15 @@ def test_from_a_wish_to_the_bike(bike, catalogue, workshop, signed_in: Page) -> 
     expect(page.get_by_role("heading", name="option B")).to_be_visible()
     expect(page.get_by_role("region", name="Changes")).to_contain_text("Very wide nine")
     page.get_by_role("link", name="Quote").click()
-    expect(page.get_by_test_id("gross")).to_have_text(
-        "191.70"
-    )  # as the card said: 90.00, 3.00 and 89 minutes at 45.00, with 20 %
+    # as the card said: 90.00, 3.00 and 89 minutes at 45.00 an hour, with 20 %
+    expect(page.get_by_test_id("gross")).to_have_text("191.70")
     page.get_by_role("button", name="The customer agrees").click()
     expect(page.get_by_text("frozen as it was then")).to_be_visible()
     page.get_by_role("textbox", name="What").fill("Bent hanger")
     page.get_by_label("Minutes").fill("20")
     page.get_by_role("button", name="Add it").click()
     page.get_by_role("button", name="The customer agrees: Bent hanger").click()
-    expect(page.get_by_test_id("gross")).to_have_text("154.80")  # and 15.00 with 20 %
+    expect(page.get_by_test_id("gross")).to_have_text("209.70")  # and 15.00 with 20 %
 
     page.get_by_role("link", name="Back to the plan").click()
     page.get_by_role("button", name="Put it on the stand").click()
