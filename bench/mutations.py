@@ -24,6 +24,7 @@ WHERE = ("src/unkett/core/rules", "src/unkett/core/calc")
 TESTS = (
     "tests/core/test_calc.py",
     "tests/core/test_calc_more.py",
+    "tests/core/test_suspension.py",
     "tests/core/test_rules.py",
     "tests/core/test_any_calc.py",
     "tests/core/test_planning.py",
