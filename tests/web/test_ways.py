@@ -8,6 +8,7 @@ from django.urls import reverse
 
 from tests.conftest import BUILD
 from tests.web.forms import forms_of
+from unkett.core.errors import CoreError
 from unkett.web.catalogue.services import add_parts
 from unkett.web.plans.models import Plan
 from unkett.web.plans.services import swap_part
@@ -70,6 +71,21 @@ def test_a_wish_becomes_cards_and_a_card_an_option(client, page, plan, shelf) ->
     assert f">{total}<" in client.get(reverse("plans:options", args=[option.pk])).text.replace("\n", "")
     row = client.get(reverse("plans:show", args=[option.pk])).text.split('data-number="total"')[1]
     assert f">{total}<" in row.split("</tr>")[0]
+
+
+def test_a_plan_that_no_sheet_can_be_made_of_is_shown_without_a_total(
+    client, page, plan, shelf, monkeypatch
+) -> None:
+    def no_order(*_: object, **__: object) -> None:
+        raise CoreError("these steps wait for each other")
+
+    monkeypatch.setattr("unkett.web.plans.pricing.job_steps", no_order)
+    assert wish_form(client, page, largest="42").status_code == 302
+    assert do_next()
+    assert 'data-testid="way"' in client.get(page).text
+    shown = client.get(reverse("plans:show", args=[plan.pk]))
+    assert shown.status_code == client.get(reverse("plans:options", args=[plan.pk])).status_code == 200
+    assert "total, with labour and tax" in shown.text
 
 
 def test_a_wish_that_cannot_be_is_told_with_what_to_let_go_of(client, page, catalogue) -> None:

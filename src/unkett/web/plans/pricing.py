@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Mapping, Sequence
 from decimal import Decimal
+from typing import Any
 
 from unkett.core.build import Build
+from unkett.core.errors import CoreError
 from unkett.core.rules.finding import Finding
 from unkett.core.settings import Settings
 from unkett.core.standards import table
@@ -15,7 +18,7 @@ from unkett.core.work.sheet import job_steps
 from unkett.core.work.step import JobSheet
 from unkett.web.bikes.models import Bike
 from unkett.web.plans.queries import Planned
-from unkett.web.rulebook.custom_steps import templates_of
+from unkett.web.rulebook.custom_steps import custom_steps, templates_of
 
 
 def sheet_for(
@@ -31,20 +34,23 @@ def sheet_for(
     """The sheet from a bike now to a bike planned, with what its inspection found.
 
     `changed` names the slots that get another piece, be it of the same sort; `findings` those of the planned bike
-    that it does not have now, where they are known already.
+    that it does not have now, where they are known already. Where the workshop's own steps could not be brought into an
+    order, the sheet is made without them. Raises CoreError where there is no order at all.
     """
     defects = [Defect(slot=one["slot"], defect=code, do=one["how"]) for code, one in bike.looked.items()]
     same = [slot for slot in changed if slot in now.parts and now.parts.get(slot) == then.parts.get(slot)]
-    return job_steps(
-        now,
-        then,
-        defects=defects,
-        replaced=same,
-        done=done,
-        findings=findings,
-        settings=settings,
-        templates=templates_of(bike.workshop),
-    )
+    asked: dict[str, Any] = {
+        "defects": defects, "replaced": same, "done": done, "findings": findings, "settings": settings,
+    }  # fmt: skip
+    try:
+        return job_steps(now, then, templates=templates_of(bike.workshop), **asked)
+    except CoreError:
+        if not custom_steps(bike.workshop):
+            raise
+        logging.getLogger("unkett.jobs").exception(
+            "the own steps of workshop %s wait for each other", bike.workshop_id
+        )
+        return job_steps(now, then, **asked)
 
 
 def sheet_of_plan(found: Planned, settings: Settings, done: Sequence[str] = ()) -> JobSheet:

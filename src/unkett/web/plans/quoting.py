@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import math
 from collections.abc import Iterable
 from decimal import Decimal
@@ -10,7 +11,7 @@ from typing import Any
 from attrs import frozen
 from django.utils import timezone
 
-from unkett.core.errors import Fault, InputError
+from unkett.core.errors import CoreError, Fault, InputError
 from unkett.core.settings import Settings
 from unkett.core.ways.money import Priced, Totals, totals
 from unkett.core.work.price import CauseLine
@@ -119,6 +120,15 @@ def quote_shown(found: Planned, settings: Settings) -> tuple[Quote, Agreement | 
     rows += [_of_line(line) for line in found.plan.quote_lines.filter(later=True)]
     by_line = kept.get("by_line", False)
     return quote_of(rows, kept["labour_per_hour"], kept["tax_pct"], by_line=by_line), agreed
+
+
+def total_of(found: Planned, settings: Settings) -> Totals | None:
+    """What a plan's quote comes to; None, with a line in the log, where no sheet can be made of it."""
+    try:
+        return quote_shown(found, settings)[0].totals
+    except CoreError:
+        logging.getLogger("unkett.jobs").exception("no sheet for plan %s", found.plan.pk)
+        return None
 
 
 def _of_cause(line: CauseLine) -> Row:

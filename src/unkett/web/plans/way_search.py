@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import re
 from collections.abc import Mapping
 from decimal import Decimal
@@ -12,6 +13,7 @@ from django.db import transaction
 from unkett.core.bike.routes import as_planned
 from unkett.core.build import plain
 from unkett.core.check.engine import check_again
+from unkett.core.errors import CoreError
 from unkett.core.rules.finding import Verdict
 from unkett.core.ways.changes import Way
 from unkett.core.ways.parsing import wish_from
@@ -137,7 +139,11 @@ def _card(bike: Bike, question: Question, found: Ways, listed: Listed) -> dict[s
     ]
     names = {part.id: row_of(part) for part in way.changes.values() if part}
     told = {**way_json(question, found.standing, listed), "parts": names, "beyond": beyond}
-    sheet = sheet_for(bike, question.build, build, question.settings, changed=list(changes))
+    try:
+        sheet = sheet_for(bike, question.build, build, question.settings, changed=list(changes))
+    except CoreError:
+        logging.getLogger("unkett.jobs").exception("no sheet for a way of bike %s", bike.pk)
+        return told  # the card tells the parts and usual minutes
     prices = {slot: Decimal(part.price) / 100 for slot, part in way.changes.items() if part}
     price = price_of(sheet, question.settings, prices)
     return {**told, "total": float(price.total), "sheet_minutes": price.minutes}

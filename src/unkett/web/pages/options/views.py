@@ -13,6 +13,7 @@ from unkett.core.bike.figures import chain_of, gears_of
 from unkett.core.bike.skeleton import bar_from_bracket
 from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.vocabulary import SLOTS
+from unkett.core.ways.money import Totals
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_plan
 from unkett.web.pages.common.forms import VersionForm, clean
@@ -21,7 +22,7 @@ from unkett.web.pages.common.request import Request
 from unkett.web.plans import options
 from unkett.web.plans.models import Plan, State
 from unkett.web.plans.queries import Planned, options_of, planned
-from unkett.web.plans.quoting import quote_shown
+from unkett.web.plans.quoting import total_of
 from unkett.web.show.values import Shown
 
 
@@ -56,6 +57,14 @@ class Column(Shown):
 
 def _number(value: float | None, places: int) -> str:
     return "–" if value is None else f"{value:.{places}f}"
+
+
+def _total(totals: Totals | None) -> str:
+    return "–" if totals is None else f"{totals.gross / 100:.2f}"
+
+
+def _minutes(totals: Totals | None) -> str:
+    return "–" if totals is None else str(totals.minutes)
 
 
 def _moved(value: float) -> str:
@@ -106,7 +115,7 @@ class OptionsPage(BikePage):
         """Gears, chain, bar, weight, price and days of each option."""
         gears = {one.plan.pk: gears_of(one.build) for one in self.found}
         bars = {one.plan.pk: bar_from_bracket(self.now, one.build) for one in self.found}
-        quotes = {one.plan.pk: quote_shown(one, self.settings)[0] for one in self.found}
+        totals = {one.plan.pk: total_of(one, self.settings) for one in self.found}
 
         def chain(one: Planned) -> str:
             figures = chain_of(one.build, self.settings)
@@ -120,10 +129,8 @@ class OptionsPage(BikePage):
             self._row("Bar moves up", lambda one: _moved(bars[one.plan.pk][1]), "mm"),
             self._row("Parts, weight where known", lambda one: _number(one.mass_g, 0), "g"),
             self._row("Parts, price", lambda one: f"{one.price:.2f}"),
-            self._row(
-                "Total, with labour and tax", lambda one: f"{quotes[one.plan.pk].totals.gross / 100:.2f}"
-            ),
-            self._row("Work", lambda one: str(quotes[one.plan.pk].totals.minutes), "min"),
+            self._row("Total, with labour and tax", lambda one: _total(totals[one.plan.pk])),
+            self._row("Work", lambda one: _minutes(totals[one.plan.pk]), "min"),
             self._row("Parts, days until all are here", lambda one: str(one.days)),
         ]
 

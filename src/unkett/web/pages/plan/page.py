@@ -13,6 +13,7 @@ from django.urls import reverse
 from unkett.core.build import Build, Part
 from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.vocabulary import SLOTS, Area, Slot
+from unkett.core.ways.money import Totals
 from unkett.web.bikes.models import Where
 from unkett.web.catalogue.queries import Candidates, what_goes
 from unkett.web.pages.common.bike_page import BikePage
@@ -20,7 +21,7 @@ from unkett.web.pages.common.forms import CandidatesForm
 from unkett.web.pages.plan.forms import NameForm
 from unkett.web.plans.models import Change, Plan, State
 from unkett.web.plans.queries import options_of, part_now
-from unkett.web.plans.quoting import Quote, quote_shown
+from unkett.web.plans.quoting import total_of
 from unkett.web.show.values import Shown
 
 WAYS = {
@@ -85,9 +86,9 @@ class PlanPage(BikePage):
         return False
 
     @cached_property
-    def quote(self) -> Quote | None:
+    def total(self) -> Totals | None:
         """What the plan comes to, as its quote has it."""
-        return quote_shown(self.planned, self.settings)[0] if self.planned else None
+        return total_of(self.planned, self.settings) if self.planned else None
 
     @property
     def name_form(self) -> forms.Form:
