@@ -78,9 +78,7 @@ def take_need(
         else row.get("settled_by", "").replace("{end}", slot.partition("_")[0])
     )
     name = settled if settled in steps or settled in plan.done else name
-    if name in steps:
-        return name, whats
-    if name in plan.done:
+    if name in steps or name in plan.done:
         return name, whats
     early = first["sort"] == "part" or does == "prepare"
     after = {"look:bike"}
@@ -108,7 +106,7 @@ def take_need(
             minutes=round(row.get("minutes", 5)),
             after=tuple(sorted(after - {name})),
             caution=lookup("cautions", "code")[cannot]["says"] if cannot else None,
-            safety=_is_safety(slot) and does in ("fit", "adjust", "check"),
+            safety=is_safety(slot) and does in ("fit", "adjust", "check"),
             needs=whats,
             causes=tuple(f"need:{what}" for what in whats[:1]),
             place=place_of(slot),
@@ -182,5 +180,6 @@ def _rank_of(slot: str, steps: Mapping[str, Step], early: bool) -> int:
     return min(ranks) - 1 if ranks and early else max(ranks) if ranks else LAST_RANK
 
 
-def _is_safety(slot: str) -> bool:
+def is_safety(slot: str) -> bool:
+    """Whether a slot is one on which a life hangs: brakes and steering."""
     return slot in SLOTS and SLOTS[slot].area in (Area.BRAKES, Area.STEERING)

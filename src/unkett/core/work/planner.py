@@ -28,7 +28,6 @@ from unkett.core.work.scope import CONTROL_OF, INSIDE_FRAME, Scope
 
 ACCESS, PROOF = "access", "proof"
 STEERER_STEPS = ("prepare:fork:stack", "measure:fork:steerer", "prepare:fork:unstack")
-WHEEL_LIKE = ("_hub", "_rim")
 
 
 @frozen(kw_only=True)

@@ -15,12 +15,12 @@ from unkett.core.check.engine import check
 from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.standards import lookup
-from unkett.core.vocabulary import SLOTS, Area
+from unkett.core.vocabulary import SLOTS
 from unkett.core.work.defect import Defect
 from unkett.core.work.doubted import doubted
 from unkett.core.work.facts import says
 from unkett.core.work.halfway import halfway
-from unkett.core.work.needs import NeedStep, groups_of, take_need
+from unkett.core.work.needs import CUT, NeedStep, groups_of, is_safety, take_need
 from unkett.core.work.operations import Operation, part_steps
 from unkett.core.work.ordering import ordered
 from unkett.core.work.planner import Begun, Plan, plan_of
@@ -31,8 +31,7 @@ from unkett.core.work.templates import Template
 from unkett.core.work.torque import LOWER_END, from_table, stated
 
 CAUSES = ("change", "need", "defect", "found", "package", "job", "access", "proof")
-MENDS_RANK, NEEDS_RANK = 200, 10_000
-CUT = "cut the steerer"
+MENDS_RANK = 200
 # Gears are adjusted once their lines are fitted, the rear ones first.
 GEARS_IN_TURN = (
     ("adjust:rear_derailleur:", "fit:rear_shift_line"),
@@ -374,8 +373,3 @@ def _all_before(name: str, links: Mapping[str, set[str]]) -> set[str]:
 @functools.cache
 def _rank_of(defect: str) -> int:
     return MENDS_RANK + [row["code"] for row in lookup("look_over", "code").values()].index(defect)
-
-
-def is_safety(slot: str) -> bool:
-    """Whether a slot is one on which a life hangs: brakes and steering."""
-    return slot in SLOTS and SLOTS[slot].area in (Area.BRAKES, Area.STEERING)
