@@ -12,6 +12,7 @@ from tests.cases import (
     lines,
     steering,
     transmission,
+    wear,
     wheels,
 )
 
@@ -27,4 +28,5 @@ CASES: list[Case] = [
     *let_pass.CASES,
     *fittings.CASES,
     *less_common.CASES,
+    *wear.CASES,
 ]

@@ -2,7 +2,7 @@
 
 import pytest
 
-from unkett.core.bike.wear import Limit, Reading, limit_of, outlook, sorts
+from unkett.core.bike.wear import Limit, Reading, axis_of, limit_of, outlook, sorts, worn_out
 from unkett.core.errors import InputError
 from unkett.core.formats.reader import build_from
 from unkett.core.settings import Settings
@@ -81,3 +81,38 @@ def test_what_does_not_wear_meets_no_limit() -> None:
 def test_a_reading_that_is_none_is_refused() -> None:
     with pytest.raises(InputError, match="-1 to 5 %"):
         CHAIN.accept(34.87)
+
+
+def test_a_piece_wears_on_from_bike_to_bike() -> None:
+    """0.1 % at 500 km and 0.3 at 1500 on one bike; 0.3 at 200 and 0.4 at 700 on the next: 0.2 per 1000 km on both.
+
+    0.5 % is met 500 km after 700. What lies between the bikes counts nothing: 1500 there is 200 here.
+    """
+    limit = Limit(value=0.5, said_by="x")
+    rows = [
+        Reading(day=0, value=0.1, km=500, bike=1),
+        Reading(day=50, value=0.3, km=1500, bike=1),
+        Reading(day=400, value=0.3, km=200, bike=2),
+        Reading(day=420, value=0.4, km=700, bike=2),
+    ]
+    assert axis_of(rows) == ("km", (-800.0, 200.0, 200.0, 700.0))
+    found = outlook(CHAIN, rows, limit)
+    assert (found.by, round(found.at, 6)) == ("km", 1200.0)
+    by_day = axis_of([Reading(day=one.day, value=one.value, bike=one.bike) for one in rows])
+    assert by_day == ("day", (350.0, 400.0, 400.0, 420.0))
+
+
+@pytest.mark.parametrize(
+    ("slot", "attrs", "worn"),
+    [
+        ("chain", {"speeds": 11, "elongation_pct": 0.5}, True),
+        ("chain", {"speeds": 10, "elongation_pct": 0.5}, False),  # wide: 0.75
+        ("chain", {"elongation_pct": 0.9}, False),  # by which limit is not known
+        ("rear_rotor", {"measured_mm": 1.5, "thickness_min_mm": 1.5}, True),
+        ("rear_rotor", {"measured_mm": 1.5}, False),
+        ("front_tyre", {"tread_mm": 0.9}, True),
+        ("front_tyre", {}, False),
+    ],
+)
+def test_a_piece_is_worn_out_by_the_reading_that_it_carries(slot, attrs, worn) -> None:
+    assert worn_out(slot, bike(**{slot: attrs}).parts[slot]) is worn

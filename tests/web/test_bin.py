@@ -359,6 +359,7 @@ def test_which_bikes_want_a_piece(client, owner, bike, stranger) -> None:
     assert bikes_needing(owner, narrow).refused == 1
     assert bikes_needing(stranger, chain).go == 0
     assert bike.name in client.get(reverse("bench:wanting", args=[chain.pk])).text
+    bike.refresh_from_db()
     take_off(actor=owner, bike_id=bike.pk, version=bike.version, slot="chain")
     found = bikes_needing(owner, chain)
     assert [one.why for one in found.shown] == ["lacking, or does not go"]

@@ -190,6 +190,7 @@ def test_offers_and_orders_by_table(client, owner, kept, catalogue) -> None:
 
 
 def test_the_ledger_goes_out(client, owner, bike, kept) -> None:
+    bike.refresh_from_db()
     take_off(actor=owner, bike_id=bike.pk, version=bike.version, slot="chain")
     rows = out(client, "moves")
     assert rows[1][5:7] == ["nowhere", "in the bin"]

@@ -8,14 +8,11 @@ from typing import Any
 
 from attrs import frozen
 
-from unkett.core.build import Build
-from unkett.core.calc.wear import WearForecast, wear_forecast
+from unkett.core.build import Build, Part, values_in
+from unkett.core.calc.wear import WearForecast, chain_limit_setting, wear_forecast
 from unkett.core.errors import InputError, bad
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.standards import table
-
-SINGLE, NARROW_FROM = 1, 11  # sprockets: one alone, and from which on a chain wears out sooner
-
 
 @frozen(kw_only=True)
 class WearSort:
@@ -29,6 +26,7 @@ class WearSort:
     low: float
     high: float
     limit_setting: str = ""  # the workshop's setting that says where it is worn
+    attr: str = ""  # the part's attribute that carries its last reading
     read_as: str = ""
 
     def accept(self, value: float) -> float:
@@ -49,7 +47,7 @@ class WearSort:
 def sorts() -> Mapping[str, WearSort]:
     """Every sort of reading, by code."""
     rows = table("wear_sorts").rows
-    names = ("code", "title", "unit", "way", "low", "high", "limit_setting", "read_as")
+    names = ("code", "title", "unit", "way", "low", "high", "limit_setting", "attr", "read_as")
     made = [
         WearSort(slots=tuple(row["slots"]), **{name: row[name] for name in names if name in row})
         for row in rows
@@ -86,39 +84,64 @@ def limit_of(sort: WearSort, build: Build, slot: str, settings: Settings = DEFAU
 
 
 def _chain_limit(build: Build, settings: Settings) -> Limit | None:
-    cassette = build.filled().get("cassette")
-    teeth = cassette.attrs.get("teeth") if cassette else None
-    speeds = cassette.attrs.get("speeds") if cassette else None
-    count = len(teeth) if teeth and len(teeth) == SINGLE else speeds
+    cassette, chain = build.filled().get("cassette"), build.filled().get("chain")
+    count = values_in("cassette", cassette).get("sprockets") if cassette else None
+    count = count or (chain.attrs.get("speeds") if chain else None)
     if count is None:
         return None
-    names = ("chain_worn_single_pct", "chain_worn_wide_pct", "chain_worn_narrow_pct")
-    name = names[0] if count == SINGLE else names[2] if count >= NARROW_FROM else names[1]
     return Limit(
-        value=settings.number(name),
+        value=settings.number(chain_limit_setting(count)),
         said_by=f"{count} sprocket{'s' if count > 1 else ''}, by the workshop's setting",
     )
 
 
+def worn_out(slot: str, part: Part, settings: Settings = DEFAULTS) -> bool:
+    """Return whether a part is at its limit by the last reading that it carries, so that it is not fitted again."""
+    alone = Build(parts={slot: part})
+    for sort in sorts().values():
+        value = part.attrs.get(sort.attr) if slot in sort.slots else None
+        limit = None if value is None else limit_of(sort, alone, slot, settings)
+        if value is not None and limit is not None and sort.is_worn(value, limit.value):
+            return True
+    return False
+
+
 @frozen(kw_only=True)
 class Reading:
-    """One reading: on which day (counted from any day), at which distance where it is known, and how much."""
+    """One reading: on which day (counted from any day), at which distance where it is known, how much, on which bike."""
 
     day: float
     value: float
     km: float | None = None
+    bike: int = 0
+
+
+def axis_of(readings: Sequence[Reading]) -> tuple[str, tuple[float, ...]]:
+    """Return what a piece's readings are laid out along, `km` or `day`, and where each lies.
+
+    Kilometres where every reading has its distance. A piece that went from one bike to another lay in the bin between
+    them: nothing is counted there, and all is told on the odometer (or the calendar) of the bike it is on now.
+    """
+    by = "km" if all(one.km is not None for one in readings) else "day"
+    own = [float(one.km or 0.0) if by == "km" else one.day for one in readings]
+    along = own[-1:]
+    for number in range(len(readings) - 2, -1, -1):
+        stayed = readings[number].bike == readings[number + 1].bike
+        along.insert(0, along[0] - (own[number + 1] - own[number] if stayed else 0.0))
+    return by, tuple(along)
 
 
 @frozen(kw_only=True)
 class Outlook:
     """Where a part stands: worn or not, and when it will be by the straight line through its readings.
 
-    `by` is `km` where every reading has its distance, else `day`; figures are days or kilometres on the readings' own
-    axis. None where it does not get there.
+    `by` is `km` where every reading has its distance, else `day`; `along` says where each reading lies, see `axis_of`,
+    and the figures are on the same axis. None where the line does not get there.
     """
 
     worn: bool
     by: str = "day"
+    along: tuple[float, ...] = ()
     at: float | None = None
     low: float | None = None
     high: float | None = None
@@ -127,17 +150,21 @@ class Outlook:
 
 def outlook(sort: WearSort, readings: Sequence[Reading], limit: Limit | None) -> Outlook:
     """What the readings of one part say; a forecast wants two readings at least, on two days or distances."""
-    if not readings or limit is None or sort.way == "none":
+    if not readings:
         return Outlook(worn=False)
+    by, along = axis_of(readings)
+    if limit is None or sort.way == "none":
+        return Outlook(worn=False, by=by, along=along)
     last = readings[-1].value
     worn = sort.is_worn(last, limit.value)
-    by = "km" if all(one.km is not None for one in readings) else "day"
-    points = tuple((float(one.km or 0.0) if by == "km" else one.day, one.value) for one in readings)
+    points = tuple((at, one.value) for at, one in zip(along, readings, strict=True))
     try:
         made = wear_forecast(readings=points, limit=limit.value)
     except InputError:
-        return Outlook(worn=worn, by=by)
+        return Outlook(worn=worn, by=by, along=along)
     wears = made.slope_per_unit is not None and (made.slope_per_unit > 0) == (sort.way == "up")
     if not wears or made.slope_per_unit == 0:
-        return Outlook(worn=worn, by=by, forecast=made)
-    return Outlook(worn=worn, by=by, at=made.reaches_limit_at, low=made.low, high=made.high, forecast=made)
+        return Outlook(worn=worn, by=by, along=along, forecast=made)
+    return Outlook(
+        worn=worn, by=by, along=along, at=made.reaches_limit_at, low=made.low, high=made.high, forecast=made
+    )

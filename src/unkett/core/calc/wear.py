@@ -13,6 +13,7 @@ from unkett.core.standards import SLACK, limit_of
 from unkett.core.vocabulary.types import ListOf, Number, Whole
 
 CHAIN_ODD_PCT = limit_of("chain_odd_pct")
+NARROW_FROM = 11  # sprockets: from this number on a chain is worn out sooner
 ANY = Number(unit="", low=-1e9, high=1e9)
 
 
@@ -76,6 +77,16 @@ def _chain_wear(elongation: float, formula: str) -> ChainWear:
         caution=odd if elongation > CHAIN_ODD_PCT + SLACK else None,
         trace=(TraceLine("elongation_pct", elongation, "%", formula),),
     )
+
+
+def chain_limit_setting(sprockets: int) -> str:
+    """Return the name of the setting that limits a chain's elongation, by the number of sprockets it runs on.
+
+    Source: `wear-limits`; one sprocket, 2 to 10, and 11 or more have limits of their own.
+    """
+    if sprockets == 1:
+        return "chain_worn_single_pct"
+    return "chain_worn_narrow_pct" if sprockets >= NARROW_FROM else "chain_worn_wide_pct"
 
 
 def t_probability(t: float, freedom: int) -> float:

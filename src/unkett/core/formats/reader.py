@@ -352,3 +352,9 @@ def stored_part(
     slots = tuple(also)
     clean = Reader().attrs(attrs, [kind, *(SLOTS[slot].kind for slot in slots)], "attrs")
     return Part(kind=kind, name=name, attrs=clean, also=slots, extra=extra or {})
+
+
+def new_part(kind: str, name: str, attrs: Mapping[str, Any]) -> Part:
+    """Return a catalogue entry as the new part that it becomes: where its kind can say so, never used."""
+    unused = {"unused": True} if "unused" in KINDS[kind].attributes else {}
+    return stored_part(kind, name, {**attrs, **unused})

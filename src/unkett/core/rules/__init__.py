@@ -42,6 +42,7 @@ from unkett.core.rules import (
     steering,
     thru_axles,
     tyres,
+    wear,
 )
 from unkett.core.rules.base import RULES, Rule, refuse_unfinished
 from unkett.core.rules.declared import refuse_undeclared
@@ -90,6 +91,7 @@ __all__ = [
     "steering",
     "thru_axles",
     "tyres",
+    "wear",
 ]
 
 refuse_unfinished()

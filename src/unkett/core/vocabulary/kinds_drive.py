@@ -133,6 +133,7 @@ CHAIN = kind(
     choice("closing", "Closing", "Quick link or pin.", enums.CLOSING),
     yes_no("directional", "Directional", "Does it carry an arrow or print on one side only?"),
     whole("joints", "Closed places", "Quick links and joining pins in the chain, counted.", 0, 10, 1),
+    number("elongation_pct", "Elongation", "Chain gauge, or the length over 24 links.", -1, 5, 0, 1),
 )
 
 
@@ -199,6 +200,7 @@ CASSETTE = kind(
     unless_printed(
         mm("extra_spacer_mm", "Spacer its maker asks for", "In the box or the manual.", 0, 1.0), "none"
     ),
+    yes_no("unused", "Never ridden", "New, with no chain's wear on its teeth."),
     derived=(
         Derived(name="sprockets", of=("teeth", "speeds"), function=_sprockets, op="len"),
         Derived(name="left_out", of=("teeth", "speeds"), function=_left_out),

@@ -148,6 +148,7 @@ RIM = kind(
         ),
         "0: drilled in the middle",
     ),
+    number("wall_mm", "Wall thickness", "Rim brakes: caliper over the wall, its thinnest place.", 0.1, 5, 0.8, 2),
 )
 
 TYRE = kind(
@@ -163,6 +164,7 @@ TYRE = kind(
     yes_no("directional", "Directional", "An arrow on the side wall."),
     choice("valve", "Valve", "Caliper on the stem: 6 slim, 8 wide.", enums.VALVE),
     mm("valve_length_mm", "Valve length", "Stem without the cap.", 40, 80),
+    number("tread_mm", "Tread left", "Depth gauge in the middle of the tread.", 0, 20, 0.5, 5),
 )
 
 SPOKES = kind(
@@ -245,6 +247,7 @@ CALIPER = kind(
     choice("cable_side", "Cable enters", "From behind: the side the housing comes in.", enums.SIDE),
     choice("bolt", "Bolt", "Long with a nut, or short with a sleeve.", enums.BOLT),
     mm("pad_height_mm", "Pad height", "Of the friction material.", 10, 17),
+    number("pad_mm", "Pad lining left", "Thinnest pad, lining without its plate.", 0, 20, 0.5, 8),
     yes_no("rim_direct", "Two bolts", "Bolted on two threads instead of one."),
     mm("arm_mm", "Arm length", "Linear pull: boss centre to the cable.", 80, 110),
     yes_no("cutoff_sensor", "Cut-off sensor", "A switch for the motor in the caliper."),

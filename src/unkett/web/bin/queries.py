@@ -9,9 +9,10 @@ from typing import Any
 
 from attrs import evolve, field, frozen
 from django.core.paginator import Page, Paginator
-from django.db.models import Count, F, Prefetch, Q, QuerySet, Sum
+from django.db.models import Count, Prefetch, Q, QuerySet, Sum
 from django.utils import timezone
 
+from unkett.core.bike.wear import worn_out
 from unkett.core.build import Build
 from unkett.core.check.engine import SlotChecker
 from unkett.core.check.part_effect import Chooser, PartEffect, Rank
@@ -225,6 +226,8 @@ def bikes_needing(actor: User, part: BikePart) -> WantingBikes:
     ranked: list[tuple[Rank, int, int, str, str]] = []
     refused = not_judged = 0
     for slot in (one.name for one in slots_of_kind(part.kind)):
+        if worn_out(slot, part.as_part(), settings):
+            continue
         reasons = _reasons(actor, slot)
         classes = _alike(actor, slot, reasons)
         order = sorted(classes.values(), key=lambda ids: min(REASONS.index(reasons[pk]) for pk in ids))
@@ -262,20 +265,19 @@ def _reasons(actor: User, slot: str) -> dict[int, str]:
     readings = WearReading.objects.filter(
         latest=True,
         struck=False,
-        slot=slot,
-        part__bike=F("bike"),
-        bike__workshop_id=actor.workshop_id,
-        bike__status=Status.HERE,
+        part__workshop_id=actor.workshop_id,
+        part__bike__status=Status.HERE,
+        part__slot=slot,
     )
     soon = readings.filter(worn=False, due__lte=timezone.localdate() + SOON)
     fitted = BikePart.objects.filter(workshop_id=actor.workshop_id, slot=slot, bike__status=Status.HERE)
     unsound = fitted.exclude(condition={}).filter(
         (Q(condition__has_key="feel") & ~Q(condition__feel__in=SOUND_FEELS)) | Q(condition__has_key="damage")
     )
-    found = dict.fromkeys(soon.values_list("bike_id", flat=True), SOON_WORN)
+    found = dict.fromkeys(soon.values_list("part__bike_id", flat=True), SOON_WORN)
     found |= dict.fromkeys(here.filter(standing__wants__contains=[slot]).values_list("pk", flat=True), LACKS)
     found |= dict.fromkeys(unsound.values_list("bike_id", flat=True), BROKEN)
-    return found | dict.fromkeys(readings.filter(worn=True).values_list("bike_id", flat=True), WORN)
+    return found | dict.fromkeys(readings.filter(worn=True).values_list("part__bike_id", flat=True), WORN)
 
 
 def _alike(actor: User, slot: str, ids: Iterable[int]) -> dict[_Key, list[int]]:

@@ -19,7 +19,7 @@ from django.db.models.functions import Cast
 from unkett.core.build import Build
 from unkett.core.check.engine import Check
 from unkett.core.check.part_effect import Chooser, PartEffect, Rank
-from unkett.core.formats.reader import read_build, stored_part
+from unkett.core.formats.reader import new_part, read_build, stored_part
 from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS
@@ -144,12 +144,15 @@ def _verdict(rank: Rank) -> Verdict:
 
 @functools.lru_cache(maxsize=128)
 def _verdicts(
-    workshop_id: int, version: int, slot: str, build_text: str, settings_text: str
+    workshop_id: int, version: int, slot: str, build_text: str, settings_text: str, new: bool
 ) -> ClassVerdicts:
     """Pure in its arguments: the build and the settings as text, the catalogue by its version."""
     build, settings = read_build(build_text), Settings.of(json.loads(settings_text))
     chooser = Chooser(build, slot, settings)
-    classes = _classes(workshop_id, SLOTS[slot].kind, version)
+    kind = SLOTS[slot].kind
+    classes = _classes(workshop_id, kind, version)
+    if new:
+        classes = tuple((pk, new_part(kind, "", attrs).attrs, number) for pk, attrs, number in classes)
     ranks = {pk: chooser.rank(attrs) for pk, attrs, _ in classes}
     attrs = {pk: attrs for pk, attrs, _ in classes}
     plated = _plated(workshop_id, build, slot, settings, attrs, ranks) if slot.endswith("_rotor") else {}
@@ -187,7 +190,9 @@ def _plated(
     return out
 
 
-def class_verdicts(actor: User, build: Build, slot: str, settings: Settings) -> ClassVerdicts:
+def class_verdicts(
+    actor: User, build: Build, slot: str, settings: Settings, *, new: bool = False
+) -> ClassVerdicts:
     """The verdict of every class of the slot's kind; kept until catalogue, build or settings change."""
     kinds = [SLOTS[slot].kind, *(["brake_adapter"] if slot.endswith("_rotor") else [])]
     renew_classes(actor.workshop, kinds)  # after an upgrade, where the background has not come to them yet
@@ -197,6 +202,7 @@ def class_verdicts(actor: User, build: Build, slot: str, settings: Settings) -> 
         slot,
         json.dumps(evolve(build, name="", about={}).to_json()),  # bikes that are alike share it
         json.dumps(dict(settings.own), sort_keys=True),
+        new,
     )
 
 
@@ -217,13 +223,14 @@ def what_goes(
     sort: str = "near",
     here: bool = False,
     page: int = 1,
+    new: bool = False,
 ) -> Candidates:
     """One page of the catalogue for a slot of this build, best verdict first, then in the order asked for.
 
     `find` narrows by words in name or maker, `here` to parts that are in the house. The order `near` puts what asks
-    least first, and among those what is most like the part that stands there.
+    least first, and among those what is most like the part that stands there. `new` judges the parts as bought new.
     """
-    verdicts = class_verdicts(actor, build, slot, settings)
+    verdicts = class_verdicts(actor, build, slot, settings, new=new)
     parts = on_offer(actor).filter(kind=SLOTS[slot].kind)
     parts = found_by_words(parts, actor, find)
     if here:

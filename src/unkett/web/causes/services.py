@@ -200,12 +200,12 @@ def measured(
     worn = sort.is_worn(value, limit.value)
     shows = [one for one in check.results if "shows" in check.words.get(one, {}).values()]
     result = shows[0] if worn and shows else check.results[0]
+    say(actor=actor, bike_id=bike_id, version=version, key=key, result=result, value=value)
     read_wear(
         actor=actor, bike_id=bike_id, slot=slot, sort=sort.code, value=value, on=timezone.localdate(),
         instrument=instrument,
     )  # fmt: skip
-    bike = say(actor=actor, bike_id=bike_id, version=version, key=key, result=result, value=value)
-    return result, bike
+    return result, Bike.objects.get(pk=bike_id)
 
 
 # the workshop's own weights

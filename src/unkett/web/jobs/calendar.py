@@ -34,7 +34,7 @@ def calendar_of(actor: User) -> bytes:
     for worn in wear_due(actor):
         if worn.due is not None:
             uid = f"wear-{worn.part_id}-{worn.sort}"
-            made.add_component(_event(uid, f"{worn.bike.name}: {worn.says}, at its limit", worn.due))
+            made.add_component(_event(uid, f"{worn.part.bike}: {worn.says}, at its limit", worn.due))
     return bytes(made.to_ical())
 
 

@@ -9,10 +9,13 @@ from attrs import field, frozen
 from django.db import transaction
 
 from unkett.core.bike.routes import as_planned
+from unkett.core.bike.wear import worn_out
 from unkett.core.build import plain
+from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes import fitting
 from unkett.web.bikes.models import Bike, BikePart, Origin, Where
+from unkett.web.bikes.queries import settings_of
 from unkett.web.bikes.writing import Parts, locked_both, write_bike
 from unkett.web.plans.models import Change, Plan
 from unkett.web.plans.queries import part_of
@@ -39,7 +42,7 @@ def apply_changes(
 ) -> Plan:
     """Do a change of a plan that is on the stand, or without a slot all that is left: the bike is as planned then.
 
-    What comes off lies in the bin, goes to the customer or is scrapped (`goes_to`). What a change pulls along (a
+    What comes off lies in the bin, goes to the customer or is scrapped (`goes_to`); what is worn out is scrapped. What a change pulls along (a
     frame that turns, a wheel laced anew) is written on the parts as assumed, to be measured. A part that stands on
     another bike is taken off there first. All of it is one step that can be undone on the bike.
     """
@@ -59,7 +62,7 @@ def apply_changes(
         )
 
         def on_bike(bike: Bike, parts: Parts) -> tuple[Any, Any]:
-            _on_bike(bike, parts, changes, Where(goes_to), done)
+            _on_bike(bike, parts, changes, Where(goes_to), settings_of(actor), done)
             return done.before, done.after
 
         write_bike(actor, plan.bike_id, bike_version, "carry out", says, on_bike)
@@ -103,14 +106,29 @@ def _take_off_others(actor: User, plan: Plan, bike_version: int, changes: list[C
         change.part = part
 
 
-def _on_bike(bike: Bike, parts: Parts, changes: list[Change], goes_to: Where, done: _Done) -> None:
+SPENT_KINDS = frozenset({"chain", "cassette", "tyre", "rotor", "rim"})  # worn out they are of no use to anybody
+
+
+def _leaves(parts: Parts, bike: Bike, slot: str, goes_to: Where, settings: Settings) -> BikePart | None:
+    """Take the part of a slot off; a worn-out one is scrapped, and a chain is kept with the cassette it ran on."""
+    old = parts.in_slot(bike, slot)
+    if old is None:
+        return None
+    spent = old.kind in SPENT_KINDS and worn_out(old.slot, old.as_part(), settings)
+    if old.kind == "chain" and not spent:
+        old.kept_with = parts.in_slot(bike, "cassette")
+    parts.take_off(old, Where.SCRAPPED if spent and goes_to is Where.BENCH else goes_to)
+    return old
+
+
+def _on_bike(
+    bike: Bike, parts: Parts, changes: list[Change], goes_to: Where, settings: Settings, done: _Done
+) -> None:
     news = {change.slot: part_of(change) for change in changes}
     then = as_planned(bike.build(parts.on(bike)), news)
-    for slot in news:
-        old = parts.in_slot(bike, slot)
+    for slot in sorted(news, key=lambda slot: slot != "chain"):  # while the cassette it ran on is there
+        old = _leaves(parts, bike, slot, goes_to, settings)
         done.before[slot] = None if old is None else old.name
-        if old is not None:
-            parts.take_off(old, goes_to)
     for change in changes:
         new = news[change.slot]
         done.after[change.slot] = None if new is None else new.name

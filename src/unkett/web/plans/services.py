@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from unkett.core.build import plain
 from unkett.core.errors import Fault, InputError, bad
-from unkett.core.formats.reader import attrs_from, contradictions, stored_part
+from unkett.core.formats.reader import attrs_from, contradictions, new_part
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.models import BikePart, Origin
 from unkett.web.bikes.permissions import bikes_seen_by
@@ -129,7 +129,7 @@ def _set(plan: Plan, slot: str, part: CataloguePart | None) -> None:
     if part is None:
         _hold(plan, slot, empties=True)
         return
-    attrs = plain(stored_part(part.kind, part.name, part.attrs).attrs)
+    attrs = plain(new_part(part.kind, part.name, part.attrs).attrs)
     _hold(
         plan,
         slot,

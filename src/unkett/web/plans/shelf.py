@@ -10,14 +10,16 @@ from attrs import evolve
 from django.db.models import QuerySet
 
 from unkett.core.bike.overlay import to_lace
+from unkett.core.bike.wear import worn_out
 from unkett.core.build import Build
-from unkett.core.formats.reader import stored_part
+from unkett.core.formats.reader import new_part, stored_part
 from unkett.core.settings import Settings
 from unkett.core.standards import lookup, table
 from unkett.core.vocabulary import SLOTS, slots_of_kind
 from unkett.core.ways.wish import Effort, ShelfPart
 from unkett.web.bikes.models import BikePart, Where
 from unkett.web.bikes.permissions import parts_seen_by
+from unkett.web.bikes.queries import settings_of
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.queries import on_offer
 from unkett.web.catalogue.services import renew_classes
@@ -53,7 +55,7 @@ def _had(actor: User, offered: QuerySet[CataloguePart]) -> list[ShelfPart]:
         ShelfPart(
             id=f"{CATALOGUE}{part.pk}",
             slots=places[part.kind],
-            part=stored_part(part.kind, part.name, part.attrs),
+            part=new_part(part.kind, part.name, part.attrs),
             price=_cents(part.price),
             minutes=minutes_to_fit(part.kind),
             days=part.days,
@@ -63,18 +65,20 @@ def _had(actor: User, offered: QuerySet[CataloguePart]) -> list[ShelfPart]:
         )
         for part in offered.filter(kind__in=places)
     ]
+    settings = settings_of(actor)
     lying = parts_seen_by(actor).filter(where=Where.BENCH, also=[], kind__in=places)
     found += [
         ShelfPart(
             id=f"{BENCH}{part.pk}",
             slots=places[part.kind],
-            part=stored_part(part.kind, part.name, part.attrs),
+            part=part.as_part(),
             price=_cents(part.value or Decimal(0)),
             grams=part.mass_g or 0,
             minutes=minutes_to_fit(part.kind),
             source="bin",
         )
         for part in lying
+        if not worn_out(places[part.kind][0], part.as_part(), settings)
     ]
     return found
 

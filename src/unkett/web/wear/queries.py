@@ -5,15 +5,16 @@ from __future__ import annotations
 import datetime
 from collections import defaultdict
 from functools import cached_property
+from itertools import pairwise
 
 from attrs import frozen
-from django.db.models import F, Q
+from django.db.models import Q
 from django.utils import timezone
 
 from unkett.core.bike.wear import Limit, Outlook, Reading, WearSort, limit_of, outlook, sorts
 from unkett.core.build import Build
 from unkett.core.settings import Settings
-from unkett.web.bikes.models import Bike, Status
+from unkett.web.bikes.models import Bike, BikePart, Status
 from unkett.web.bikes.queries import settings_of
 from unkett.web.wear.models import WearReading
 from unkett.web.workshop.models import User
@@ -25,9 +26,8 @@ ZERO = datetime.date(2000, 1, 1)  # days are counted from here
 
 @frozen(kw_only=True, slots=False)
 class Series:
-    """The readings of one part and sort, oldest first."""
+    """The readings of one part and sort, oldest first, on whichever bikes it was."""
 
-    bike: Bike
     slot: str
     sort: WearSort
     rows: tuple[WearReading, ...]
@@ -37,6 +37,13 @@ class Series:
     @property
     def last(self) -> WearReading:
         return self.rows[-1]
+
+    @property
+    def past(self) -> float:
+        """How far the last reading is past its limit; 0 where it is not, or has none."""
+        if self.limit is None or not self.outlook.worn:
+            return 0.0
+        return round(abs(self.last.value - self.limit.value), 2)
 
     @cached_property
     def due(self) -> datetime.date | None:
@@ -60,51 +67,65 @@ class Series:
         return ZERO + datetime.timedelta(days=round(days))
 
     def _day_at(self, km: float) -> float | None:
-        """The day of a distance, at the pace between the first and the last reading."""
-        first, last = self.rows[0], self.rows[-1]
-        assert first.km is not None
-        assert last.km is not None
-        days, ridden = (last.on - first.on).days, last.km - first.km
+        """The day of a distance, at the pace between readings on the same bike."""
+        pairs = [(one, two) for one, two in pairwise(self.rows) if one.bike_id == two.bike_id]
+        days = sum((two.on - one.on).days for one, two in pairs)
+        ridden = sum((two.km or 0.0) - (one.km or 0.0) for one, two in pairs)
         if days <= 0 or ridden <= 0:
             return None
-        return (last.on - ZERO).days + (km - last.km) * days / ridden
+        return (self.last.on - ZERO).days + (km - (self.last.km or 0.0)) * days / ridden
 
 
-def _series(bike: Bike, build: Build, settings: Settings, rows: list[WearReading]) -> Series:
+def _series(build: Build, slot: str, settings: Settings, rows: list[WearReading]) -> Series:
     sort = sorts()[rows[0].sort]
-    limit = limit_of(sort, build, rows[0].slot, settings)
-    readings = [Reading(day=(row.on - ZERO).days, value=row.value, km=row.km) for row in rows]
+    limit = limit_of(sort, build, slot, settings)
+    readings = [
+        Reading(day=(row.on - ZERO).days, value=row.value, km=row.km, bike=row.bike_id) for row in rows
+    ]
     return Series(
-        bike=bike, slot=rows[-1].slot, sort=sort, rows=tuple(rows), limit=limit,
-        outlook=outlook(sort, readings, limit),
-    )  # fmt: skip
+        slot=slot, sort=sort, rows=tuple(rows), limit=limit, outlook=outlook(sort, readings, limit)
+    )
 
 
 def wear_of(actor: User, bike: Bike, build: Build) -> list[Series]:
     """The series of the parts that are on a bike, what is worn first."""
-    rows = WearReading.objects.filter(bike=bike, struck=False, part__bike=bike).select_related("by")
-    by_part: dict[tuple[int, str], list[WearReading]] = defaultdict(list)
+    rows = WearReading.objects.filter(struck=False, part__bike=bike).select_related("by", "part")
+    by_part: dict[tuple[str, str], list[WearReading]] = defaultdict(list)
     for row in rows:
-        by_part[row.part_id, row.sort].append(row)
+        by_part[row.part.slot, row.sort].append(row)
     settings = settings_of(actor)
-    found = [_series(bike, build, settings, one) for one in by_part.values()]
+    found = [_series(build, slot, settings, one) for (slot, _), one in by_part.items()]
     return sorted(found, key=lambda one: (not one.outlook.worn, one.due or datetime.date.max, one.slot))
 
 
-def series_of(actor: User, bike: Bike, part_id: int, sort: str) -> Series | None:
-    """The series of one part and sort on the bike it is on now; None without readings."""
-    rows = list(WearReading.objects.filter(part_id=part_id, sort=sort, struck=False).select_related("by"))
+def series_of(actor: User, part_id: int, sort: str) -> Series | None:
+    """The series of one part and sort, by the bike it is on now or by itself in the bin; None without readings."""
+    mine = WearReading.objects.filter(part_id=part_id, sort=sort, struck=False)
+    rows = list(mine.select_related("by", "part__bike"))
     if not rows:
         return None
-    return _series(bike, bike.build(list(bike.fitted.all())), settings_of(actor), rows)
+    part = rows[0].part
+    if part.bike is None:
+        slot = rows[-1].slot
+        return _series(Build(parts={slot: part.as_part()}), slot, settings_of(actor), rows)
+    return _series(part.bike.build(list(part.bike.fitted.all())), part.slot, settings_of(actor), rows)
+
+
+def wear_of_part(actor: User, part: BikePart) -> list[Series]:
+    """The series of one part, wherever it is."""
+    codes = WearReading.objects.filter(part=part, struck=False).order_by("sort").values_list("sort", flat=True)
+    found = (series_of(actor, part.pk, code) for code in codes.distinct())
+    return [one for one in found if one is not None]
 
 
 def wear_due(actor: User) -> list[WearReading]:
     """The last readings of what was worn, or will be within six weeks, as they stood when they were read."""
     until = timezone.localdate() + SOON
     mine = WearReading.objects.filter(
-        latest=True, struck=False, part__bike=F("bike"), bike__status=Status.HERE
+        latest=True, struck=False, part__bike__status=Status.HERE, part__workshop_id=actor.workshop_id
     )
-    found = mine.filter(Q(worn=True) | Q(due__lte=until), bike__workshop_id=actor.workshop_id)
-    named = found.select_related("bike").only("slot", "sort", "value", "due", "worn", "bike__name")
+    found = mine.filter(Q(worn=True) | Q(due__lte=until))
+    named = found.select_related("part__bike").only(
+        "slot", "sort", "value", "due", "worn", "part__slot", "part__bike__name"
+    )
     return list(named.order_by("-worn", "due", "pk")[:DUE_SHOWN])

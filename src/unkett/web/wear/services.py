@@ -7,21 +7,20 @@ import math
 from typing import Any
 
 from django.db import transaction
-from django.db.models import F
 from django.utils import timezone
 
 from unkett.core.bike.wear import WearSort, sorts
 from unkett.core.errors import bad
-from unkett.web.bikes.models import Bike, BikePart
+from unkett.web.bikes.models import Bike, BikePart, Origin
 from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.bikes.services import put_measured
-from unkett.web.bikes.writing import Parts, write_bike
+from unkett.web.bikes.writing import Parts, finish, write_bike
 from unkett.web.tasks.models import Task
 from unkett.web.tasks.services import Report
 from unkett.web.wear.models import WearReading
-from unkett.web.wear.queries import series_of
+from unkett.web.wear.queries import Series, series_of
 from unkett.web.workshop.errors import NotThere
-from unkett.web.workshop.models import User
+from unkett.web.workshop.models import LogEntry, User
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
 
@@ -65,21 +64,63 @@ def _kept(
     made = WearReading.objects.create(
         bike=bike, part=part, slot=part.slot, sort=sort.code, value=sort.accept(value), by=actor, **more
     )
-    _stand_anew(actor, made)
-    log(actor, "read wear", bike, after={"slot": part.slot, "sort": sort.code, "value": value})
+    series = _refresh_outlook(actor, made)
+    line = log(actor, "read wear", bike, after={"slot": part.slot, "sort": sort.code, "value": value})
+    _onto_the_part(actor, made, series, line)
     return made
 
 
-def _stand_anew(actor: User, about: WearReading) -> None:
-    """Where the part stands by all its readings is kept with the last of them."""
-    bike = Bike.objects.get(pk=about.bike_id)
-    series = series_of(actor, bike, about.part_id, about.sort)
+def _refresh_outlook(actor: User, about: WearReading) -> Series | None:
+    """Keep the outlook of a part with the last of its readings; return its series, None where none is left."""
+    series = series_of(actor, about.part_id, about.sort)
     WearReading.objects.filter(part_id=about.part_id, sort=about.sort).update(
         latest=False, worn=False, due=None
     )
     if series is not None:
         stands = {"latest": True, "worn": series.outlook.worn, "due": series.due}
         WearReading.objects.filter(pk=series.last.pk).update(**stands)
+    return series
+
+
+def _onto_the_part(actor: User, about: WearReading, series: Series | None, line: LogEntry) -> None:
+    """Let the part carry its last reading, so that rules and searches know it; its bike is judged again."""
+    attr = sorts()[about.sort].attr
+    part = BikePart.objects.get(pk=about.part_id)
+    if not attr:
+        return
+    attrs = {name: value for name, value in part.attrs.items() if name != attr}
+    if series is not None:
+        attrs[attr] = series.last.value
+    rode = _ridden_since(part, series)
+    if attrs == part.attrs and not rode:
+        return
+    origins = {name: origin for name, origin in part.origins.items() if name != attr}
+    instruments = {name: said for name, said in part.instruments.items() if name != attr}
+    if series is not None:
+        origins[attr] = Origin.MEASURED
+        instruments |= {attr: series.last.instrument} if series.last.instrument else {}
+    if part.bike_id is None:
+        part.attrs, part.origins, part.instruments = attrs, origins, instruments
+        part.save(update_fields=["attrs", "origins", "instruments"])
+        return
+    bike = Bike.objects.select_for_update().get(pk=part.bike_id)
+    parts = Parts(actor, [bike])
+    on_bike = parts.in_slot(bike, part.slot)
+    assert on_bike is not None
+    parts.change(on_bike, attrs=attrs, origins=origins, instruments=instruments)
+    cassette = parts.in_slot(bike, "cassette") if rode else None
+    if cassette is not None and "unused" in cassette.attrs:
+        parts.change(cassette, attrs={k: v for k, v in cassette.attrs.items() if k != "unused"})
+    parts.save()
+    finish(bike, parts, actor, None)
+    parts.record(line)
+
+
+def _ridden_since(part: BikePart, series: Series | None) -> bool:
+    """Whether a chain was read before on its bike, so that the cassette under it is no longer unused."""
+    if series is None or series.sort.code != "chain_pct":
+        return False
+    return len({row.on for row in series.rows if row.bike_id == part.bike_id}) > 1
 
 
 LIMIT_SETTINGS = frozenset(
@@ -93,13 +134,13 @@ def refresh_limits(task: Task, report: Report) -> dict[str, int]:
     actor = task.made_by
     if actor is None:
         raise NotThere
-    mine = WearReading.objects.filter(latest=True, struck=False, part__bike=F("bike"))
+    mine = WearReading.objects.filter(latest=True, struck=False)
     number = 0
-    for about in mine.filter(bike__workshop_id=task.workshop_id).order_by("pk").iterator(200):
+    for about in mine.filter(part__workshop_id=task.workshop_id).order_by("pk").iterator(200):
         if report.unwanted():
             break
         with transaction.atomic():
-            _stand_anew(actor, about)
+            _refresh_outlook(actor, about)
         number += 1
     return {"readings": number}
 
@@ -113,7 +154,7 @@ def keep_what_was_read(
     """
     for sort in sorts().values():
         here = next((one for one in (slot, *sort.slots) if one in sort.slots and _same_end(one, slot)), None)
-        if here is not None and word in (sort.read_as, sort.code) and sort.low <= value <= sort.high:
+        if here is not None and word in (sort.read_as, sort.code, sort.attr) and sort.low <= value <= sort.high:
             part = BikePart.objects.filter(bike_id=bike_id, slot=here).select_related("bike").first()
             if part is None or part.bike is None:
                 return None
@@ -177,6 +218,6 @@ def void_reading(*, actor: User, reading_id: int) -> WearReading:
         raise NotThere
     one.struck = True
     one.save(update_fields=["struck"])
-    _stand_anew(actor, one)
-    log(actor, "strike reading", one.bike, before={"sort": one.sort, "value": one.value})
+    line = log(actor, "strike reading", one.bike, before={"sort": one.sort, "value": one.value})
+    _onto_the_part(actor, one, _refresh_outlook(actor, one), line)
     return one

@@ -37,6 +37,7 @@ from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import wanted_parts
 from unkett.web.show.fields import Field, by_name, field_of, filled_in, left_over, marked, read_all
 from unkett.web.show.words import ShownValue, shown_value
+from unkett.web.wear.queries import Series, wear_of_part
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import may
 
@@ -120,6 +121,11 @@ class PiecePage:
         """Its life, the latest first."""
         lines = self.part.moves.select_related("line__actor", "from_bike", "to_bike")
         return list(lines.order_by("-pk")[:MOVES_SHOWN])
+
+    @cached_property
+    def wear(self) -> list[Series]:
+        """Its readings of wear, on whichever bikes they were taken."""
+        return wear_of_part(self.actor, self.part)
 
     @property
     def ways(self) -> list[tuple[str, str, bool]]:

@@ -225,7 +225,7 @@ class DrawerPage(BikePage):
 
     @cached_property
     def found(self) -> Candidates:
-        return what_goes(self.actor, self.against, self.slot.name, self.settings, **self.wanted)
+        return what_goes(self.actor, self.against, self.slot.name, self.settings, new=True, **self.wanted)
 
     @property
     def previous(self) -> str:

@@ -6,7 +6,7 @@ from functools import cached_property
 
 from attrs import frozen
 
-from unkett.web.wear.queries import ZERO, Series
+from unkett.web.wear.queries import Series
 
 WIDTH, HEIGHT, EDGE = 520.0, 150.0, 34.0
 SPREAD_MOST = 4.0  # the picture shows at most so many times what was measured over
@@ -22,14 +22,9 @@ class Picture:
     def by_km(self) -> bool:
         return self.series.outlook.by == "km"
 
-    @cached_property
-    def xs(self) -> list[float]:
-        rows = self.series.rows
-        return (
-            [float(row.km or 0.0) for row in rows]
-            if self.by_km
-            else [float((row.on - ZERO).days) for row in rows]
-        )
+    @property
+    def xs(self) -> tuple[float, ...]:
+        return self.series.outlook.along
 
     @cached_property
     def span(self) -> tuple[float, float]:

@@ -13,6 +13,7 @@ from django.utils import timezone
 
 from unkett.core.bike.wear import sorts
 from unkett.core.errors import InputError
+from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.units import read_reading
 from unkett.core.vocabulary import SLOTS
 from unkett.web.pages.common.answers import answer
@@ -23,6 +24,9 @@ from unkett.web.pages.wear.picture import Picture
 from unkett.web.wear import services
 from unkett.web.wear.queries import Series, wear_of
 from unkett.web.workshop.permissions import may
+
+
+WEAR_RULES = ("wear-limit", "chain-wear", "rotor-thickness")
 
 
 class ReadForm(forms.Form):
@@ -70,9 +74,10 @@ class WearPage(BikePage):
         return may(self.actor, "read-wear")
 
     @property
-    def chain_worn(self) -> bool:
-        """Whether the chain is at its limit, so that the cassette is what is at stake."""
-        return any(one.sort.code == "chain_pct" and one.outlook.worn for one, _ in self.series)
+    def warnings(self) -> list[Finding]:
+        """What the rules say of worn parts: what to replace, and what else may have worn with it."""
+        found = self.stands.check.findings
+        return [one for one in found if one.rule in WEAR_RULES and one.verdict is not Verdict.GOES]
 
 
 def _show(request: Request, bike_id: int, form: ReadForm | None = None, status: int = 200) -> HttpResponse:
