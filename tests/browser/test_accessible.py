@@ -34,7 +34,7 @@ def test_main_views(page: Page, db, share: int) -> None:
     page.get_by_label("Password").fill(load_config()["demo_password"])
     page.get_by_role("button", name="Sign in").click()
     page.get_by_role("heading", name="Yard").wait_for()
-    bike, school = Bike.objects.get(name="Harbour post no. 4"), Bike.objects.get(name="School loan bike 7")
+    bike = Bike.objects.get(name="Harbour post no. 4")
     commuter = Bike.objects.get(name="Ferry commuter")
     plan, fork = Plan.objects.get(name="11–34 behind"), Plan.objects.get(name="Longer fork")
     job = Job.objects.get(plan__name="Rim to disc")
@@ -49,18 +49,15 @@ def test_main_views(page: Page, db, share: int) -> None:
     views = [
         "/",
         f"/bikes/{bike.pk}/",
-        f"/bikes/{school.pk}/",
         f"/bikes/{bike.pk}/work/gears/",
         f"/bikes/{bike.pk}/work/chain/",
         *[f"/bikes/{bike.pk}/work/{name}/" for name in ("bracket", "brakes", "wheels", "steering")],
         f"/plans/{plan.pk}/",
         f"/plans/{plan.pk}/parts/cassette/",
-        f"/plans/{plan.pk}/work/gears/",
         f"/plans/{plan.pk}/ways/",
         f"/plans/{plan.pk}/quote/",
         f"/plans/{plan.pk}/gear-search/?low=1.8",
         f"/plans/{plan.pk}/job/",
-        f"/plans/{job.plan_id}/job/",
         f"/plans/{job.plan_id}/job/?step={job.steps.get(key='fit:front_rotor').pk}",
         f"/jobs/{job.pk}/paper/sheet/",
         f"/jobs/{job.pk}/paper/torques/",
@@ -90,10 +87,8 @@ def test_main_views(page: Page, db, share: int) -> None:
         f"/plans/{plan.pk}/way-out/",
         f"/bikes/{bike.pk}/ledger/",
         "/bikes/ledgers/",
-        f"/plans/{plan.pk}/work/chain/",
         f"/bikes/{bike.pk}/?joint=shifting",
         f"/bikes/{bike.pk}/parts/cassette/",
-        f"/bikes/{bike.pk}/parts/motor/",
         f"/bikes/{bike.pk}/parts/cassette/fill/",
         f"/bikes/{commuter.pk}/cut/",
         f"/bikes/{bike.pk}/work/chain/?label=1",
@@ -103,7 +98,6 @@ def test_main_views(page: Page, db, share: int) -> None:
         "/?find=nothing+like+it",
         f"/plans/{fork.pk}/?joint=fork",
         f"/plans/{fork.pk}/work/steering/",
-        "/units/",
         "/measure/?reading=34.9",
         "/work-out/crank_centring/?drive_mm=58.4&non_drive_mm=60.6&free_mm=2.5",
         "/catalogue/",

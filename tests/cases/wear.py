@@ -34,12 +34,20 @@ CHAIN = [
     chain("goes_if", "worn", chain={"elongation_pct": 0.75}, needs=("new chain",)),
     chain("goes_if", "worn", chain={"elongation_pct": 0.99}),
     chain("goes_if", "far", chain={"elongation_pct": 1.0}, figures={"over_pct": 0.25}),
-    chain("no_go", "new_cassette", chain={"elongation_pct": 0.75}, cassette={"unused": True}, ways=("chain.elongation_pct",)),
+    chain(
+        "no_go",
+        "new_cassette",
+        chain={"elongation_pct": 0.75},
+        cassette={"unused": True},
+        ways=("chain.elongation_pct",),
+    ),
     chain("goes_if", "soon", chain={"elongation_pct": 0.7}, cassette={"unused": True}),
     chain("goes_if", "worn", chain={"elongation_pct": 0.5}, cassette={"speeds": 11}),  # narrow: 0.5
-    chain("goes_if", "soon", chain={"elongation_pct": 0.9}, cassette={"speeds": None, "teeth": [18]}),  # lone cog: 1.0
+    chain(
+        "goes_if", "soon", chain={"elongation_pct": 0.9}, cassette={"speeds": None, "teeth": [18]}
+    ),  # lone cog: 1.0
     chain("goes_if", "worn", chain={"elongation_pct": 0.5, "speeds": 12}, cassette=None),
     chain("unmeasured", "missing", cassette=None, asks=("chain.speeds",)),
     chain(None, None, chain={"elongation_pct": None}),
-]
+]  # fmt: skip
 CASES: list[Case] = [*LEFT, *WALLS, *TREAD, *CHAIN]

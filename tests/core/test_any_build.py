@@ -6,6 +6,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from tests.depth import many
 from unkett.core.check.engine import check, check_again
 from unkett.core.formats.reader import build_from
 from unkett.core.rules import RULES
@@ -78,7 +79,9 @@ def builds(draw: Any) -> dict[str, Any]:
 
 
 @settings(
-    max_examples=250, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]
+    max_examples=many(80),
+    deadline=None,
+    suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large],
 )
 @given(builds())
 def test_any_build_is_checked(value) -> None:
@@ -90,7 +93,9 @@ def test_any_build_is_checked(value) -> None:
 
 
 @settings(
-    max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]
+    max_examples=many(20),
+    deadline=None,
+    suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large],
 )
 @given(builds(), builds(), st.data())
 def test_checking_again_is_checking(one, other, data) -> None:

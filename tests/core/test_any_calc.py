@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from tests.core.test_any_build import values
 from tests.core.test_any_page import finite
+from tests.depth import many
 from unkett.core.calc.fields import ByName
 from unkett.core.calc.registry import CALCULATIONS
 from unkett.core.errors import InputError
@@ -32,7 +33,9 @@ def ends(value: Any) -> bool:
 
 
 @settings(
-    max_examples=400, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]
+    max_examples=many(150),
+    deadline=None,
+    suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large],
 )
 @given(st.data(), st.sampled_from(sorted(CALCULATIONS)))
 def test_any_inputs_are_answered_or_refused(data, name) -> None:

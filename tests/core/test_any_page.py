@@ -9,6 +9,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_any_build import PARTS
+from tests.depth import many
 from unkett.core.bike.figures import chain_of, setup_of
 from unkett.core.check.engine import check
 from unkett.core.check.joint_verdicts import judged
@@ -53,7 +54,9 @@ def finite(scene: Scene | None) -> bool:
 
 
 @settings(
-    max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]
+    max_examples=many(20),
+    deadline=None,
+    suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large],
 )
 @given(bikes(), bikes())
 def test_any_bike_has_its_pages_and_its_drawing(one, other) -> None:

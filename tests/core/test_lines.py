@@ -12,6 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.calc_examples import GOOD
+from tests.depth import many
 from unkett.core.bike.curves import LEAST_MM
 from unkett.core.bike.lines import inners_from, line_reports, pieces_of, small_parts
 from unkett.core.bike.routes import as_planned, figures_of, line_of, routes_for
@@ -99,7 +100,7 @@ def sampled(points, radius: float) -> float:
     return total + math.dist(at, points[-1])
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=many(25), deadline=None)
 @given(st.lists(st.tuples(*[st.integers(-400, 400)] * 3), min_size=3, max_size=6, unique=True))
 def test_the_length_is_that_of_the_curve_walked(points) -> None:
     try:

@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.depth import many
 from unkett.core.build import Part
 from unkett.core.check.engine import check
 from unkett.core.errors import InputError
@@ -179,7 +180,7 @@ BUILDS = st.fixed_dictionaries(
 )
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=many(100), deadline=None)
 @given(BUILDS | JSON)
 def test_any_value_reads_or_is_refused_with_a_reason(value) -> None:
     try:
@@ -191,7 +192,7 @@ def test_any_value_reads_or_is_refused_with_a_reason(value) -> None:
     check(read)
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=many(80), deadline=None)
 @given(st.binary(max_size=60) | JSON.map(lambda value: json.dumps(value).encode()))
 def test_any_text_parses_or_is_refused(text) -> None:
     try:

@@ -18,6 +18,7 @@ import pytest
 from attrs import evolve
 
 from tests.cases import each
+from tests.depth import many
 from unkett.core.bike.overlay import with_changes
 from unkett.core.build import Build
 from unkett.core.check.engine import check
@@ -294,10 +295,10 @@ def walk(now: Build, then: Build, *, done: Sequence[str] = (), **more: Any) -> J
 
 
 @pytest.mark.long
-@pytest.mark.parametrize("first", range(0, 60, 20))
+@pytest.mark.parametrize("first", range(0, many(20), 10))
 def test_a_sheet_made_again_in_mid_work_goes_on_from_there(first) -> None:
     """The same goal asks for the same steps; a goal that is gone has what was done for it taken back."""
-    for seed in range(first, first + 20):
+    for seed in range(first, first + 10):
         pick = random.Random(seed)
         work = work_from(random_work(seed))
         then = work.planned or work.build
@@ -312,9 +313,9 @@ def test_a_sheet_made_again_in_mid_work_goes_on_from_there(first) -> None:
 
 
 @pytest.mark.long
-@pytest.mark.parametrize("first", range(0, 120, 20))
+@pytest.mark.parametrize("first", range(0, many(40), 10))
 def test_random_plans_keep_the_promises(first) -> None:
-    for seed in range(first, first + 20):
+    for seed in range(first, first + 10):
         work = random_work(seed)
         sheet = sheet_from(work)
         holds(work, sheet.to_json())

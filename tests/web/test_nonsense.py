@@ -6,6 +6,7 @@ import random
 import pytest
 from django.urls import reverse
 
+from tests.depth import many
 from tests.web.forms import forms_of
 from unkett.core.formats.reader import read_build
 from unkett.web.bikes.models import Bike
@@ -100,7 +101,7 @@ def test_nonsense_is_told(client, owner, bike, catalogue, addresses, place) -> N
     for form in forms_of(client.get(addresses[place]).text):
         if "sign-out" in form.action or "csrfmiddlewaretoken" not in form.fields or len(form.fields) < 2:
             continue
-        for _ in range(8):
+        for _ in range(many(3)):
             data = spoilt(form.fields, dice)
             if "version" in data and dice.random() < 0.8:
                 holder = Plan if "/plans/" in form.action else Bike
@@ -119,7 +120,7 @@ def test_nonsense_in_an_address_is_told(client, owner, bike, addresses, place) -
     client.force_login(owner)
     dice = random.Random(place)
     for form in forms_of(client.get(addresses[place]).text):
-        for _ in range(25 if form.method == "get" else 0):
+        for _ in range(many(8) if form.method == "get" else 0):
             answer = client.get(form.action or addresses[place].partition("?")[0], spoilt(form.fields, dice))
             assert answer.status_code in (200, 302, 404, 422), (form.action, form.fields)
 
@@ -130,7 +131,7 @@ def test_whatever_was_typed_can_be_taken_out_and_read_again(client, owner, bike)
     kept = 0
     for slot in ("cassette", "frame", "rear_tyre", "chainrings", "stem"):
         url = reverse("bikes:part-edit", args=[bike.pk, slot])
-        for _ in range(25):
+        for _ in range(many(10)):
             form = next(one for one in forms_of(client.get(url).text) if "part-form" in one.css)
             kept += client.post(url, spoilt(form.fields, dice)).status_code == 302
     assert kept > 5

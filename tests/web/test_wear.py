@@ -196,7 +196,9 @@ def test_a_chain_that_comes_off_is_scrapped_worn_or_kept_with_its_cassette(
     assert (old.where, old.kept_with) == (where, None if where == "scrapped" else cassette)
 
 
-def test_a_worn_chain_does_not_go_with_a_new_cassette_until_both_were_ridden(owner, bike, plan, catalogue) -> None:
+def test_a_worn_chain_does_not_go_with_a_new_cassette_until_both_were_ridden(
+    owner, bike, plan, catalogue
+) -> None:
     read_chain(owner, bike, 0.9, back(20))
     services.swap_part(
         actor=owner, plan_id=plan.pk, version=1, slot="cassette", part_id=catalogue["Wide nine"].pk
