@@ -14,6 +14,7 @@ from unkett.core.errors import InputError, bad
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.standards import table
 
+
 @frozen(kw_only=True)
 class WearSort:
     """Something read of a part again and again; `way` says on which side of its limit it is worn."""
@@ -108,7 +109,7 @@ def worn_out(slot: str, part: Part, settings: Settings = DEFAULTS) -> bool:
 
 @frozen(kw_only=True)
 class Reading:
-    """One reading: on which day (counted from any day), at which distance where it is known, how much, on which bike."""
+    """One reading: on which day (counted from any day), at which distance if known, how much, on which bike."""
 
     day: float
     value: float

@@ -148,7 +148,9 @@ RIM = kind(
         ),
         "0: drilled in the middle",
     ),
-    number("wall_mm", "Wall thickness", "Rim brakes: caliper over the wall, its thinnest place.", 0.1, 5, 0.8, 2),
+    number(
+        "wall_mm", "Wall thickness", "Rim brakes: caliper over the wall, its thinnest place.", 0.1, 5, 0.8, 2
+    ),
 )
 
 TYRE = kind(

@@ -42,7 +42,8 @@ def apply_changes(
 ) -> Plan:
     """Do a change of a plan that is on the stand, or without a slot all that is left: the bike is as planned then.
 
-    What comes off lies in the bin, goes to the customer or is scrapped (`goes_to`); what is worn out is scrapped. What a change pulls along (a
+    What comes off lies in the bin, goes to the customer or is scrapped (`goes_to`); what is worn out is scrapped.
+    What a change pulls along (a
     frame that turns, a wheel laced anew) is written on the parts as assumed, to be measured. A part that stands on
     another bike is taken off there first. All of it is one step that can be undone on the bike.
     """
@@ -106,7 +107,9 @@ def _take_off_others(actor: User, plan: Plan, bike_version: int, changes: list[C
         change.part = part
 
 
-SPENT_KINDS = frozenset({"chain", "cassette", "tyre", "rotor", "rim"})  # worn out they are of no use to anybody
+SPENT_KINDS = frozenset(
+    {"chain", "cassette", "tyre", "rotor", "rim"}
+)  # worn out they are of no use to anybody
 
 
 def _leaves(parts: Parts, bike: Bike, slot: str, goes_to: Where, settings: Settings) -> BikePart | None:

@@ -12,7 +12,7 @@ from django.db.models import QuerySet
 from unkett.core.bike.overlay import to_lace
 from unkett.core.bike.wear import worn_out
 from unkett.core.build import Build
-from unkett.core.formats.reader import new_part, stored_part
+from unkett.core.formats.reader import new_part
 from unkett.core.settings import Settings
 from unkett.core.standards import lookup, table
 from unkett.core.vocabulary import SLOTS, slots_of_kind

@@ -82,9 +82,7 @@ def _series(build: Build, slot: str, settings: Settings, rows: list[WearReading]
     readings = [
         Reading(day=(row.on - ZERO).days, value=row.value, km=row.km, bike=row.bike_id) for row in rows
     ]
-    return Series(
-        slot=slot, sort=sort, rows=tuple(rows), limit=limit, outlook=outlook(sort, readings, limit)
-    )
+    return Series(slot=slot, sort=sort, rows=tuple(rows), limit=limit, outlook=outlook(sort, readings, limit))
 
 
 def wear_of(actor: User, bike: Bike, build: Build) -> list[Series]:
@@ -113,7 +111,9 @@ def series_of(actor: User, part_id: int, sort: str) -> Series | None:
 
 def wear_of_part(actor: User, part: BikePart) -> list[Series]:
     """The series of one part, wherever it is."""
-    codes = WearReading.objects.filter(part=part, struck=False).order_by("sort").values_list("sort", flat=True)
+    codes = (
+        WearReading.objects.filter(part=part, struck=False).order_by("sort").values_list("sort", flat=True)
+    )
     found = (series_of(actor, part.pk, code) for code in codes.distinct())
     return [one for one in found if one is not None]
 

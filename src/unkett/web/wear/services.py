@@ -154,7 +154,11 @@ def keep_what_was_read(
     """
     for sort in sorts().values():
         here = next((one for one in (slot, *sort.slots) if one in sort.slots and _same_end(one, slot)), None)
-        if here is not None and word in (sort.read_as, sort.code, sort.attr) and sort.low <= value <= sort.high:
+        if (
+            here is not None
+            and word in (sort.read_as, sort.code, sort.attr)
+            and sort.low <= value <= sort.high
+        ):
             part = BikePart.objects.filter(bike_id=bike_id, slot=here).select_related("bike").first()
             if part is None or part.bike is None:
                 return None

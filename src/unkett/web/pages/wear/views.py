@@ -25,7 +25,6 @@ from unkett.web.wear import services
 from unkett.web.wear.queries import Series, wear_of
 from unkett.web.workshop.permissions import may
 
-
 WEAR_RULES = ("wear-limit", "chain-wear", "rotor-thickness")
 
 

@@ -1,5 +1,7 @@
 """Let every part carry its last reading, as it does from now on with each new one."""
 
+from typing import Any
+
 from django.db import migrations
 
 ATTRS = {
@@ -11,7 +13,7 @@ ATTRS = {
 }
 
 
-def carry(apps, schema_editor):
+def carry(apps: Any, schema_editor: Any) -> None:
     readings = apps.get_model("wear", "WearReading").objects
     last = readings.filter(latest=True, struck=False, sort__in=ATTRS).select_related("part").order_by("on", "id")
     for reading in last.iterator(chunk_size=500):
