@@ -31,7 +31,6 @@ LONGER_FUNCTIONS = {
     "core/drawing/bottom_bracket.py:bracket_scene": 95,
     "core/drawing/brakes.py:rotor_scene": 91,
     "core/drawing/sections.py:steerer_scene": 69,
-    "web/catalogue/queries.py:what_goes": 62,
 }
 
 

@@ -25,7 +25,7 @@ def test_a_clash_is_found_from_the_drawing_by_mouse(island: Page) -> None:
     expect(panel.get_by_role("term").filter(has_text="Rear shifter")).to_be_visible()
     expect(mark).to_have_attribute("aria-current", "true")
     panel.get_by_role("link", name="Next joint:").click()
-    expect(panel.get_by_role("heading", name="Rings")).to_be_visible()
+    expect(panel.get_by_role("heading", name="Chain")).to_be_visible()
     panel.get_by_role("link", name="All joints").click()
     expect(panel.get_by_role("heading", name="What is wrong")).to_be_visible()
     page.get_by_role("navigation", name="Joints of this bike").get_by_role(

@@ -7,17 +7,27 @@ LENGTH = [
     length("goes", "reaches", figures={"slack_mm": 30}),
     length("goes", "reaches", rear_brake_line={"length_mm": 1000}),
     length(
-        "goes_if",
+        "no_go",
         "short",
         rear_brake_line={"length_mm": 999.5},
         figures={"short_mm": 0.5},
-        needs=("new line",),
+        ways=("rear_brake_line.length_mm",),
     ),
-    length("goes", "reaches", rear_brake_line={"length_mm": 1080}),
-    length("goes_if", "loose", rear_brake_line={"length_mm": 1080.5}, needs=("line cut shorter",)),
+    length("goes", "reaches", rear_brake_line={"length_mm": 1040}),
+    length("goes_if", "loose", rear_brake_line={"length_mm": 1040.5}, needs=("line cut shorter",)),
     length("unmeasured", "missing", rear_brake_line={"length_mm": None}, asks=("rear_brake_line.length_mm",)),
     length(None, None, rear_brake_line={"need_mm": None}),
     length(None, None, rear_brake_line=None),
+]
+
+front = table("line-length", front_brake_line={"length_mm": 615, "need_mm": 600})
+FRONT = [  # 15 mm at a rim brake, 30 at the bar, 40 through the frame
+    front("goes", "reaches", front_caliper={"type": "dual_pivot"}),
+    front("goes_if", "loose", front_brake_line={"length_mm": 615.5}, front_caliper={"type": "linear_pull"}),
+    front("goes", "reaches", front_brake_line={"length_mm": 630}, front_caliper={"type": "disc"}),
+    front("goes_if", "loose", front_brake_line={"length_mm": 630.5}, front_caliper={"type": "disc"}),
+    front("goes_if", "loose", front_brake_line={"length_mm": 630}),  # whichever brake: as for a rim brake
+    front("goes", "reaches", front_brake_line={"length_mm": 640, "route": "front_disc_hidden"}),
 ]
 
 STOPS, FULL, INSIDE, HIDDEN = (
@@ -43,4 +53,4 @@ ROUTE = [
     route(None, None, frame=None),
 ]
 
-CASES: list[Case] = [*LENGTH, *ROUTE]
+CASES: list[Case] = [*LENGTH, *FRONT, *ROUTE]

@@ -15,11 +15,13 @@ from tests.core.calc_examples import GOOD
 from tests.depth import many
 from unkett.core.bike.curves import LEAST_MM
 from unkett.core.bike.lines import inners_from, line_reports, pieces_of, small_parts
-from unkett.core.bike.routes import as_planned, figures_of, line_of, routes_for
+from unkett.core.bike.planned import as_planned
+from unkett.core.bike.routes import figures_of, line_of, routes_for
 from unkett.core.build import Part
 from unkett.core.calc.cutting import cut_list
 from unkett.core.calc.lines import line_path
 from unkett.core.calc.registry import CALCULATIONS
+from unkett.core.check.engine import check
 from unkett.core.errors import InputError
 from unkett.core.formats.reader import build_from
 from unkett.core.rules.lines import LINES
@@ -251,7 +253,7 @@ def test_a_line_hidden_in_the_axis_needs_nothing_for_the_turned_bar() -> None:
     assert outside.pieces[0].need_mm > outside.pieces[0].length_mm + 3
 
 
-def test_a_plan_lays_its_lines_anew_and_leaves_what_was_typed() -> None:
+def test_a_plan_lays_its_lines_anew_and_moves_what_was_typed_by_the_difference() -> None:
     old = bike()
     kept = figures_of(line_of(old, "rear_brake_line", "rear_top_tube_stops"))
     now = bike(rear_brake_line={**kept, "length_mm": 1000})
@@ -260,8 +262,31 @@ def test_a_plan_lays_its_lines_anew_and_leaves_what_was_typed() -> None:
     shorter = now.parts["rear_brake_line"].attrs["need_mm"] - then.parts["rear_brake_line"].attrs["need_mm"]
     assert 15 < shorter < 45  # 40 mm of stem, most of it along the line
     typed = bike(rear_brake_line={**kept, "need_mm": 1234.0})
-    assert as_planned(typed, {"stem": stem}).parts["rear_brake_line"].attrs["need_mm"] == 1234.0
+    moved = as_planned(typed, {"stem": stem}).parts["rear_brake_line"].attrs["need_mm"]
+    assert moved == pytest.approx(1234.0 - shorter, abs=0.11)
     assert as_planned(typed, {"stem": stem}).parts["rear_brake_line"].attrs["turns_deg"] != kept["turns_deg"]
+
+
+def test_a_need_without_a_path_lapses_on_another_frame_and_stays_on_its_own() -> None:
+    now = bike(rear_brake_line={"need_mm": 1234.0, "length_mm": 1250})
+    stem = Part(kind="stem", attrs={"length_mm": 60, "angle_deg": -6})
+    assert "need_mm" not in as_planned(now, {"stem": stem}).parts["rear_brake_line"].attrs
+    chain = Part(kind="chain", attrs={"links": 110})
+    assert as_planned(now, {"chain": chain}).parts["rear_brake_line"].attrs["need_mm"] == 1234.0
+
+
+def test_a_new_line_runs_as_the_old_one_did_and_too_short_a_line_does_not_go_in_the_plan() -> None:
+    kept = figures_of(line_of(bike(), "rear_brake_line", "rear_top_tube_stops"))
+    now = bike(rear_brake_line={**kept, "length_mm": math.ceil(kept["need_mm"])})
+    longer = {"stem": Part(kind="stem", attrs={"length_mm": 140, "angle_deg": -6})}
+    found = {one.key for one in check(as_planned(now, longer)).findings if one.rule == "line-length"}
+    assert "short" in found
+    new = {**longer, "rear_brake_line": Part(kind="brake_line", attrs={"length_mm": 2000})}
+    then = as_planned(now, new).parts["rear_brake_line"].attrs
+    assert then["route"] == "rear_top_tube_stops"
+    assert then["need_mm"] > kept["need_mm"] + 10
+    own = Part(kind="brake_line", attrs={"length_mm": 2000, "route": "rear_full"})
+    assert as_planned(now, {"rear_brake_line": own}).parts["rear_brake_line"].attrs["route"] == "rear_full"
 
 
 def test_a_guide_put_elsewhere_moves_the_line() -> None:

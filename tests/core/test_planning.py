@@ -5,12 +5,14 @@ import math
 import pytest
 
 from tests.core.test_skeleton import bike
-from unkett.core.bike.overlay import with_changes
+from unkett.core.bike.overlay import left_over, with_changes
 from unkett.core.bike.skeleton import skeleton, skeleton_of_plan
 from unkett.core.build import Part
 from unkett.core.check.engine import check
+from unkett.core.formats.reader import build_from
 from unkett.core.panels import PAGES, handling_sheet
 from unkett.core.settings import DEFAULTS
+from unkett.core.vocabulary import SLOTS
 
 
 def fork(**attrs) -> Part:
@@ -103,4 +105,46 @@ def test_another_hub_is_laced_anew() -> None:
         not in with_changes(now, {"rear_hub": Part(kind="hub", attrs=wide), "rear_spokes": cut})
         .parts["rear_spokes"]
         .attrs
+    )
+
+
+def drivetrain(rings, cogs=(11, 34), **more):
+    found = {"chainrings": {"teeth": list(rings)}, "cassette": {"teeth": list(cogs)}, "rear_hub": {}}
+    for slot in ("front_derailleur", "front_shifter", "front_shift_line"):
+        found[slot] = {}
+    for slot in ("rear_derailleur", "rear_shifter", "rear_shift_line"):
+        found[slot] = {}
+    return build_from({"parts": {slot: {"attrs": attrs} for slot, attrs in (found | more).items()}})
+
+
+FRONT = ("front_derailleur", "front_shifter", "front_shift_line")
+REAR = ("rear_derailleur", "rear_shifter", "rear_shift_line")
+
+
+@pytest.mark.parametrize(
+    ("changes", "spare"),
+    [
+        ({"chainrings": {"teeth": [40]}}, FRONT),
+        ({"chainrings": {"teeth": [46, 30]}}, ()),
+        ({"front_derailleur": None}, FRONT[1:]),
+        ({"front_derailleur": {"mount": "braze"}}, ()),
+        ({"chainrings": {"teeth": [40]}, "front_shifter": {"speeds": 1}}, (FRONT[0], FRONT[2])),
+        ({"cassette": {"teeth": [18]}}, REAR),
+        ({"cassette": {"teeth": [18]}, "rear_hub": {"internal_gears": 8}}, ()),
+    ],
+)
+def test_what_a_change_leaves_without_use_comes_off(changes, spare) -> None:
+    now = drivetrain([48, 36, 26])
+    parts = {
+        slot: None if attrs is None else Part(kind=SLOTS[slot].kind, attrs=attrs)
+        for slot, attrs in changes.items()
+    }
+    assert left_over(now, with_changes(now, parts)) == spare
+
+
+def test_a_bike_that_has_one_ring_already_keeps_its_cage_as_a_guide() -> None:
+    now = drivetrain([40])
+    assert (
+        left_over(now, with_changes(now, {"chainrings": Part(kind="chainrings", attrs={"teeth": [38]})}))
+        == ()
     )

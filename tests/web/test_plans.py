@@ -297,7 +297,11 @@ def test_a_rotor_is_offered_with_its_plate_as_one_choice(client, owner, workshop
         {"kind": "rotor", "name": "Disc 180 b", "attrs": {"diameter_mm": 180}, "price": "15.00"},
         {"kind": "brake_adapter", "name": "Post +43", "attrs": {**plate, "rotor_mm": 203}, "price": "5.00"},
         {"kind": "brake_adapter", "name": "Post +20", "attrs": {**plate, "rotor_mm": 180}, "price": "9.00"},
-    ]
+        {
+            "kind": "brake_adapter", "name": "Tabs to post", "price": "1.00",
+            "attrs": {"frame_side": "is", "caliper_side": "post", "rotor_mm": 180, "end": "either"},
+        },
+    ]  # fmt: skip
     parts = {part.name: part for part in add_parts(workshop, entries)}
     client.force_login(owner)
     page = client.get(reverse("plans:drawer", args=[plan.pk, "rear_rotor"])).text
@@ -314,3 +318,20 @@ def test_a_rotor_is_offered_with_its_plate_as_one_choice(client, owner, workshop
     half = {**data, "version": 2, "part": parts["Disc 160 b"].pk, "plate": parts["Disc 160 b"].pk}
     assert client.post(reverse("plans:part-swap", args=[plan.pk, "rear_rotor"]), half).status_code == 422
     assert planned(owner, plan.pk).changes["rear_rotor"].name == "Disc 180 b"  # all of it or nothing
+
+
+def test_going_to_one_ring_takes_off_what_only_shifted_at_the_front(owner, workshop) -> None:
+    """Whoever keeps the front derailleur as a guide takes its change back; it is not planned off again."""
+    shifting = {slot: {"attrs": {}} for slot in ("front_derailleur", "front_shifter", "front_shift_line")}
+    build = build_from({"parts": {"chainrings": {"attrs": {"teeth": [48, 38, 28]}}, **shifting}})
+    bike = store_build(owner, build)
+    plan = services.start_plan(actor=owner, bike_id=bike.pk)
+    entry = {"kind": "chainrings", "name": "Single 40", "attrs": {"teeth": [40]}, "price": "30.00"}
+    (ring,) = add_parts(workshop, [entry])
+    plan = services.swap_part(actor=owner, plan_id=plan.pk, version=1, slot="chainrings", part_id=ring.pk)
+    emptied = plan.changes.filter(empties=True).values_list("slot", flat=True)
+    assert set(emptied) == set(shifting)
+    plan = services.take_back(actor=owner, plan_id=plan.pk, version=plan.version, slot="front_derailleur")
+    assert set(plan.changes.values_list("slot", flat=True)) == {"chainrings", *shifting} - {
+        "front_derailleur"
+    }

@@ -13,7 +13,7 @@ from unkett.core.calc.base import TraceLine
 from unkett.core.calc.cutting import Cut, CutList
 from unkett.core.calc.lines import line_drag, line_length
 from unkett.core.errors import bad
-from unkett.core.rules.lines import LINES, LOOSE_MM
+from unkett.core.rules.lines import LINES, slack_most
 from unkett.core.vocabulary import SLOTS
 
 FRICTION = (("new", 0.06), ("used", 0.10), ("dirty", 0.15))
@@ -30,6 +30,7 @@ class LineReport:
     now: Line | None
     then: Line | None
     has_mm: float | None
+    caliper: str | None = None
 
     @property
     def title(self) -> str:
@@ -63,7 +64,7 @@ class LineReport:
             return "Measure the old line when it comes off." if self.shown else ""
         if slack < 0:
             return f"A new line: the old one is {-slack:.0f} mm short with the bar turned."
-        if slack > LOOSE_MM:
+        if self.shown and slack > slack_most(self.slot, route=self.shown.route, caliper=self.caliper):
             return f"Stays if it is cut {slack:.0f} mm shorter; left long it buckles."
         return f"The old line stays, with {slack:.0f} mm of slack."
 
@@ -87,7 +88,9 @@ def line_reports(now: Build, then: Build | None = None) -> list[LineReport]:
         has = shown[slot].attrs.get("length_mm")
         planned = line_of(then, slot, ground=ground_then) if then is not None else None
         stands = line_of(now, slot, ground=ground)
-        out.append(LineReport(slot=slot, now=stands, then=planned, has_mm=has))
+        brake = shown.get(slot.replace("_brake_line", "_caliper"))
+        caliper = brake.attrs.get("type") if brake is not None else None
+        out.append(LineReport(slot=slot, now=stands, then=planned, has_mm=has, caliper=caliper))
     return out
 
 

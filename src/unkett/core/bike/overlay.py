@@ -45,6 +45,26 @@ def with_changes(build: Build, changes: Mapping[str, Part | None]) -> Build:
     return then.with_part("frame", evolve(frame, attrs={**frame.attrs, **turned})) if turned else then
 
 
+def left_over(now: Build, then: Build) -> tuple[str, ...]:
+    """Return the slots of `then` whose parts only served what the change took away, in the order of taking them off.
+
+    With a single chainring, or without its front derailleur, nobody shifts at the front: derailleur, shifter and cable
+    come off. A single sprocket without gears in the hub has no use for derailleur, shifter and cable at the rear.
+    """
+    before, after = Facts(now), Facts(then)
+    found: tuple[str, ...] = ()
+    rings = [len(one.get("chainrings", "teeth") or ()) for one in (before, after)]
+    lost = "front_derailleur" in now.filled() and "front_derailleur" not in then.filled()
+    if (rings[0] != 1 and rings[1] == 1) or lost:
+        found += ("front_derailleur", "front_shifter", "front_shift_line")
+    cogs = [after.get("cassette", "sprockets"), before.get("cassette", "sprockets")]
+    geared_hub = (after.get("rear_hub", "internal_gears") or 1) > 1
+    if cogs[0] == 1 and cogs[1] != 1 and not geared_hub:
+        found += ("rear_derailleur", "rear_shifter", "rear_shift_line")
+    filled = then.filled()
+    return tuple(slot for slot in found if slot in filled and now.filled().get(slot) == filled[slot])
+
+
 def swap_of(old: Facts, new: Facts) -> ForkSwap | None:
     """What other fork, lower cup and wheels do to the frame; None where its angle, its wheelbase or a
     fork's length is not known.

@@ -14,9 +14,8 @@ from attrs import evolve, frozen
 
 from unkett.core.bike.curves import BAR_TURN_DEG, LEAST_MM, RADIUS_MM, USED_MU, Curve, Spot, shortest_curve
 from unkett.core.bike.facts import Facts
-from unkett.core.bike.overlay import with_changes
 from unkett.core.bike.skeleton import Skeleton, skeleton
-from unkett.core.build import Build, Part
+from unkett.core.build import Build
 from unkett.core.calc.lines import Vector, between, line_drag, unit
 from unkett.core.rules.lines import LINES
 from unkett.core.standards import lookup, table
@@ -356,43 +355,3 @@ def figures_of(line: Line) -> dict[str, Any]:
     if line.radius_min_mm is not None:
         out["radius_min_mm"] = round(line.radius_min_mm, 1)
     return out
-
-
-def as_planned(build: Build, changes: Mapping[str, Part | None]) -> Build:
-    """The bike with other parts in some slots: what they pull along, its lines laid anew where they run elsewhere."""
-    then = with_changes(build, changes)
-    return then if LAID_ON.isdisjoint(changes) else rerun(build, then)
-
-
-def rerun(now: Build, then: Build) -> Build:
-    """A planned bike with its lines laid anew: what the path said of a line as it stands is what it says then.
-
-    A figure that is not the path's own was typed, and stays.
-    """
-    routed = [slot for slot in LINES if slot in then.parts and then.parts[slot].attrs.get("route")]
-    if not routed:
-        return then
-    ground, ground_then = Ground.of(now), Ground.of(then)
-    for slot in routed:
-        old, new = line_of(now, slot, ground=ground), line_of(then, slot, ground=ground_then)
-        part = then.parts.get(slot)
-        if old is None or new is None or part is None:
-            continue
-        before, after = figures_of(old), figures_of(new)
-        changed = {
-            name: value
-            for name, value in after.items()
-            if name != "route" and _alike(part.attrs.get(name), before.get(name))
-        }
-        if any(not _alike(part.attrs.get(name), value) for name, value in changed.items()):
-            then = then.with_part(slot, evolve(part, attrs={**part.attrs, **changed}))
-    return then
-
-
-def _alike(a: Any, b: Any) -> bool:
-    """Whether two figures of a path are the same."""
-    if isinstance(a, (list, tuple)) and isinstance(b, (list, tuple)):
-        return len(a) == len(b) and all(abs(x - y) < 0.06 for x, y in zip(a, b, strict=True))
-    if isinstance(a, (int, float)) and isinstance(b, (int, float)):
-        return abs(a - b) < 0.06
-    return bool(a == b)

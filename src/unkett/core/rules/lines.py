@@ -14,46 +14,65 @@ from unkett.core.vocabulary.words import in_sentence, listed
 
 LINES = ("front_brake_line", "rear_brake_line", "rear_shift_line", "front_shift_line", "dropper_line")
 JOINTS_OF = ("front_line", "rear_line", "shift_lines", "shift_lines", "shift_lines")
-LOOSE_MM = limit_of("line_loose_mm")
+SLACK_MM, SLACK_RIM_MM, SLACK_LONG_MM = (
+    limit_of(code) for code in ("line_slack_mm", "line_slack_rim_mm", "line_slack_long_mm")
+)
+LONG = frozenset({"rear_brake_line", "rear_shift_line", "dropper_line"})
+
+
+def slack_most(slot: str, *, route: str | None = None, caliper: str | None = None) -> float:
+    """Return how much longer than its path a line may be, in mm: least at a front rim brake, most rear or inside."""
+    way = lookup("routes", "code")[route]["way"] if route else ()
+    if slot in LONG or any(place in way for place in ("frame_entry", "inside_head", "headset_entry")):
+        return SLACK_LONG_MM
+    return SLACK_RIM_MM if slot == "front_brake_line" and caliper not in ("disc", "roller") else SLACK_MM
+
+
+def _caliper_of(slot: str) -> str:
+    return "rear_caliper" if slot == "rear_brake_line" else "front_caliper"
+
 
 LENGTH = rule(
     "line-length",
     title="Line reaches with the bar turned",
     plain=(
         "A line is at least as long as its path with the bar turned fully to either side and the suspension at its "
-        "longest; a shorter one pulls the brake or changes gear in a bend. One that is over {line_loose_mm} mm "
-        "longer hangs out, catches and pushes the caliper: it is cut shorter."
+        "longest; a shorter one pulls the brake or changes gear in a bend. One that is over {line_slack_mm} mm longer "
+        "({line_slack_long_mm} mm at the rear or inside the frame, {line_slack_rim_mm} mm at a front rim brake) hangs "
+        "out, catches and pushes the caliper: it is cut shorter."
     ),
     why="A line that is too short pulls the brake or the gear as the bar turns, or is torn out of its stop.",
     area=Area.BRAKES,
     joint=JOINTS_OF,
-    parts=tuple({"line": required(slot)} for slot in LINES),
+    parts=tuple({"line": required(slot), "caliper": optional(_caliper_of(slot))} for slot in LINES),
     messages={
         "reaches": "{has_mm:.0f} mm: {slack_mm:.0f} mm more than the path needs.",
-        "short": "{has_mm:.0f} mm, {short_mm:.0f} mm shorter than its path with the bar turned.",
-        "loose": "{has_mm:.0f} mm, {slack_mm:.0f} mm more than its path needs: it hangs out and buckles.",
+        "short": "{has_mm:.0f} mm; {short_mm:.0f} mm too short at full lock.",
+        "loose": "{has_mm:.0f} mm; {slack_mm:.0f} mm longer than its path, at most {most_mm:g} mm: it buckles.",
     },
     figures={
         "has_mm": ("length of the line", "mm"),
         "need_mm": ("longest of the shortest paths over the turned bar", "mm"),
         "slack_mm": ("has − needs", "mm"),
         "short_mm": ("needs − has", "mm"),
+        "most_mm": ("slack that such a line may have", "mm"),
     },
     sources=("line-routes",),
     safety=True,
 )
 
 
-@LENGTH.clause("line.length_mm", given="line.need_mm")
-def length(line: View) -> Outcome:
-    has, wants = line.length_mm, line.need_mm
-    figures = {"has_mm": has, "need_mm": wants}
-    if has < wants - SLACK:
-        longer = need("new line", size_mm=math.ceil(wants - SLACK))
-        return goes_if("short", longer, short_mm=wants - has, **figures)
-    if has > wants + LOOSE_MM + SLACK:
-        return goes_if("loose", need("line cut shorter"), slack_mm=has - wants, **figures)
-    return goes("reaches", slack_mm=has - wants, **figures)
+@LENGTH.clause("line.length_mm", given="line.need_mm", may="line.route caliper.type")
+def length(line: View, caliper: View) -> Outcome:
+    has, needs = line.length_mm, line.need_mm
+    most = slack_most(line.slot, route=line.route, caliper=caliper.type)
+    figures = {"has_mm": has, "need_mm": needs, "most_mm": most}
+    if has < needs - SLACK:
+        longer = way_out(line, "length_mm", ">=", math.ceil(needs - SLACK))
+        return no_go("short", longer, short_mm=needs - has, **figures)
+    if has > needs + most + SLACK:
+        return goes_if("loose", need("line cut shorter"), slack_mm=has - needs, **figures)
+    return goes("reaches", slack_mm=has - needs, **figures)
 
 
 ROUTE = rule(
@@ -73,7 +92,7 @@ ROUTE = rule(
             "line": required(slot),
             "frame": required("frame"),
             "bar": optional("handlebar"),
-            "caliper": optional("rear_caliper" if slot == "rear_brake_line" else "front_caliper"),
+            "caliper": optional(_caliper_of(slot)),
         }
         for slot in LINES
     ),

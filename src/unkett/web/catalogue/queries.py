@@ -17,7 +17,7 @@ from django.db.models import Count, Q, QuerySet, TextField
 from django.db.models.functions import Cast
 
 from unkett.core.build import Build
-from unkett.core.check.engine import Check
+from unkett.core.check.engine import Check, SlotChecker
 from unkett.core.check.part_effect import Chooser, PartEffect, Rank
 from unkett.core.formats.reader import new_part, read_build, stored_part
 from unkett.core.rules.finding import Finding, Verdict
@@ -177,9 +177,14 @@ def _plated(
     """By class of rotors, the cheapest plate that makes it go better than as it is; none where none does."""
     plates = CataloguePart.objects.filter(workshop_id=workshop_id, retired=False, kind="brake_adapter")
     first_of = {plate.fit_class_id: plate for plate in plates.order_by("-price", "-name")}
+    bare = evolve(build, parts={name: part for name, part in build.parts.items() if name != slot})
+    mounts = SlotChecker(bare, plate_slot(slot), settings)
     choosers = []
     for plate in sorted(first_of.values(), key=lambda plate: (plate.price, plate.name)):
-        with_plate = build.with_part(plate_slot(slot), stored_part(plate.kind, plate.name, plate.attrs))
+        part = stored_part(plate.kind, plate.name, plate.attrs)
+        if mounts.verdict(part.attrs) is Verdict.NO_GO:
+            continue  # made for another mount than the frame's or the caliper's
+        with_plate = build.with_part(plate_slot(slot), part)
         choosers.append(Plated(chooser=Chooser(with_plate, slot, settings), plate=plate))
     out: dict[int, Plated] = {}
     for pk, rotor in attrs.items():
@@ -213,6 +218,12 @@ def _together(slices: list[QuerySet[CataloguePart]]) -> Iterable[CataloguePart]:
     return slices[0].union(*slices[1:], all=True)
 
 
+def _numbers_of(parts: QuerySet[CataloguePart], verdicts: ClassVerdicts) -> dict[int, int]:
+    """How many of some parts each class has; a class made since this request began is seen by the next."""
+    found = parts.order_by().values_list("fit_class_id").annotate(number=Count("id"))
+    return {pk: number for pk, number in found if pk in verdicts.ranks}
+
+
 def what_goes(
     actor: User,
     build: Build,
@@ -227,19 +238,15 @@ def what_goes(
 ) -> Candidates:
     """One page of the catalogue for a slot of this build, best verdict first, then in the order asked for.
 
-    `find` narrows by words in name or maker, `here` to parts that are in the house. The order `near` puts what asks
-    least first, and among those what is most like the part that stands there. `new` judges the parts as bought new.
+    `find` narrows by words in name or maker, `here` to parts in the house; `new` judges them as bought new. The order
+    `near` puts what asks least first, and among those what is most like the part that stands there.
     """
     verdicts = class_verdicts(actor, build, slot, settings, new=new)
     parts = on_offer(actor).filter(kind=SLOTS[slot].kind)
     parts = found_by_words(parts, actor, find)
     if here:
         parts = parts.filter(days=0)
-    numbers = verdicts.numbers
-    if find or here:
-        found = parts.order_by().values_list("fit_class_id").annotate(number=Count("id"))
-        numbers = {pk: number for pk, number in found if pk in verdicts.ranks}
-        # a class made since this request began is seen by the next
+    numbers = _numbers_of(parts, verdicts) if find or here else verdicts.numbers
     places: dict[Rank, list[int]] = {}
     for pk in numbers:
         rank = verdicts.ranks[pk]

@@ -8,7 +8,7 @@ from typing import Any
 from attrs import field, frozen
 from django.db import transaction
 
-from unkett.core.bike.routes import as_planned
+from unkett.core.bike.planned import as_planned
 from unkett.core.bike.wear import worn_out
 from unkett.core.build import plain
 from unkett.core.settings import Settings

@@ -8,7 +8,7 @@ from typing import Any
 from attrs import frozen
 from django.db.models import Q, QuerySet
 
-from unkett.core.bike.routes import as_planned
+from unkett.core.bike.planned import as_planned
 from unkett.core.build import Build, Part
 from unkett.core.check.difference import Difference, difference
 from unkett.core.check.engine import Check, check_again

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
 
+from unkett.core.bike.overlay import left_over, with_changes
 from unkett.core.build import plain
 from unkett.core.errors import Fault, InputError, bad
 from unkett.core.formats.reader import attrs_from, contradictions, new_part
@@ -18,7 +19,7 @@ from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.queries import on_offer
 from unkett.web.plans.models import Change, Plan, State
-from unkett.web.plans.queries import planned_elsewhere, plans_seen_by, to_be_taken, wanted_parts
+from unkett.web.plans.queries import part_of, planned_elsewhere, plans_seen_by, to_be_taken, wanted_parts
 from unkett.web.plans.quoting import freeze_quote
 from unkett.web.plans.writing import refuse_closed, write_plan
 from unkett.web.workshop.errors import NotThere, Refused
@@ -26,6 +27,9 @@ from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
 
+CAUSES = frozenset(
+    {"chainrings", "front_derailleur", "cassette", "rear_hub"}
+)  # changes that leave parts without use
 NAME_MAX = 120
 NOTE_MAX = 4000
 PART_NAME_MAX = 200
@@ -91,9 +95,24 @@ def swap_parts(*, actor: User, plan_id: int, version: int, parts: Mapping[str, i
             refuse_closed(plan, slot)
             before |= _was(plan, slot) or {}
             after[slot] = hold_part(actor, plan, slot, part_id)
-        return before or None, after
+        return before or None, after | take_off_left_over(plan, parts)
 
     return write_plan(actor, plan_id, version, "swap", action)
+
+
+def take_off_left_over(plan: Plan, slots: Iterable[str]) -> dict[str, None]:
+    """Plan what has no use any more after changes of these slots to come off; nothing that the plan speaks of already.
+
+    Whoever keeps one of them, such as a front derailleur as a chain guide, takes its change back.
+    """
+    if not CAUSES & set(slots):
+        return {}
+    now = plan.bike.build(list(plan.bike.fitted.all()))
+    changes = {change.slot: part_of(change) for change in plan.changes.all()}
+    found = [slot for slot in left_over(now, with_changes(now, changes)) if slot not in changes]
+    for slot in found:
+        _set(plan, slot, None)
+    return dict.fromkeys(found)
 
 
 def hold_part(actor: User, plan: Plan, slot: str, part_id: int | None) -> str:
@@ -187,7 +206,7 @@ def type_part(
         told = name.strip() or f"{SLOTS[slot].title}, typed here"
         cost = Decimal(0) if brought else price
         _hold(plan, slot, kind=kind, name=told, attrs=attrs, price=cost, origins=known, brought=brought)
-        return before, {slot: told}
+        return before, {slot: told, **take_off_left_over(plan, [slot])}
 
     return write_plan(actor, plan_id, version, "type", action)
 
@@ -208,7 +227,7 @@ def take_part(*, actor: User, plan_id: int, version: int, slot: str, part_id: in
             raise Refused(f"{part} is reserved for {other.called} of {other.bike.name}.")
         before = _was(plan, slot)
         hold_taken(plan, slot, part)
-        return before, {slot: part.name}
+        return before, {slot: part.name, **take_off_left_over(plan, [slot])}
 
     return write_plan(actor, plan_id, version, "take", action)
 
@@ -224,7 +243,7 @@ def plan_as_there(*, actor: User, plan_id: int, version: int, slot: str, change_
         before = _was(plan, slot)
         same = {name: getattr(like, name) for name in ("kind", "name", "attrs", "price", "mass_g", "origins")}
         _hold(plan, slot, **same, catalogue_part=like.catalogue_part)
-        return before, {slot: like.name}
+        return before, {slot: like.name, **take_off_left_over(plan, [slot])}
 
     return write_plan(actor, plan_id, version, "plan as there", action)
 
@@ -253,7 +272,7 @@ def empty_slot(*, actor: User, plan_id: int, version: int, slot: str) -> Plan:
         refuse_closed(plan, slot)
         before = _was(plan, slot)
         _set(plan, slot, None)
-        return before, {slot: None}
+        return before, {slot: None, **take_off_left_over(plan, [slot])}
 
     return write_plan(actor, plan_id, version, "empty", action)
 

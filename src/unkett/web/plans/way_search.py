@@ -10,7 +10,8 @@ from typing import Any
 
 from django.db import transaction
 
-from unkett.core.bike.routes import as_planned
+from unkett.core.bike.overlay import left_over
+from unkett.core.bike.planned import as_planned
 from unkett.core.build import plain
 from unkett.core.check.engine import check_again
 from unkett.core.errors import CoreError
@@ -26,7 +27,7 @@ from unkett.web.plans.models import Plan
 from unkett.web.plans.options import add_option
 from unkett.web.plans.pricing import price_of, sheet_for
 from unkett.web.plans.queries import plans_seen_by, to_be_taken
-from unkett.web.plans.services import hold_part, hold_taken
+from unkett.web.plans.services import hold_part, hold_taken, take_off_left_over
 from unkett.web.plans.shelf import (
     BENCH,
     CATALOGUE,
@@ -128,6 +129,12 @@ def _card(bike: Bike, question: Question, found: Ways, listed: Listed) -> dict[s
         for slot, part in way.changes.items()
         if part is None or part.id not in laced
     }
+    spare = [
+        slot
+        for slot in left_over(question.build, as_planned(question.build, changes))
+        if slot not in question.wish.keep
+    ]
+    changes |= dict.fromkeys(spare)
     build = as_planned(question.build, changes)
     laid = check_again(found.standing.check, question.build, build, question.settings)
     said = {(*finding.about, finding.says) for finding in way.check.findings}
@@ -139,6 +146,9 @@ def _card(bike: Bike, question: Question, found: Ways, listed: Listed) -> dict[s
     ]
     names = {part.id: row_of(part) for part in way.changes.values() if part}
     told = {**way_json(question, found.standing, listed), "parts": names, "beyond": beyond}
+    told["changes"] += [
+        {"slot": slot, "out": question.build.filled()[slot].name, "in": None} for slot in spare
+    ]
     try:
         sheet = sheet_for(bike, question.build, build, question.settings, changed=list(changes))
     except CoreError:
@@ -175,7 +185,7 @@ def plan_picks(*, actor: User, plan_id: int, version: int, picks: Mapping[str, s
         for slot, name in picks.items():
             refuse_closed(plan, slot)
             _take(actor, plan, slot, name)
-        return None, dict(picks)
+        return None, {**picks, **take_off_left_over(plan, picks)}
 
     return write_plan(actor, plan_id, version, "pick", action)
 
