@@ -95,7 +95,9 @@ def test_a_shorter_stem_leaves_the_old_line_with_more_slack(client, owner, lined
     page = client.get(reverse("plans:work", args=[plan.pk, "lines"])).text
     change = float(page.split('data-number="change">')[1].split("<")[0])
     assert -60 < change < -15
-    assert f"Stays if it is cut {10 - change:.0f} mm shorter" in page  # 40 mm at the rear are left as they are
+    assert (
+        f"Stays if it is cut {10 - change:.0f} mm shorter" in page
+    )  # 40 mm at the rear are left as they are
 
 
 def test_the_cut_list_is_made_from_what_there_is(client, owner, lined) -> None:
