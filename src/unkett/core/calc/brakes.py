@@ -10,7 +10,7 @@ from unkett.core.calc.base import Cautioned, Input, Result, TraceLine, Values, c
 from unkett.core.calc.fields import BSD, LENGTH, OFFSET, ROTOR, ByName
 from unkett.core.errors import bad
 from unkett.core.scene import Box, Scene, Segment, Shape, Text
-from unkett.core.standards import SLACK
+from unkett.core.standards import SLACK, table
 from unkett.core.vocabulary import enums
 from unkett.core.vocabulary.types import Choice, Number
 
@@ -67,6 +67,15 @@ def least_thickness(*, stamped_mm: float | None, new_mm: float | None) -> float 
     if stamped_mm is not None:
         return stamped_mm
     return None if new_mm is None else new_mm - WORN_UNDER_NEW_MM
+
+
+def plates_made(frame_side: str, caliper_side: str, end: str) -> list[float]:
+    """Return the rotors in mm that plates between two mounts are made for at one end. Source: `caliper_adapters`."""
+    joins = (frame_side, caliper_side)
+    for row in table("caliper_adapters").rows:
+        if (row["frame_side"], row["caliper_side"]) == joins and row["end"] in (end, "either"):
+            return list(row["rotors_mm"])
+    return []
 
 
 @frozen(kw_only=True)

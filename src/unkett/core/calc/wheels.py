@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from attrs import frozen
 
 from unkett.core.build import bead_seat_from, tyre_width_from
@@ -78,6 +80,15 @@ def tyre_width(*, nominal_mm: float, inner_mm: float, share: float = WIDENING) -
 
 
 ESTIMATED = ((10.0, 150.0), (5.0, 120.0))  # nominal and inner widths that an estimate is made for, mm
+
+
+def nominal_within(limit_mm: float, nominal_mm: float | None, real_mm: float) -> float:
+    """Return the nominal width in mm up to which a tyre stays within a limit where it swells as the one that is fitted.
+
+    limit − (real − nominal), a tyre's swelling on its rim being much alike; rounded down to 0.1. Source: tyre-practice.
+    """
+    swells = 0.0 if nominal_mm is None else max(0.0, real_mm - nominal_mm)
+    return math.floor((limit_mm - swells) * 10 + SLACK) / 10
 
 
 def real_width(

@@ -56,7 +56,8 @@ def opens(belt: View, frame: View) -> Outcome | None:
 def pulleys(belt: View, rings: View, cassette: View) -> Outcome:
     if belt.drive == rings.drive == cassette.drive:
         return goes("one_drive")
-    return no_go("other_drive", way_out(rings, "drive", "==", belt.drive))
+    others = [pulley for pulley in (rings, cassette) if pulley.drive != belt.drive]
+    return no_go("other_drive", *(way_out(pulley, "drive", "==", belt.drive) for pulley in others))
 
 
 LENGTH = rule(

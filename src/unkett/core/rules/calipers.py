@@ -7,7 +7,7 @@ from typing import Any
 
 from attrs import frozen
 
-from unkett.core.calc.brakes import POST_STEPS_MM, caliper_place, rotor_shift
+from unkett.core.calc.brakes import POST_STEPS_MM, caliper_place, plates_made, rotor_shift
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import (
     SILENT,
@@ -50,15 +50,6 @@ def _natives(holder: View) -> list[float]:
     return [require(holder).native_rotor_mm]
 
 
-def _plates(frame_side: str, caliper_side: str, end: str) -> list[float]:
-    """Rotors that a plate is made for, by the table."""
-    joins = (frame_side, caliper_side)
-    for row in table("caliper_adapters").rows:
-        if (row["frame_side"], row["caliper_side"]) == joins and row["end"] in (end, "either"):
-            return list(row["rotors_mm"])
-    return []
-
-
 @frozen(kw_only=True)
 class _Seat:
     """Where a caliper ends up: the rotor its place is made for, the adapter still wanted, or why there is none."""
@@ -73,7 +64,7 @@ class _Seat:
 def _without_adapter(holder: View, caliper: View, size: float) -> _Seat:
     """Where mount and caliper want each other for a rotor, with nothing in between yet."""
     mount, end = holder.brake_mount, end_of(holder)
-    plates = _plates(mount, caliper.bolts_to, end)
+    plates = plates_made(mount, caliper.bolts_to, end)
     if caliper.bolts_to != mount:
         made = [plate for plate in plates if _fits(size, plate)]
         return _Seat(needs_mm=min(made, key=lambda item: abs(size - item))) if made else _Seat(wrong="no_way")
@@ -187,7 +178,7 @@ def nothing_to_bolt(caliper: View) -> Outcome | None:
 @CALIPER.clause("holder.brake_mount caliper.bolts_to")
 def joined_at_all(holder: View, caliper: View) -> Outcome | None:
     """Whether anything joins this mount and this caliper, whatever the rotor is."""
-    if caliper.bolts_to == holder.brake_mount or _plates(
+    if caliper.bolts_to == holder.brake_mount or plates_made(
         holder.brake_mount, caliper.bolts_to, end_of(holder)
     ):
         return None
@@ -286,9 +277,7 @@ def _adapter_for(holder: View, caliper: View, rotor: View, adapter: View) -> Out
         native = _natives(holder)[0]
         return no_go("lowers", *_right_adapter(holder, caliper, rotor, adapter), native_mm=native)
     if seat.wrong is not None:
-        same = fill(caliper.slot, "mount", "==", holder.brake_mount)
-        least = way_out(rotor, "diameter_mm", ">=", min(_natives(holder)))
-        return no_go(seat.wrong, same, least)
+        return no_go(seat.wrong, *_other_caliper_or_rotor(holder, caliper, rotor))
     if seat.needs_mm is not None:
         return goes_if("needs_adapter", _adapter_need(holder, caliper, seat), wants_mm=seat.needs_mm)
     place = seat.rotor_mm
@@ -297,6 +286,18 @@ def _adapter_for(holder: View, caliper: View, rotor: View, adapter: View) -> Out
     if seat.turned:
         return goes_if("turn_plate", need("turn the flat mount's plate"), place_mm=place)
     return goes("same" if adapter.empty else "adapter_there", place_mm=place)
+
+
+def _other_caliper_or_rotor(holder: View, caliper: View, rotor: View) -> list[Mapping[str, Any]]:
+    """The ways out where no adapter joins the two: a caliper for this mount, or a rotor that a place is made for."""
+    mount, same = holder.brake_mount, caliper.bolts_to == holder.brake_mount
+    ways = [] if same else [fill(caliper.slot, "mount", "==", mount)]
+    places = plates_made(mount, caliper.bolts_to, end_of(holder)) + (_natives(holder) if same else [])
+    places += [_natives(holder)[0] + step for step in POST_STEPS_MM] if same and mount == "post" else []
+    if places:
+        smaller = require(rotor).diameter_mm < min(places)
+        ways.append(way_out(rotor, "diameter_mm", *((">=", min(places)) if smaller else ("<=", max(places)))))
+    return ways
 
 
 def _adapter_need(holder: View, caliper: View, seat: _Seat) -> Mapping[str, Any]:
@@ -316,11 +317,13 @@ def _right_adapter(holder: View, caliper: View, rotor: View, adapter: View) -> l
     seat = _without_adapter(holder, caliper, require(rotor).diameter_mm)
     if seat.needs_mm is None:
         return [fill(adapter.slot, "rotor_mm", "!=", require(adapter).rotor_mm)]
-    return [
-        way_out(adapter, "frame_side", "==", holder.brake_mount),
-        way_out(adapter, "caliper_side", "==", caliper.bolts_to),
-        way_out(adapter, "rotor_mm", "==", seat.needs_mm),
+    right = {"frame_side": holder.brake_mount, "caliper_side": caliper.bolts_to, "rotor_mm": seat.needs_mm}
+    ways = [
+        way_out(adapter, name, "==", value)
+        for name, value in right.items()
+        if getattr(adapter, name) != value
     ]
+    return ways or [way_out(adapter, "native_mm", "==", _natives(holder)[0])]
 
 
 POSITION = rule(
@@ -391,8 +394,7 @@ def _position(holder: View, caliper: View, rotor: View, adapter: View) -> Outcom
         pair = need("pair of washers", size_mm=radial, where="under both caliper bolts")
         bolts = need("bolts long enough", caution="9 mm of thread in aluminium or magnesium for M6")
         return goes_if("washers", pair, bolts, **figures)
-    ways = (
-        way_out(rotor, "diameter_mm", "==", place),
-        fill(adapter.slot, "rotor_mm", "==", rotor.diameter_mm),
-    )
+    ways = [way_out(rotor, "diameter_mm", "==", place)]
+    if adapter.empty or adapter.rotor_mm != rotor.diameter_mm:
+        ways.append(fill(adapter.slot, "rotor_mm", "==", rotor.diameter_mm))
     return no_go("off", *ways, **figures)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from unkett.core.calc.brakes import reach_from_bolt
-from unkett.core.calc.wheels import real_width
+from unkett.core.calc.wheels import nominal_within, real_width
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, need, no_go, unmeasured, way_out
 from unkett.core.rules.roles import HOLDER, at_both_ends, both_ends, end_of, optional
@@ -197,7 +197,8 @@ def tyre_height(caliper: View, tyre: View, rim: View) -> Outcome | None:
     require(caliper, "tyre_max_mm")
     if height is None or height <= require(caliper).tyre_max_mm + SLACK:
         return None
-    return no_go("tyre", way_out(tyre, "width_mm", "<=", require(caliper).tyre_max_mm), tyre_mm=height)
+    nominal = nominal_within(require(caliper).tyre_max_mm, tyre.width_mm, height)
+    return no_go("tyre", way_out(tyre, "width_mm", "<=", nominal), tyre_mm=height)
 
 
 @ROOM.clause("caliper.type", may="holder.cable_hanger headset.cable_hanger")

@@ -195,18 +195,18 @@ def bent_heads(hub: View, spokes: View) -> Outcome | None:
 
 @LENGTH.clause("spokes rotor", may="spokes.crosses spokes.crosses_left")
 def radial_disc(spokes: View, rotor: View) -> Outcome | None:
-    crosses = spokes.crosses if spokes.crosses_left is None else spokes.crosses_left
-    if rotor.empty or crosses != 0:
+    name = "crosses" if spokes.crosses_left is None else "crosses_left"
+    if rotor.empty or getattr(spokes, name) != 0:
         return None
-    return no_go("radial_disc", way_out(spokes, "crosses", ">=", 1))
+    return no_go("radial_disc", way_out(spokes, name, ">=", 1))
 
 
 @LENGTH.clause("spokes", may="spokes.crosses spokes.crosses_right")
 def radial_driven(spokes: View) -> Outcome | None:
-    crosses = spokes.crosses if spokes.crosses_right is None else spokes.crosses_right
-    if spokes.slot != "rear_spokes" or crosses != 0:
+    name = "crosses" if spokes.crosses_right is None else "crosses_right"
+    if spokes.slot != "rear_spokes" or getattr(spokes, name) != 0:
         return None
-    return no_go("radial_driven", way_out(spokes, "crosses", ">=", 1))
+    return no_go("radial_driven", way_out(spokes, name, ">=", 1))
 
 
 def _side(side: str, hub: View, rim: View, spokes: View) -> Outcome | None:

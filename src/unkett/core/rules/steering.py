@@ -66,7 +66,10 @@ def stem_size(stem: View, fork: View) -> Outcome:
             for row in rows
         ):
             return goes("quill")
-        return no_go("other_size", way_out(stem, "steerer_mm", "in", [row["quill_mm"] for row in rows]))
+        quills = [row["quill_mm"] for row in rows if near(row["steerer_mm"], steerer, QUILL_TOLERANCE_MM)]
+        if not quills:
+            return no_go("other_size", way_out(stem, "mount", "==", "threadless"))
+        return no_go("other_size", way_out(stem, "steerer_mm", "in", quills))
     if near(size, steerer, SIZE_TOLERANCE_MM):
         return goes("clamps")
     for row in table("stem_sleeves").rows:
@@ -251,7 +254,9 @@ def star_nut(headset: View, fork: View, stem: View) -> Outcome | None:
     if fork.steerer_material == "carbon":
         return no_go("splits", expander)
     if fork.steerer_threaded or stem.mount == "quill":
-        return no_go("in_thread", way_out(fork, "steerer_threaded", "==", False))
+        if fork.steerer_threaded:
+            return no_go("in_thread", way_out(fork, "steerer_threaded", "==", False))
+        return no_go("in_thread", way_out(stem, "mount", "==", "threadless"))
     require(fork, "steerer_material")
     if stem.mount != "threadless":
         require(fork, "steerer_threaded")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from unkett.core.calc.wheels import hookless_limits, real_width, tyre_pressure_limit
+from unkett.core.calc.wheels import hookless_limits, nominal_within, real_width, tyre_pressure_limit
 from unkett.core.rules.base import rule
 from unkett.core.rules.outcome import SILENT, Outcome, goes, goes_if, near, need, no_go, unmeasured, way_out
 from unkett.core.rules.roles import HOLDER, at_both_ends, both_ends, optional
@@ -237,7 +237,9 @@ def clearance(holder: View, tyre: View, rim: View) -> Outcome:
         return goes("room", **figures)
     if wide <= limit + CLEARANCE_OVER_MM + SLACK:
         return goes_if("over", need("measure the gaps: 4 mm to each side, 6 on top"), **figures)
-    return no_go("no_room", way_out(tyre, "width_mm", "<=", limit), **figures)
+    return no_go(
+        "no_room", way_out(tyre, "width_mm", "<=", nominal_within(limit, tyre.width_mm, wide)), **figures
+    )
 
 
 SIZE = rule(
