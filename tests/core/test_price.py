@@ -129,6 +129,26 @@ def test_a_settled_need_comes_back_when_a_part_of_its_joint_changes() -> None:
     assert len(needs_of(other.to_json())) > len(needs_of(after.to_json()))
 
 
+def test_a_bike_that_is_handed_over_has_no_unused_part() -> None:
+    work = json.loads(json.dumps(dict(demo_plans())["Wide tens"]))
+    work["planned"]["parts"]["cassette"]["attrs"]["unused"] = True
+    assert "unused" not in finished_from({"work": work}).to_json()["parts"]["cassette"]["attrs"]
+
+
+@pytest.mark.parametrize(
+    ("slot", "inners"), [("rear_shifter", 1), ("rear_derailleur", 0), ("rear_shift_line", 0)]
+)
+def test_a_new_shifter_brings_an_inner(slot, inners) -> None:
+    """A line that is fitted new has its inner with it."""
+    work = {"build": BIKE["Harbour post no. 4"], "replaced": [slot]}
+    quote = quote_from({"work": work, "money": {**MONEY, "small_parts": {"new inner": 4}}}).to_json()
+    brought = [
+        piece for line in quote["lines"] for piece in line["parts"] if piece.get("what") == "new inner"
+    ]
+    assert brought == [{"what": "new inner", "count": 1, "price": 4}] * inners
+    assert quote["parts"] == 4 * inners
+
+
 def test_what_was_read_is_the_value_and_what_was_left_out_has_no_effect() -> None:
     work = dict(demo_plans())["Wide tens"]
     read = finished_from({"work": work, "readings": {"fit:chain": 112}}).to_json()

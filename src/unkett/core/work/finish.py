@@ -48,9 +48,16 @@ def finished(
             changes |= _of_need(need, then)
     for step in steps.values():
         changes |= _of_reading(step, done, then, changes, settings)
-    after = _changed(then, changes)
+    after = _to_be_ridden(_changed(then, changes))
     met = [need for need in sheet.needs if (need.step or "hand_over:bike") in steps]
     return evolve(after, settled=_settled(build, after, met, settings))
+
+
+def _to_be_ridden(build: Build) -> Build:
+    """A bike that leaves: no part of it counts as unused any more."""
+    return _changed(
+        build, {(slot, "unused"): None for slot, part in build.parts.items() if "unused" in part.attrs}
+    )
 
 
 @frozen(kw_only=True)
@@ -78,7 +85,7 @@ def recorded(build: Build, steps: Sequence[DoneStep], settings: Settings = DEFAU
             slot, attr = effect["slot"], effect["attr"]
             if step.reading is not None and slot in build.parts:
                 changes[slot, attr] = int(step.reading) if attr == "links" else step.reading
-    after = _changed(build, changes)
+    after = _to_be_ridden(_changed(build, changes))
     return evolve(after, settled=_settled(build, after, met, settings))
 
 

@@ -25,7 +25,7 @@ from unkett.core.work.operations import Operation, part_steps
 from unkett.core.work.ordering import ordered
 from unkett.core.work.planner import Begun, Plan, plan_of
 from unkett.core.work.replay import mend_of
-from unkett.core.work.scope import Scope, place_of
+from unkett.core.work.scope import CONTROL_OF, Scope, place_of
 from unkett.core.work.step import JobSheet, Step, Taken, Torque
 from unkett.core.work.templates import Template
 from unkett.core.work.torque import LOWER_END, from_table, stated
@@ -175,7 +175,17 @@ class _Sheet:
             fitted={slot: scope.then.parts[slot].name for slot in SLOTS if slot in scope.new},
             taken_off=tuple(slot for slot in SLOTS if slot in scope.gone - scope.new),
             needs=tuple(met),
+            brings=tuple(self._brought()),
         )
+
+    def _brought(self) -> Iterable[Taken]:
+        """The small parts that steps bring along for a new control."""
+        for one in self.plan.steps.values():
+            if one.row is not None and one.row.brings and CONTROL_OF[one.slot] in self.scope.new:
+                need = lookup("needs", "what")[one.row.brings]
+                yield Taken(
+                    rule="", slots=(one.slot,), what=need["what"], need=need, is_part=True, step=one.id
+                )
 
     def _meet(
         self,

@@ -102,13 +102,15 @@ class Taken:
 class JobSheet:
     """Steps in their order, the parts that go on and come off for good, and the needs that are met.
 
-    `fitted` names by slot the part that goes on; `taken_off` the slots that are left empty.
+    `fitted` names by slot the part that goes on; `taken_off` the slots that are left empty; `brings` the small parts
+    that the work itself takes, such as an inner for a new shifter.
     """
 
     steps: tuple[Step, ...]
     fitted: Mapping[str, str] = field(factory=dict)
     taken_off: tuple[str, ...] = ()
     needs: tuple[Taken, ...] = ()
+    brings: tuple[Taken, ...] = ()
 
     @property
     def accepted(self) -> list[str]:
@@ -118,8 +120,8 @@ class JobSheet:
 
     @property
     def small_parts(self) -> list[Taken]:
-        """The needs that are a thing to get; one of each finding."""
-        return [need for need in self.needs if need.is_part]
+        """The needs that are a thing to get, one of each finding, and what the work takes."""
+        return [need for need in (*self.needs, *self.brings) if need.is_part]
 
     @property
     def minutes(self) -> int:

@@ -42,6 +42,7 @@ class Template:
     after: tuple[str, ...] = ()  # of a workshop's own steps: the steps that they follow
     requires: tuple[str, ...] = ()
     gives: tuple[str, ...] = ()
+    brings: str = ""  # the small part that goes in where the control of a line is new
     stage: str = "work"
     caution: str | None = None
     safety: bool = False
@@ -85,6 +86,7 @@ def _template(rank: int, row: Mapping[str, Any]) -> Template:
         most=row.get("most"),
         requires=tuple(row.get("requires", ())),
         gives=tuple(row.get("gives", ())),
+        brings=row.get("brings", ""),
         stage=row.get("stage", "work"),
         caution=lookup("cautions", "code")[row["caution"]]["says"] if "caution" in row else None,
         safety=row.get("safety", False),
