@@ -98,7 +98,7 @@ def _timed_pages(client: Any) -> dict[str, float]:
     from unkett.core.bike.routes import lines_of
     from unkett.core.settings import DEFAULTS
     from unkett.web.bikes.models import Bike
-    from unkett.web.bikes.queries import standing
+    from unkett.web.bikes.queries import current_bike
     from unkett.web.catalogue import queries
     from unkett.web.catalogue.models import CataloguePart
     from unkett.web.catalogue.services import add_parts
@@ -140,7 +140,7 @@ def _timed_pages(client: Any) -> dict[str, float]:
         answer = client.get(reverse("plans:drawer", args=[plan.pk, "cassette"]), **fragment)
         assert answer.status_code == 200, answer.status_code
 
-    build = standing(owner, plan.bike_id).build
+    build = current_bike(owner, plan.bike_id).build
     changed = plan.changes.get(slot="cassette")
 
     def search() -> None:
@@ -177,7 +177,7 @@ def _timed_pages(client: Any) -> dict[str, float]:
     causes_url = reverse("bikes:causes", args=[Bike.objects.get(name="Harbour post no. 4").pk])
     causes_ms, _, causes_ratio = paired_ms(lambda: client.get(causes_url), page, 20)
     lines_ms, _, lines_ratio = paired_ms(lambda: client.get(lines_url), page, 20)
-    routed = standing(owner, plan.bike_id).build
+    routed = current_bike(owner, plan.bike_id).build
     classes = len(queries.class_verdicts(owner, build, "cassette", DEFAULTS).ranks)
     first_ms = median_ms(first, 5)
     fit_ms, bare_ms, ratio = paired_ms(search, bare, 60)
@@ -233,7 +233,7 @@ def _many_bikes(owner: Any) -> None:
 
     source = Bike.objects.get(name="Coast audax")
     parts = [{"slot": part.slot, **part.stored()} for part in source.fitted.all()]
-    kept = {"verdict": source.verdict, "standing": source.standing, "judged_by": source.judged_by}
+    kept = {"verdict": source.verdict, "summary": source.summary, "judged_by": source.judged_by}
     bikes = Bike.objects.bulk_create(
         [Bike(workshop=owner.workshop, name=f"Bike {n}", use=source.use, **kept) for n in range(BIKES)],
         batch_size=2000,

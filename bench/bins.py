@@ -20,14 +20,14 @@ def figures(client: Any, owner: Any, paired_ms: Callable[..., tuple[float, float
 
     from unkett.core.settings import DEFAULTS
     from unkett.web.bikes.models import Bike, BikePart
-    from unkett.web.bikes.queries import standing
+    from unkett.web.bikes.queries import current_bike
     from unkett.web.bin.queries import PAGE, bikes_needing, pieces, pieces_for
 
     _fill(owner)
     with connection.cursor() as cursor:
         cursor.execute("ANALYZE")
     bike = Bike.objects.get(name="Coast audax")
-    build = standing(owner, bike.pk).build
+    build = current_bike(owner, bike.pk).build
     kind = "cassette"
 
     def listed() -> None:

@@ -192,9 +192,9 @@ def test_a_certain_no_go_is_said_at_once(rule_id: str) -> None:
     assert hidden == []
 
 
-def _alone(site: Site, n: int, standing: BikeState) -> Verdict | None:
+def _alone(site: Site, n: int, state: BikeState) -> Verdict | None:
     stands = {
-        slot: [Stands(values=standing.values.get(slot), known_empty=slot in standing.empty)]
+        slot: [Stands(values=state.values.get(slot), known_empty=slot in state.empty)]
         for slot in (*site.slots, "bike")
     }
     return ClauseRunner(site, n, stands).says([0] * len(stands))
@@ -209,10 +209,10 @@ def test_a_look_alone_says_no_more_than_its_rule() -> None:
         there = [(slot, name) for slot, part in case.build.parts.items() for name in part.attrs]
         builds = [case.build, *(put(case.build, slot, name, None) for slot, name in there)]
         for build, site in itertools.product(builds, rule.sites):
-            standing = BikeState.of(build)
-            whole = said_at(rule, site, standing)
+            state = BikeState.of(build)
+            whole = said_at(rule, site, state)
             for n in range(len(site.clauses)):
-                alone = _alone(site, n, standing)
+                alone = _alone(site, n, state)
                 if alone is None:
                     continue
                 said[alone] += 1
@@ -238,7 +238,7 @@ def test_what_a_look_only_shows_decides_nothing() -> None:
         values += [value for value in read if value is not None]
     wrong, tried = [], {True: 0, False: 0}
     for case in CASES:
-        standing = BikeState.of(case.build)
+        state = BikeState.of(case.build)
         for site in RULES[case.rule].sites:
             decisive = {
                 (one.slot, own)
@@ -249,22 +249,22 @@ def test_what_a_look_only_shows_decides_nothing() -> None:
             }
             for n, (_, seen) in enumerate(site.clauses):
                 shown = [(one.slot, one.names[name]) for one in seen for name in one.shows]
-                for slot, name in [pair for pair in shown if pair[0] in standing.values]:
+                for slot, name in [pair for pair in shown if pair[0] in state.values]:
                     alone = (slot, name) in decisive  # another clause reads it for more than show
                     for value in [None, *_distinct(pool[slot, name])]:
-                        own = {**standing.values[slot], name: value}
-                        other = evolve(standing, values={**standing.values, slot: own})
+                        own = {**state.values[slot], name: value}
+                        other = evolve(state, values={**state.values, slot: own})
                         tried[alone] += 1
-                        if _decided(case, site, n, other, alone) != _decided(case, site, n, standing, alone):
+                        if _decided(case, site, n, other, alone) != _decided(case, site, n, state, alone):
                             wrong.append((case.key, n, slot, name, value))
     assert wrong == []
     assert min(tried.values()) > 100
 
 
-def _decided(case: Case, site: Site, n: int, standing: BikeState, alone: bool) -> Any:
+def _decided(case: Case, site: Site, n: int, state: BikeState, alone: bool) -> Any:
     """What the n-th clause makes of it, and, unless that alone is asked, the rule's verdict and needs."""
-    whole = None if alone else said_at(RULES[case.rule], site, standing)
-    return _alone(site, n, standing), whole and (whole.verdict, whole.needs)
+    whole = None if alone else said_at(RULES[case.rule], site, state)
+    return _alone(site, n, state), whole and (whole.verdict, whole.needs)
 
 
 def test_what_only_helps_to_derive_a_reading_is_not_asked_for() -> None:

@@ -341,10 +341,10 @@ def _question(pick: random.Random, bikes: list[Json], catalogue: list[Json]) -> 
             parts[lever] = {**parts[lever], "also": [shifter], "attrs": {**both, **own}}
     shelf: list[Json] = []
     for slot in slots:
-        standing = [b["parts"][slot] for b in bikes if slot in b["parts"] and "also" not in b["parts"][slot]]
+        baseline = [b["parts"][slot] for b in bikes if slot in b["parts"] and "also" not in b["parts"][slot]]
         known = [row for row in catalogue if row["kind"] == SLOTS[slot].kind]
         for _ in range(pick.choice([1, 2, 2, 3])):
-            part = deepcopy(pick.choice(known if known and pick.random() < 0.5 else standing or known))
+            part = deepcopy(pick.choice(known if known and pick.random() < 0.5 else baseline or known))
             part = {"kind": part["kind"], "name": part["name"], "attrs": part["attrs"]}
             if pick.random() < 0.2 and part["attrs"]:
                 del part["attrs"][pick.choice(list(part["attrs"]))]

@@ -12,7 +12,7 @@ from unkett.core.formats.reader import build_from
 from unkett.web.bikes import fitting
 from unkett.web.bikes.accepting import accept_finding, reopen_finding
 from unkett.web.bikes.models import Bike
-from unkett.web.bikes.queries import standing
+from unkett.web.bikes.queries import current_bike
 from unkett.web.bikes.services import record_measure, store_build
 from unkett.web.bikes.verdicts import renew_batch
 from unkett.web.plans.queries import planned
@@ -43,7 +43,7 @@ def accept(owner, bike, **given) -> Bike:
 
 def verdicts(owner, bike) -> tuple[str, str, str]:
     """Of the finding, of the Stand, of the Yard."""
-    check = standing(owner, bike.pk).check
+    check = current_bike(owner, bike.pk).check
     finding = next(finding for finding in check.findings if finding.ref == REF)
     return finding.verdict.value, check.verdict.value, Bike.objects.get(pk=bike.pk).verdict
 
@@ -52,7 +52,7 @@ def test_accepted_it_is_settled_and_stays_in_the_record(owner, stack) -> None:
     assert verdicts(owner, stack) == ("goes_if", "goes_if", "goes_if")
     accept(owner, stack)
     assert verdicts(owner, stack) == ("goes", "goes", "goes")
-    finding = next(f for f in standing(owner, stack.pk).check.findings if f.ref == REF)
+    finding = next(f for f in current_bike(owner, stack.pk).check.findings if f.ref == REF)
     assert "Accepted by Olla on" in finding.accepted
     assert finding.accepted.endswith(": a spacer is on order")
     assert finding.needs == ()

@@ -16,7 +16,7 @@ from unkett.core.formats.reader import build_from, read_build
 from unkett.core.formats.typed_text import read_typed
 from unkett.core.vocabulary import KINDS, describe
 from unkett.web.bikes.models import Bike, BikePart
-from unkett.web.bikes.queries import standing
+from unkett.web.bikes.queries import current_bike
 from unkett.web.bikes.services import add_bike_from_file, record_measure, store_build
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.demo.load import load
@@ -31,7 +31,7 @@ def upload(client, content) -> object:
 
 
 def test_a_stored_bike_checks_as_its_file_does(owner, bike) -> None:
-    assert standing(owner, bike.pk).check == check(build_from(BUILD))
+    assert current_bike(owner, bike.pk).check == check(build_from(BUILD))
 
 
 def test_a_bike_from_a_file_and_back(client, owner) -> None:
@@ -185,7 +185,7 @@ def test_the_demonstration(db) -> None:
     counts = {part.attrs["speeds"] for part in workshop.catalogue.filter(kind="cassette")}
     assert counts == {1, 7, 8, 9, 10, 11, 12}
     owner = workshop.people.get(username="rona")
-    seen = {bike.name: standing(owner, bike.pk).check for bike in workshop.bikes.all()}
+    seen = {bike.name: current_bike(owner, bike.pk).check for bike in workshop.bikes.all()}
     assert "differ_usable" in {f.key for f in seen["Harbour post no. 4"].findings}
     from unkett.web.plans.models import Plan
     from unkett.web.plans.queries import planned

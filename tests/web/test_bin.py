@@ -16,7 +16,7 @@ from unkett.core.formats.reader import build_from
 from unkett.core.rules.finding import Verdict
 from unkett.web.bikes.fitting import fit_part, move_part, take_off
 from unkett.web.bikes.models import Bike, BikePart, Move
-from unkett.web.bikes.queries import standing
+from unkett.web.bikes.queries import current_bike
 from unkett.web.bikes.services import store_build
 from unkett.web.bin.queries import bikes_needing, pieces, pieces_for
 from unkett.web.bin.services import Kept, come_back, count_box, enter_piece, fit_from_bin, leave_bin
@@ -326,7 +326,7 @@ def test_what_in_the_bin_goes_on_a_bike(client, owner, bike, django_assert_max_n
         owner, "cassette", speeds=9, teeth=[11, 12, 13, 14, 15, 17, 19, 21, 25], mount="spline9", name="Twin"
     )
     other = piece(owner, "cassette", speeds=9, mount="threaded", name="Screwed")
-    stands = standing(owner, bike.pk)
+    stands = current_bike(owner, bike.pk)
     found = pieces_for(owner, stands.build, "cassette", owner_settings(owner))
     verdicts = {one.part.name: one.verdict for one in found.shown}
     assert verdicts["Screwed"] is Verdict.NO_GO

@@ -7,7 +7,7 @@ from django.urls import reverse
 
 from unkett.web.bikes import fitting
 from unkett.web.bikes.models import Bike, BikePart
-from unkett.web.bikes.queries import bench_of, standing
+from unkett.web.bikes.queries import bench_of, current_bike
 from unkett.web.bikes.services import record_measure
 from unkett.web.plans import carrying, services
 from unkett.web.plans.models import MAY_GO, Plan, State
@@ -118,13 +118,13 @@ def test_a_change_is_carried_out_and_the_old_part_lies_on_the_bench(owner, bike,
     after = planned(owner, on_stand.pk)
     assert after.done == {"cassette"}
     assert after.check == before.check
-    assert Bike.objects.get(pk=bike.pk).verdict == standing(owner, bike.pk).check.verdict.value
+    assert Bike.objects.get(pk=bike.pk).verdict == current_bike(owner, bike.pk).check.verdict.value
     with pytest.raises(Refused, match="Not carried out yet: chain"):
         go(owner, on_stand, "checked")
     with pytest.raises(Refused, match="done already"):
         carry(owner, on_stand, "cassette")
     carry(owner, on_stand, "chain")
-    assert standing(owner, bike.pk).build.to_json()["parts"] == before.build.to_json()["parts"]
+    assert current_bike(owner, bike.pk).build.to_json()["parts"] == before.build.to_json()["parts"]
     assert "chain" in Bike.objects.get(pk=bike.pk).empty
     assert go(owner, on_stand, "checked", "handed over").state == "handed over"
 
@@ -213,7 +213,7 @@ def test_history_shows_what_stood_on_any_day(client, owner, bike, on_stand) -> N
         text = client.get(url, {"on": day}).text
         return text[text.index('class="sheet stood"') : text.index('scope="col">When')]
 
-    old = standing(owner, bike.pk)
+    old = current_bike(owner, bike.pk)
     assert "not written down yet" in stood("2026-02-28")
     assert "Wide nine" not in stood("2026-03-04")
     assert "Chain" in stood("2026-03-04")

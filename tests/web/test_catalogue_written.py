@@ -8,7 +8,7 @@ from django.urls import reverse
 from tests.web.forms import Form, forms_of
 from unkett.core.errors import InputError
 from unkett.web.bikes.fitting import fill_part
-from unkett.web.bikes.queries import settings_of, standing
+from unkett.web.bikes.queries import current_bike, settings_of
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.queries import what_goes
 from unkett.web.catalogue.services import add_part, change_part, renew_classes, retire_part
@@ -26,7 +26,7 @@ def values(**given):
 
 def offered(owner, bike) -> dict[str, str]:
     """What the search offers for the cassette, with its verdict."""
-    build = standing(owner, bike.pk).build
+    build = current_bike(owner, bike.pk).build
     found = what_goes(owner, build, "cassette", settings_of(owner))
     return {candidate.part.name: candidate.verdict.value for candidate in found.shown}
 

@@ -9,7 +9,7 @@ from tests.web.forms import forms_of
 from unkett.core.errors import InputError
 from unkett.web.bikes import complaints
 from unkett.web.bikes.models import Bike, BikePart, ClosedCase, OwnWeight
-from unkett.web.bikes.queries import standing
+from unkett.web.bikes.queries import current_bike
 from unkett.web.causes import services
 from unkett.web.jobs import handover
 from unkett.web.jobs.services import start_job
@@ -33,11 +33,11 @@ def complained(owner, bike, *keys):
 
 
 def run_of(owner, bike, n=0):
-    return services.search_of(owner, standing(owner, bike.pk)).runs[n]
+    return services.search_of(owner, current_bike(owner, bike.pk)).runs[n]
 
 
 def stops(owner, bike):
-    return services.stops_of(services.search_of(owner, standing(owner, bike.pk)))
+    return services.stops_of(services.search_of(owner, current_bike(owner, bike.pk)))
 
 
 def held(owner, bike):

@@ -8,7 +8,7 @@ from tests.web.forms import forms_of
 from unkett.core.formats.reader import build_from
 from unkett.web.bikes import fitting
 from unkett.web.bikes.models import Bike, BikePart
-from unkett.web.bikes.queries import standing
+from unkett.web.bikes.queries import current_bike
 from unkett.web.bikes.services import record_empty, store_build
 from unkett.web.plans.queries import planned
 from unkett.web.workshop.errors import Conflict, Refused
@@ -22,7 +22,7 @@ def now(bike) -> Bike:
 def test_what_is_taken_off_is_known_to_be_gone_until_it_is_undone(owner, bike, catalogue) -> None:
     fitting.take_off(actor=owner, bike_id=bike.pk, version=1, slot="cassette")
     assert now(bike).empty == ["cassette"]
-    assert "cassette" not in standing(owner, bike.pk).check.open_slots
+    assert "cassette" not in current_bike(owner, bike.pk).check.open_slots
     fitting.undo(actor=owner, bike_id=bike.pk, version=2)
     assert now(bike).empty == []
     fitting.take_off(actor=owner, bike_id=bike.pk, version=3, slot="cassette")
@@ -73,7 +73,7 @@ def test_a_question_whether_one_is_fitted_is_answered_where_it_stands(client, ow
     assert "Front derailleur: is one fitted?" in page
     form = next(one for one in forms_of(page) if one.action == url)
     client.post(url, form.fields)
-    found = {f.rule: f for f in standing(owner, bike.pk).check.findings}
+    found = {f.rule: f for f in current_bike(owner, bike.pk).check.findings}
     assert found["front-derailleur"].key == "none"
 
 

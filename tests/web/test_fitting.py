@@ -8,7 +8,7 @@ from unkett.core.errors import InputError
 from unkett.core.formats.reader import build_from
 from unkett.web.bikes import fitting
 from unkett.web.bikes.models import Bike, BikePart
-from unkett.web.bikes.queries import standing
+from unkett.web.bikes.queries import current_bike
 from unkett.web.bikes.services import record_measure, store_build
 from unkett.web.workshop.errors import Conflict, Refused
 from unkett.web.workshop.models import LogEntry
@@ -135,7 +135,7 @@ def test_a_bike_is_copied_with_its_parts(client, owner, bike) -> None:
     client.force_login(owner)
     client.post(reverse("bikes:bike-copy", args=[bike.pk]), {"name": "Pier bike 2"})
     new = Bike.objects.get(name="Pier bike 2")
-    assert standing(owner, new.pk).check == standing(owner, bike.pk).check
+    assert current_bike(owner, new.pk).check == current_bike(owner, bike.pk).check
     assert new.fitted.count() == bike.fitted.count()
     record_measure(actor=owner, bike_id=new.pk, version=1, slot="chain", attr="links", value=110)
     assert "links" not in part(bike, "chain").attrs
@@ -145,9 +145,9 @@ def test_the_kept_verdict_is_the_check(owner, bike, catalogue) -> None:
     """After every sort of write the yard's verdict is what a fresh check says."""
 
     def agrees(pk) -> None:
-        stored, fresh = Bike.objects.get(pk=pk), standing(owner, pk).check
+        stored, fresh = Bike.objects.get(pk=pk), current_bike(owner, pk).check
         assert stored.verdict == fresh.verdict.value
-        assert sum(stored.standing["counts"].values()) == len(fresh.findings)
+        assert sum(stored.summary["counts"].values()) == len(fresh.findings)
 
     agrees(bike.pk)
     record_measure(actor=owner, bike_id=bike.pk, version=1, slot="chain", attr="links", value=90)

@@ -13,7 +13,7 @@ from tests.web.forms import forms_of
 from unkett.core.check.engine import check
 from unkett.core.errors import InputError
 from unkett.web.bikes.models import Bike
-from unkett.web.bikes.queries import file_of, standing
+from unkett.web.bikes.queries import current_bike, file_of
 from unkett.web.bikes.services import add_bike_from_file
 from unkett.web.jobs import handover, schedule, services
 from unkett.web.jobs.models import FollowUp, Job, JobStep, Schedule
@@ -243,7 +243,7 @@ def test_after_the_hand_over_the_bike_needs_nothing_that_was_done(owner, plan, b
     fitted = list(bike.fitted.all())
     assert {one.what for one in bike.build(fitted).settled} == asked
     assert not asked & {need["what"] for one in check(bike.build(fitted)).findings for need in one.needs}
-    file = json.dumps(file_of(standing(owner, bike.pk))).encode()
+    file = json.dumps(file_of(current_bike(owner, bike.pk))).encode()
     again = add_bike_from_file(actor=owner, content=file)
     assert again.build(list(again.fitted.all())).settled == bike.build(fitted).settled
     others = [part for part in fitted if part.slot not in ("cassette", "chain")]

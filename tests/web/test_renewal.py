@@ -24,7 +24,7 @@ from unkett.web.catalogue.queries import what_goes
 from unkett.web.rulebook.services import change_setting
 from unkett.web.tasks.services import keep_up
 
-OLD = {"verdict": "goes", "standing": {"says": ""}, "judged_by": "old rules"}
+OLD = {"verdict": "goes", "summary": {"says": ""}, "judged_by": "old rules"}
 
 
 @pytest.fixture
@@ -40,7 +40,7 @@ def bikes(owner) -> list[Bike]:
 
 
 def kept() -> list[tuple]:
-    return list(Bike.objects.order_by("pk").values_list("verdict", "standing", "judged_by", "accepted_until"))
+    return list(Bike.objects.order_by("pk").values_list("verdict", "summary", "judged_by", "accepted_until"))
 
 
 def test_renewed_verdicts_are_those_of_each_bike_alone(owner, bikes, monkeypatch) -> None:
@@ -96,7 +96,7 @@ def test_a_bike_that_cannot_be_checked_stops_no_other(owner, bikes, monkeypatch,
     assert verdicts.renew_batch(owner.workshop) == 6
     assert verdicts.renew_batch(owner.workshop) == 0  # nor is it tried again and again
     bare = Bike.objects.get(name="Bare")
-    assert (bare.verdict, bare.standing["says"]) == ("unmeasured", verdicts.CANNOT)
+    assert (bare.verdict, bare.summary["says"]) == ("unmeasured", verdicts.CANNOT)
     assert Bike.objects.filter(verdict="goes").count() == 0
     assert f"bike {bare.pk} cannot be checked" in caplog.text
 

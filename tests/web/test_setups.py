@@ -7,7 +7,7 @@ from unkett.core.bike.setups import compared
 from unkett.core.formats.reader import build_from
 from unkett.web.bikes.fitting import undo
 from unkett.web.bikes.models import Bike, BikePart, Where
-from unkett.web.bikes.queries import standing
+from unkett.web.bikes.queries import current_bike
 from unkett.web.bikes.services import store_build
 from unkett.web.bikes.setups import Source, add_set_up, put_on, remove_set_up, set_ups_of
 from unkett.web.workshop.errors import Refused
@@ -58,10 +58,10 @@ def test_a_set_up_is_swapped_whole_and_back_and_undone(owner, two) -> None:
 
 
 def test_each_is_checked_as_if_it_were_on(owner, two) -> None:
-    summer, winter = set_ups_of(owner, standing(owner, two.pk))
+    summer, winter = set_ups_of(owner, current_bike(owner, two.pk))
     assert (summer.is_on, winter.is_on) == (True, False)
     put_on(actor=owner, bike_id=two.pk, version=3, set_up_id=winter.set_up.pk)
-    really = standing(owner, two.pk)
+    really = current_bike(owner, two.pk)
     assert [f.to_json() for f in really.check.findings] == [f.to_json() for f in winter.check.findings]
 
 

@@ -10,7 +10,7 @@ from tests.web.forms import forms_of
 from unkett.core.formats.reader import build_from
 from unkett.web.bikes.fitting import take_off
 from unkett.web.bikes.models import BikePart
-from unkett.web.bikes.queries import standing
+from unkett.web.bikes.queries import current_bike
 from unkett.web.bikes.services import store_build
 from unkett.web.bin.queries import bikes_needing
 from unkett.web.bin.services import fit_from_bin
@@ -118,7 +118,7 @@ def read_chain(owner, bike, value, on=None, km=None) -> WearReading:
 
 
 def verdict_of(owner, bike, rule):
-    return next(one for one in standing(owner, bike.pk).check.findings if one.rule == rule).key
+    return next(one for one in current_bike(owner, bike.pk).check.findings if one.rule == rule).key
 
 
 def test_a_part_carries_its_last_reading_and_its_bike_is_judged_by_it(owner, bike) -> None:
@@ -154,7 +154,7 @@ def test_readings_and_rate_go_with_the_piece_to_the_bin_another_bike_and_back(ow
     bike.refresh_from_db()
     fit_from_bin(actor=owner, bike_id=bike.pk, version=bike.version, slot="chain", part_id=chain.pk)
     assert [one.value for one in series_of(owner, chain.pk, "chain_pct").rows] == [0.15, 0.35, 0.35, 0.45]
-    assert standing(owner, bike.pk).build.parts["chain"].attrs["elongation_pct"] == 0.45
+    assert current_bike(owner, bike.pk).build.parts["chain"].attrs["elongation_pct"] == 0.45
     assert [one.part.bike_id for one in wear_due(owner)] in ([bike.pk], [])
 
 
@@ -166,11 +166,11 @@ def test_a_worn_out_piece_is_offered_nowhere(owner, bike) -> None:
     chain.refresh_from_db()
     chain.attrs = {**chain.attrs, "speeds": 9}
     chain.save()
-    assert f"b{chain.pk}" not in {part.id for part in shelf_of(owner, standing(owner, bike.pk).build)}
+    assert f"b{chain.pk}" not in {part.id for part in shelf_of(owner, current_bike(owner, bike.pk).build)}
     assert bikes_needing(owner, chain).go == 0
     chain.attrs = {**chain.attrs, "elongation_pct": 0.2}
     chain.save()
-    assert f"b{chain.pk}" in {part.id for part in shelf_of(owner, standing(owner, bike.pk).build)}
+    assert f"b{chain.pk}" in {part.id for part in shelf_of(owner, current_bike(owner, bike.pk).build)}
     assert bikes_needing(owner, chain).go == 1
 
 

@@ -76,13 +76,13 @@ def _concerns(site: Site, values: Mapping[str, Mapping[str, Any]]) -> bool:
     return not values.keys().isdisjoint(site.slots)
 
 
-def said_at(rule: Rule, site: Site, standing: BikeState, settings: Settings = DEFAULTS) -> Finding | None:
+def said_at(rule: Rule, site: Site, state: BikeState, settings: Settings = DEFAULTS) -> Finding | None:
     """What a rule says at one place of a bike."""
-    return judged_at(rule, site, standing, settings) if _concerns(site, standing.values) else None
+    return judged_at(rule, site, state, settings) if _concerns(site, state.values) else None
 
 
-def _findings(rules: Iterable[Rule], standing: BikeState, settings: Settings) -> tuple[Finding, ...]:
-    found = (said_at(rule, site, standing, settings) for rule in rules for site in rule.sites)
+def _findings(rules: Iterable[Rule], state: BikeState, settings: Settings) -> tuple[Finding, ...]:
+    found = (said_at(rule, site, state, settings) for rule in rules for site in rule.sites)
     return _sorted(finding for finding in found if finding is not None)
 
 
@@ -209,7 +209,7 @@ class SlotChecker:
     """
 
     def __init__(self, build: Build, slot: str, settings: Settings = DEFAULTS) -> None:
-        self._standing = BikeState.of(build.with_part(slot, None))
+        self._state = BikeState.of(build.with_part(slot, None))
         self._kind = kind_of(slot)
         self._slot = slot
         self._settings = settings
@@ -220,22 +220,22 @@ class SlotChecker:
     def _findings(self, attrs: Mapping[str, Any]) -> Iterator[Finding]:
         values = self._kind.read(attrs)
         get = values.get
-        standing: BikeState | None = None
+        state: BikeState | None = None
         for rule, site, names, memo in self._sites:
             key = tuple([_hashable(get(name)) for name in names])
             if key not in memo:
                 # a copy of its own: threads share the checker
-                standing = standing or self._standing.with_values(self._slot, values)
-                memo[key] = judged_at(rule, site, standing, self._settings)
+                state = state or self._state.with_values(self._slot, values)
+                memo[key] = judged_at(rule, site, state, self._settings)
             finding = memo[key]
             if finding is not None:
                 yield finding
 
     def without(self) -> list[Finding]:
         """What the same rules say with nothing in the slot."""
-        values = self._standing.values
+        values = self._state.values
         found = [
-            judged_at(rule, site, self._standing, self._settings)
+            judged_at(rule, site, self._state, self._settings)
             for rule, site, _, _ in self._sites
             if _concerns(site, values)
         ]

@@ -45,12 +45,12 @@ def _measure(asked: Asked) -> dict[str, Any]:
     return {"slot": slot, "attr": attr, "title": declared.title, "how": declared.how}
 
 
-def _attributes(standing: BikeState, slot: str, name: str | None) -> list[Asked]:
+def _attributes(state: BikeState, slot: str, name: str | None) -> list[Asked]:
     """What must be measured for a name that a clause reads: the attribute, or what a derived value still wants."""
     if name is None:
         return [(slot, None)]
     own = measured_by(slot, name)
-    values = standing.values.get(slot, NOTHING)
+    values = state.values.get(slot, NOTHING)
     lacking = [attr for attr in own if values.get(attr) is None]
     return [(slot, attr) for attr in (lacking or own)[:1]]
 
@@ -66,14 +66,14 @@ def _says_missing(asked: list[Asked]) -> str:
     )
 
 
-def judged_at(rule: Rule, site: Site, standing: BikeState, settings: Settings) -> Finding | None:
+def judged_at(rule: Rule, site: Site, state: BikeState, settings: Settings) -> Finding | None:
     """What a rule says at one place; where two readings of a part do not agree, once with each of them.
 
     A No go with both is one; else neither reading wins, and both are measured again.
     """
-    values = standing.values
+    values = state.values
     if site.one_piece and one_piece(values.get(slot) for slot in site.required):
-        return _finding(rule, site, Outcome(verdict=Verdict.GOES, key=site.one_piece), standing)
+        return _finding(rule, site, Outcome(verdict=Verdict.GOES, key=site.one_piece), state)
     doubts = [
         (slot, one.pair)
         for slot, pairs in site.read_twice.items()
@@ -82,8 +82,8 @@ def judged_at(rule: Rule, site: Site, standing: BikeState, settings: Settings) -
         if one.pair in pairs
     ]
     if not doubts:
-        return _run(rule, site, standing, settings)
-    branches = [standing]
+        return _run(rule, site, state, settings)
+    branches = [state]
     for slot, pair in doubts:
         branches = [
             branch.reread(slot, attrs) for branch in branches for attrs in pair.readings(branch.values[slot])
@@ -102,17 +102,17 @@ def judged_at(rule: Rule, site: Site, standing: BikeState, settings: Settings) -
     first, again = (describe(slot, name).title for name in pair.names)
     whose = _slot_title(slot).capitalize()
     says = f"{whose}: {in_sentence(first)} and {in_sentence(again)} do not agree; one of the two is misread."
-    return _finding(rule, site, outcome, standing, says)
+    return _finding(rule, site, outcome, state, says)
 
 
 def _run(
-    rule: Rule, site: Site, standing: BikeState, settings: Settings, depth: int = BRANCH_DEPTH
+    rule: Rule, site: Site, state: BikeState, settings: Settings, depth: int = BRANCH_DEPTH
 ) -> Finding | None:
     said: list[Outcome] = []
     asked: list[Asked] = []
     beyond: tuple[InputError, tuple[Seen, ...]] | None = None
     for clause, seen in site.clauses:
-        views = _views(seen, standing)
+        views = _views(seen, state)
         if views is None:
             continue
         outcome = run_clause(clause.function, views, (settings,) if clause.settings else ())
@@ -122,32 +122,32 @@ def _run(
             if outcome.beyond is not None:
                 beyond = (outcome.beyond, seen)
             for slot, name in outcome.asked:
-                asked += _attributes(standing, slot, name)
+                asked += _attributes(state, slot, name)
             continue
         if outcome.verdict is Verdict.NO_GO:
-            return _finding(rule, site, outcome, standing)
+            return _finding(rule, site, outcome, state)
         if outcome.verdict is None:
             return None
         said.append(outcome)
     if asked and depth:
-        certain = _certain(rule, site, standing, settings, asked, depth)
+        certain = _certain(rule, site, state, settings, asked, depth)
         if certain is not None:
             return certain
-    if not site.required <= standing.values.keys():
+    if not site.required <= state.values.keys():
         return None
     if beyond is not None:
-        return _beyond(rule, site, standing, *beyond)
+        return _beyond(rule, site, state, *beyond)
     if asked:
-        return _missing(rule, site, standing, said, asked)
-    return _mildest(rule, site, standing, said)
+        return _missing(rule, site, state, said, asked)
+    return _mildest(rule, site, state, said)
 
 
-def _views(seen: tuple[Seen, ...], standing: BikeState) -> list[View | Lack] | None:
+def _views(seen: tuple[Seen, ...], state: BikeState) -> list[View | Lack] | None:
     """What a clause gets of the parts it looks at; None where one of them stops it: most clauses end here."""
     views: list[View | Lack] = []
-    made = standing.made
+    made = state.made
     for one in seen:
-        stands = made.get(one.slot) or standing.stands(one.slot)
+        stands = made.get(one.slot) or state.stands(one.slot)
         if stands.values is not None and one.needed <= stands.values.keys():
             views.append(stands.views.get(one.view_key) or stands.view(one))  # as `looked_at`, the usual way
             continue
@@ -159,7 +159,7 @@ def _views(seen: tuple[Seen, ...], standing: BikeState) -> list[View | Lack] | N
 
 
 def _certain(
-    rule: Rule, site: Site, standing: BikeState, settings: Settings, asked: list[Asked], depth: int
+    rule: Rule, site: Site, state: BikeState, settings: Settings, asked: list[Asked], depth: int
 ) -> Finding | None:
     """The No go that stays one whatever a missing code or yes/no turns out to be; None where one of them may save it.
 
@@ -167,7 +167,7 @@ def _certain(
     guessed. The first that is missing is tried, what is missing beyond it in each branch.
     """
     for slot, attr in asked:
-        branches = _branches(standing, slot, attr)
+        branches = _branches(state, slot, attr)
         if not branches:
             continue
         said: list[Finding] = []
@@ -180,15 +180,15 @@ def _certain(
     return None
 
 
-def _branches(standing: BikeState, slot: str, attr: str | None) -> list[BikeState]:
+def _branches(state: BikeState, slot: str, attr: str | None) -> list[BikeState]:
     """The bike with each answer that a missing reading may have; none where it is a size."""
     if attr is None:
-        return [standing.emptied(slot), standing.with_values(slot, NOTHING)]
-    if slot not in standing.values:
+        return [state.emptied(slot), state.with_values(slot, NOTHING)]
+    if slot not in state.values:
         return []
-    known = standing.values[slot]
-    values = trial_values(describe(slot, attr).type, attr, standing)
-    return [standing.reread(slot, {**known, attr: value}) for value in values]
+    known = state.values[slot]
+    values = trial_values(describe(slot, attr).type, attr, state)
+    return [state.reread(slot, {**known, attr: value}) for value in values]
 
 
 def _whatever(branches: list[Finding], slot: str, attr: str | None) -> Finding:
@@ -211,10 +211,10 @@ def _whatever(branches: list[Finding], slot: str, attr: str | None) -> Finding:
     return evolve(found, key="whatever", says=says)
 
 
-def _mildest(rule: Rule, site: Site, standing: BikeState, said: list[Outcome]) -> Finding | None:
+def _mildest(rule: Rule, site: Site, state: BikeState, said: list[Outcome]) -> Finding | None:
     """The worst of what was said, the first where several are as bad; what they need is gathered."""
     if len(said) == 1:
-        return _finding(rule, site, said[0], standing)
+        return _finding(rule, site, said[0], state)
     alike: list[Outcome] = []
     for verdict in (Verdict.UNMEASURED, Verdict.GOES_IF, Verdict.GOES):
         alike = [finding for finding in said if finding.verdict is verdict]
@@ -230,21 +230,19 @@ def _mildest(rule: Rule, site: Site, standing: BikeState, said: list[Outcome]) -
             asks=tuple(dict.fromkeys(ask for finding in alike for ask in finding.asks)),
             because={name: value for finding in reversed(alike) for name, value in finding.because.items()},
         )
-    return _finding(rule, site, chosen, standing)
+    return _finding(rule, site, chosen, state)
 
 
-def _missing(rule: Rule, site: Site, standing: BikeState, said: list[Outcome], asked: list[Asked]) -> Finding:
+def _missing(rule: Rule, site: Site, state: BikeState, said: list[Outcome], asked: list[Asked]) -> Finding:
     """Unmeasured: a clause's own words where one had any, with everything that is missing."""
     own = [finding for finding in said if finding.verdict is Verdict.UNMEASURED]
     every = list(dict.fromkeys([*(ask for reading in own for ask in reading.asks), *asked]))
     outcome = own[0] if own else Outcome(verdict=Verdict.UNMEASURED, key="missing")
     says = None if own else _says_missing(every)
-    return _finding(rule, site, evolve(outcome, asks=tuple(every)), standing, says)
+    return _finding(rule, site, evolve(outcome, asks=tuple(every)), state, says)
 
 
-def _beyond(
-    rule: Rule, site: Site, standing: BikeState, error: InputError, seen: tuple[Seen, ...]
-) -> Finding:
+def _beyond(rule: Rule, site: Site, state: BikeState, error: InputError, seen: tuple[Seen, ...]) -> Finding:
     """A reading that no calculation takes, such as a pull of 300 mm: measured again, never guessed."""
     read = [
         (seen_part.slot, attr)
@@ -252,13 +250,13 @@ def _beyond(
         for name in seen_part.names.values()
         for attr in measured_by(seen_part.slot, name)
     ]
-    given = [(slot, attr) for slot, attr in read if standing.values.get(slot, NOTHING).get(attr) is not None]
+    given = [(slot, attr) for slot, attr in read if state.values.get(slot, NOTHING).get(attr) is not None]
     named = [(slot, attr) for slot, attr in given if any(attr in fault.path for fault in error.faults)]
     outcome = Outcome(verdict=Verdict.UNMEASURED, key="beyond", asks=tuple(dict.fromkeys(named or given)))
-    return _finding(rule, site, outcome, standing, f"Cannot be worked out, measure again: {error.faults[0]}.")
+    return _finding(rule, site, outcome, state, f"Cannot be worked out, measure again: {error.faults[0]}.")
 
 
-def _quoted(rule: Rule, site: Site, key: str, standing: BikeState) -> dict[str, Any]:
+def _quoted(rule: Rule, site: Site, key: str, state: BikeState) -> dict[str, Any]:
     """The parts that a message quotes, their values in words."""
     parts: dict[str, Any] = {}
     quotes = rule.quotes[key]
@@ -266,7 +264,7 @@ def _quoted(rule: Rule, site: Site, key: str, standing: BikeState) -> dict[str, 
         return parts
     for role, names in quotes:
         one = site.roles[role]
-        values, attributes = standing.values.get(one.slot, NOTHING), kind_of(one.slot).attributes
+        values, attributes = state.values.get(one.slot, NOTHING), kind_of(one.slot).attributes
         quoted = {}
         for name in names:
             own = one.own(name)
@@ -276,12 +274,10 @@ def _quoted(rule: Rule, site: Site, key: str, standing: BikeState) -> dict[str, 
     return parts
 
 
-def _finding(
-    rule: Rule, site: Site, outcome: Outcome, standing: BikeState, says: str | None = None
-) -> Finding:
+def _finding(rule: Rule, site: Site, outcome: Outcome, state: BikeState, says: str | None = None) -> Finding:
     assert outcome.verdict is not None
     if says is None:
-        parts = _quoted(rule, site, outcome.key, standing)
+        parts = _quoted(rule, site, outcome.key, state)
         says = rule.messages[outcome.key].format(**parts, **outcome.because)
     return Finding(
         rule=rule.id,
@@ -289,7 +285,7 @@ def _finding(
         verdict=outcome.verdict,
         area=rule.area,
         joint=site.joint,
-        slots=tuple([slot for slot in site.slots if slot in standing.values]),
+        slots=tuple([slot for slot in site.slots if slot in state.values]),
         says=says,
         because=outcome.because,
         needs=outcome.needs,

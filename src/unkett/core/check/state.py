@@ -72,27 +72,27 @@ class BikeState:
         return other
 
 
-def trial_values(kind: AttributeType, name: str, standing: BikeState) -> list[Any]:
+def trial_values(kind: AttributeType, name: str, state: BikeState) -> list[Any]:
     """Every value that a missing code or yes/no may have, those that stand on the bike first; nothing for a size.
 
     Of a list of codes: none, each alone, all together. An open family of codes is tried with a code of its own.
-    Of codes by ring: one for all, and every row that can be made of the rows standing on the bike.
+    Of codes by ring: one for all, and every row that can be made of the rows state on the bike.
     """
     if isinstance(kind, Bool):
         return [True, False]
     if isinstance(kind, Whole) and kind.high - kind.low <= FEW:
         return list(range(kind.low, kind.high + 1))
     if isinstance(kind, Either):
-        alike = trial_values(kind.one, name, standing)
-        return [*alike, *_rows_of(kind.one, standing)] if alike else []
+        alike = trial_values(kind.one, name, state)
+        return [*alike, *_rows_of(kind.one, state)] if alike else []
     if isinstance(kind, ListOf):
-        each = trial_values(kind.item, name, standing)
+        each = trial_values(kind.item, name, state)
         return [tuple(each), *((item,) for item in each), *([()] if kind.least == 0 else [])] if each else []
     if not isinstance(kind, Choice):
         return []
     seen = [
         value
-        for values in standing.values.values()
+        for values in state.values.values()
         for value in values.values()
         if isinstance(value, str) and kind.of.has(value)
     ]
@@ -100,11 +100,11 @@ def trial_values(kind: AttributeType, name: str, standing: BikeState) -> list[An
     return list(dict.fromkeys([*seen, *kind.of.codes, *other]))
 
 
-def _rows_of(kind: AttributeType, standing: BikeState) -> list[Any]:
+def _rows_of(kind: AttributeType, state: BikeState) -> list[Any]:
     """Every row of two codes or more that the rows of such codes on the bike are long enough for."""
     rows = [
         value
-        for values in standing.values.values()
+        for values in state.values.values()
         for value in values.values()
         if isinstance(kind, Choice)
         and isinstance(value, tuple)

@@ -152,12 +152,12 @@ class Way:
         return (*first, self.ids)
 
 
-def evaluate(question: Question, standing: Baseline, changes: Changes) -> Way:
+def evaluate(question: Question, baseline: Baseline, changes: Changes) -> Way:
     """What a set of changes comes to, whether or not it is sound."""
     changes = in_slot_order(changes)
     build = changed(question.build, changes)
-    found = check_again(standing.check, question.build, build, question.settings)
-    needs = tuple(need for finding in found.findings for need in standing.needs(finding, question))
+    found = check_again(baseline.check, question.build, build, question.settings)
+    needs = tuple(need for finding in found.findings for need in baseline.needs(finding, question))
     on = [part for part in changes.values() if part is not None]
     effort = sum((need.effort for need in needs), Effort())
     effort = sum((Effort(price=part.price, minutes=part.minutes) for part in on), effort)
@@ -174,26 +174,26 @@ def evaluate(question: Question, standing: Baseline, changes: Changes) -> Way:
     )
 
 
-def broken(question: Question, standing: Baseline, way: Way) -> list[str]:
+def broken(question: Question, baseline: Baseline, way: Way) -> list[str]:
     """Every promise that a set of changes breaks, in words; empty for a way."""
     return [
-        *(f"{finding.rule}: {finding.says}" for finding in _unsound(question, standing, way)),
-        *(f"{slot} is left open" for slot in left_open(question, standing, way.build)),
+        *(f"{finding.rule}: {finding.says}" for finding in _unsound(question, baseline, way)),
+        *(f"{slot} is left open" for slot in left_open(question, baseline, way.build)),
         *_unmet(question, way),
     ]
 
 
-def _unsound(question: Question, standing: Baseline, way: Way) -> Iterable[Finding]:
+def _unsound(question: Question, baseline: Baseline, way: Way) -> Iterable[Finding]:
     for finding in way.check.findings:
         allowed = question.wish.allow_unmeasured and finding.verdict is Verdict.UNMEASURED
-        if standing.fault(finding) and not allowed:
+        if baseline.fault(finding) and not allowed:
             yield finding
 
 
-def left_open(question: Question, standing: Baseline, build: Build) -> list[str]:
+def left_open(question: Question, baseline: Baseline, build: Build) -> list[str]:
     """Slots that a complete bike of this sort wants and that stand open, or were emptied, by the changes alone."""
     filled = build.filled()
-    was_open = set(standing.check.open_slots) | set(question.wish.empty)
+    was_open = set(baseline.check.open_slots) | set(question.wish.empty)
     return [
         slot
         for slot in wanted_slots(build)

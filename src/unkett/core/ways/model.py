@@ -48,7 +48,7 @@ class Found:
 class Model:
     """A question under the solver: asked for the best answer by any sum, it learns what it runs into."""
 
-    def __init__(self, question: Question, standing: Baseline) -> None:
+    def __init__(self, question: Question, baseline: Baseline) -> None:
         self.question = question
         self.domains: Domains = domains_of(question)
         self.choices = self.domains.choices
@@ -69,7 +69,7 @@ class Model:
         self._limited = () if wish.price_max is None else ("price",)
         self.latest = wish.ready_in_days_max  # parts that come later than that are out
         self._wishes()
-        self.tables = tables_of(question, standing, self.domains)
+        self.tables = tables_of(question, baseline, self.domains)
         self._first_tables()
         for table in self.tables:
             if isinstance(table, GearRequirement):

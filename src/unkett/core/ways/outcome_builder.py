@@ -31,7 +31,7 @@ from unkett.core.ways.outcome_table import (
 from unkett.core.ways.wish import Question
 
 
-def tables_of(question: Question, standing: Baseline, domains: Domains) -> list[OutcomeTable]:
+def tables_of(question: Question, baseline: Baseline, domains: Domains) -> list[OutcomeTable]:
     """A table for every joint with something to choose, for every want and for the wished gears."""
     stood = Stood.of(question.build)
     found: list[OutcomeTable] = []
@@ -39,11 +39,11 @@ def tables_of(question: Question, standing: Baseline, domains: Domains) -> list[
         for site in rule.sites:
             if all(len(domains.groups[slot]) == 1 for slot in site.slots):
                 continue
-            whole = _of_site(question, standing, domains, stood, rule, site, len(found))
+            whole = _of_site(question, baseline, domains, stood, rule, site, len(found))
             found.append(whole)
             if len(site.clauses) > 1 and len(whole.slots) > 1:
                 whole.split_with(
-                    functools.partial(_by_clauses, question, standing, domains, stood, rule, site)
+                    functools.partial(_by_clauses, question, baseline, domains, stood, rule, site)
                 )
     for n, want in enumerate(WANTS):
         found.append(_of_want(domains, stood, want, n))
@@ -53,7 +53,7 @@ def tables_of(question: Question, standing: Baseline, domains: Domains) -> list[
 
 
 def _of_site(
-    question: Question, standing: Baseline, domains: Domains, stood: Stood, rule: Rule, site: Site, place: int
+    question: Question, baseline: Baseline, domains: Domains, stood: Stood, rule: Rule, site: Site, place: int
 ) -> OutcomeTable:
     names = {slot: names_quoted(rule, site, slot) for slot in site.slots}
     values, empty = _beside(stood, site)
@@ -65,12 +65,12 @@ def _of_site(
         finding = said_at(rule, site, there, question.settings)
         if finding is None or finding.verdict is Verdict.GOES:
             return None
-        if standing.fault(finding):
+        if baseline.fault(finding):
             unmeasured = finding.verdict is Verdict.UNMEASURED
             if unmeasured and question.wish.allow_unmeasured:
                 return None
             return Fault(rule=finding.rule, slots=finding.slots, unmeasured=unmeasured)
-        effort = sum((need.effort for need in standing.needs(finding, question)), NO_EFFORT)
+        effort = sum((need.effort for need in baseline.needs(finding, question)), NO_EFFORT)
         return None if effort == NO_EFFORT else Cost(table=place, effort=effort)
 
     def sign(slot: str, group: Group) -> Hashable:
@@ -80,13 +80,13 @@ def _of_site(
 
 
 def _by_clauses(
-    question: Question, standing: Baseline, domains: Domains, stood: Stood, rule: Rule, site: Site
+    question: Question, baseline: Baseline, domains: Domains, stood: Stood, rule: Rule, site: Site
 ) -> list[OutcomeTable]:
-    return [_of_clause(question, standing, domains, stood, rule, site, n) for n in range(len(site.clauses))]
+    return [_of_clause(question, baseline, domains, stood, rule, site, n) for n in range(len(site.clauses))]
 
 
 def _of_clause(
-    question: Question, standing: Baseline, domains: Domains, stood: Stood, rule: Rule, site: Site, n: int
+    question: Question, baseline: Baseline, domains: Domains, stood: Stood, rule: Rule, site: Site, n: int
 ) -> OutcomeTable:
     """What one clause alone faults: smaller than the whole joint's table, since a clause reads less."""
     names = site.decided_by_clause(n)
@@ -104,7 +104,7 @@ def _of_clause(
     @functools.cache
     def fault(said: Verdict, filled: tuple[str, ...]) -> Fault | None:
         unmeasured = said is Verdict.UNMEASURED
-        if unmeasured and (question.wish.allow_unmeasured or (rule.id, filled) in standing.unmeasured):
+        if unmeasured and (question.wish.allow_unmeasured or (rule.id, filled) in baseline.unmeasured):
             return None
         return Fault(rule=rule.id, slots=filled, unmeasured=unmeasured)
 

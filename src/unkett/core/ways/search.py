@@ -53,7 +53,7 @@ class Search:
     """A question in the model, with every way that was met so far."""
 
     question: Question
-    standing: Baseline
+    baseline: Baseline
     model: Model
     watch: Watch = field(factory=Watch)
     met: list[Way] = field(factory=list)
@@ -62,14 +62,14 @@ class Search:
 
     @classmethod
     def of(cls, question: Question, watch: Watch | None = None) -> Search:
-        standing = Baseline.of(question.build, question.settings)
-        model = Model(question, standing)
-        return cls(question=question, standing=standing, model=model, watch=watch or Watch())
+        baseline = Baseline.of(question.build, question.settings)
+        model = Model(question, baseline)
+        return cls(question=question, baseline=baseline, model=model, watch=watch or Watch())
 
     def lay(self, changes: Changes) -> Way:
         """A way from changes that the model takes for one. Raises CoreError where the engine says otherwise."""
-        way = evaluate(self.question, self.standing, changes)
-        wrong = broken(self.question, self.standing, way)
+        way = evaluate(self.question, self.baseline, changes)
+        wrong = broken(self.question, self.baseline, way)
         if wrong:
             raise CoreError(f"a way that is none: {wrong[0]}")
         return way
@@ -187,11 +187,11 @@ class Search:
         for (slot, one), (place, other) in itertools.combinations(way.changes.items(), 2):
             if one is None or other is None or place not in one.slots or slot not in other.slots:
                 continue
-            then = evaluate(self.question, self.standing, {**way.changes, slot: other, place: one})
+            then = evaluate(self.question, self.baseline, {**way.changes, slot: other, place: one})
             first = then.key(objective) < way.key(objective) and all(
                 adds_to(then, earlier) for earlier in self.left_out
             )
-            if first and not broken(self.question, self.standing, then):
+            if first and not broken(self.question, self.baseline, then):
                 self.met.append(then)
                 return self._exchanged(objective, then)
         return way

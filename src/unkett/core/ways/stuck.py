@@ -86,7 +86,7 @@ def stuck_of(search: Search) -> Stuck | None:
 def _said(search: Search, name: Guard, changes: Changes) -> str:
     """What a joint says where everything else holds together."""
     _, rule, *slots = name
-    found = evaluate(search.question, search.standing, changes).check.findings
+    found = evaluate(search.question, search.baseline, changes).check.findings
     return next(
         (finding.says for finding in found if finding.about == (rule, tuple(slots))), RULES[rule].title
     )

@@ -26,14 +26,14 @@ class Ways:
     """The ways of a question, or what keeps it from having any; neither where time ran out."""
 
     question: Question
-    standing: Baseline
+    baseline: Baseline
     ways: tuple[Listed, ...]
     stuck: Stuck | None = None
 
     def to_json(self) -> dict[str, Any]:
         return {
             "format": FORMAT,
-            "ways": [way_json(self.question, self.standing, listed) for listed in self.ways],
+            "ways": [way_json(self.question, self.baseline, listed) for listed in self.ways],
             "stuck": None if self.stuck is None else self.stuck.to_json(),
         }
 
@@ -44,7 +44,7 @@ def find_ways(question: Question, watch: Watch | None = None) -> Ways:
         search = Search.of(question, watch)
         ways, proven = listed_ways(search)
         stuck = stuck_of(search) if not ways and proven else None
-    return Ways(question=question, standing=search.standing, ways=tuple(ways), stuck=stuck)
+    return Ways(question=question, baseline=search.baseline, ways=tuple(ways), stuck=stuck)
 
 
 @contextmanager
@@ -68,7 +68,7 @@ def money(hundredths: int) -> float:
     return hundredths / 100
 
 
-def way_json(question: Question, standing: Baseline, listed: Listed) -> dict[str, Any]:
+def way_json(question: Question, baseline: Baseline, listed: Listed) -> dict[str, Any]:
     way = listed.way
     out: dict[str, Any] = {"best": list(listed.best), "proven": listed.proven}
     if not listed.proven and listed.bound is not None:
@@ -101,7 +101,7 @@ def way_json(question: Question, standing: Baseline, listed: Listed) -> dict[str
         "days": way.days,
         "grams": way.grams,
         "verdict": way.check.verdict.value,
-        "findings": [finding.to_json() for finding in difference(standing.check, way.check, way.changes).new],
+        "findings": [finding.to_json() for finding in difference(baseline.check, way.check, way.changes).new],
     }
 
 

@@ -92,7 +92,7 @@ class Bike(models.Model):
     version = models.PositiveIntegerField(default=1)
     changed = models.DateTimeField(auto_now=True)
     verdict = models.CharField(max_length=16, default="unmeasured")
-    standing = models.JSONField(default=dict, blank=True)  # what the yard shows of its check
+    summary = models.JSONField(default=dict, blank=True)  # what the yard shows of its check
     judged_by = models.CharField(max_length=64, blank=True)  # the rules and settings the verdict is of
 
     class Meta:

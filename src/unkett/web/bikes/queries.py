@@ -61,21 +61,21 @@ def settings_of(actor: User) -> Settings:
     return Settings.of(actor.workshop.settings)
 
 
-def standing(actor: User, bike_id: int) -> CurrentBike:
+def current_bike(actor: User, bike_id: int) -> CurrentBike:
     """A bike as it stands, with its findings. Raises NotThere for one that is not the actor's."""
     bike = _lean(bikes_seen_by(actor)).filter(pk=bike_id).first()
     if bike is None:
         raise NotThere
-    return standing_of(bike, settings_of(actor))
+    return current_bike_of(bike, settings_of(actor))
 
 
 def _lean(bikes: QuerySet[Bike]) -> QuerySet[Bike]:
     """Bikes without the bulk that only an undo reads; what it would undo is said all the same."""
     said = {"undo_says": KeyTextTransform("says", "undo"), "undo_version": KeyTransform("version", "undo")}
-    return bikes.defer("undo", "standing").select_related("customer").annotate(**said)
+    return bikes.defer("undo", "summary").select_related("customer").annotate(**said)
 
 
-def standing_of(bike: Bike, settings: Settings) -> CurrentBike:
+def current_bike_of(bike: Bike, settings: Settings) -> CurrentBike:
     """The same for a bike that is fetched already; its parts are fetched here."""
     fitted = list(BikePart.objects.filter(bike_id=bike.pk))
     build = bike.build(fitted)

@@ -72,7 +72,7 @@ def store_build(actor: User, build: Build, customer: str = "", **fields: Any) ->
     )
     bike.settle(build.settled, made)
     judge_fresh(bike, actor)
-    bike.save(update_fields=["verdict", "standing", "judged_by", "settled"])
+    bike.save(update_fields=["verdict", "summary", "judged_by", "settled"])
     return bike
 
 

@@ -48,7 +48,7 @@ def judged_by(workshop: Workshop) -> str:
     return hashlib.sha256(f"{core_fingerprint()} {own}".encode()).hexdigest()
 
 
-def standing_json(found: Check, build: Build) -> dict[str, Any]:
+def summary_json(found: Check, build: Build) -> dict[str, Any]:
     """What the yard shows of a check: counts, the worst finding and what to measure first."""
     first = next(iter(next_measures(found.findings)), None)
     worst = found.findings[0] if found.findings and found.verdict is not Verdict.GOES else None
@@ -129,9 +129,9 @@ def judge(bike: Bike, fitted: list[BikePart], workshop: Workshop) -> None:
     build = bike.build(fitted)
     found = accepting(check(build, Settings.of(workshop.settings)), bike, fitted)
     bike.accepted_until = _first_end(bike)
-    bike.verdict, bike.standing, bike.judged_by = (
+    bike.verdict, bike.summary, bike.judged_by = (
         found.verdict.value,
-        standing_json(found, build),
+        summary_json(found, build),
         judged_by(workshop),
     )
 
@@ -166,7 +166,7 @@ def renew_batch(workshop: Workshop, bikes: models.QuerySet[Bike] | None = None, 
             _judge_or_say(first, workshop, mark)
             Bike.objects.filter(pk__in=[bike.pk for bike in alike]).update(
                 verdict=first.verdict,
-                standing=first.standing,
+                summary=first.summary,
                 judged_by=mark,
                 accepted_until=first.accepted_until,
             )
@@ -179,7 +179,7 @@ def _judge_or_say(bike: Bike, workshop: Workshop, mark: str) -> None:
         judge(bike, list(BikePart.objects.filter(bike=bike)), workshop)
     except Exception:
         logging.getLogger("unkett.verdicts").exception("bike %s cannot be checked", bike.pk)
-        bike.verdict, bike.standing, bike.judged_by = Verdict.UNMEASURED.value, {"says": CANNOT}, mark
+        bike.verdict, bike.summary, bike.judged_by = Verdict.UNMEASURED.value, {"says": CANNOT}, mark
         bike.accepted_until = None  # a day that has passed would make it stale again at once, for ever
 
 
@@ -217,9 +217,9 @@ def renewed(bikes: Iterable[Bike], workshop: Workshop) -> list[Bike]:
     if not ids:
         return shown
     renew_batch(workshop, Bike.objects.filter(pk__in=ids), len(ids))
-    fresh = Bike.objects.only("verdict", "standing", "judged_by").in_bulk(ids)
+    fresh = Bike.objects.only("verdict", "summary", "judged_by").in_bulk(ids)
     for bike in shown:
         if bike.pk in fresh:
-            bike.verdict, bike.standing = fresh[bike.pk].verdict, fresh[bike.pk].standing
+            bike.verdict, bike.summary = fresh[bike.pk].verdict, fresh[bike.pk].summary
             bike.judged_by = fresh[bike.pk].judged_by
     return shown

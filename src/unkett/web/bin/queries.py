@@ -249,7 +249,7 @@ def bikes_needing(actor: User, part: BikePart) -> WantingBikes:
 def _wanting(
     best: list[tuple[Rank, int, int, str, str]], attrs: Mapping[str, Any], settings: Settings
 ) -> tuple[Wanting, ...]:
-    bikes = Bike.objects.defer("undo", "standing").in_bulk([row[2] for row in best])
+    bikes = Bike.objects.defer("undo", "summary").in_bulk([row[2] for row in best])
     builds = _builds(list(bikes), None)
     out = []
     for _, _, pk, slot, why in best:
@@ -275,7 +275,7 @@ def _reasons(actor: User, slot: str) -> dict[int, str]:
         (Q(condition__has_key="feel") & ~Q(condition__feel__in=SOUND_FEELS)) | Q(condition__has_key="damage")
     )
     found = dict.fromkeys(soon.values_list("part__bike_id", flat=True), SOON_WORN)
-    found |= dict.fromkeys(here.filter(standing__wants__contains=[slot]).values_list("pk", flat=True), LACKS)
+    found |= dict.fromkeys(here.filter(summary__wants__contains=[slot]).values_list("pk", flat=True), LACKS)
     found |= dict.fromkeys(unsound.values_list("bike_id", flat=True), BROKEN)
     return found | dict.fromkeys(readings.filter(worn=True).values_list("part__bike_id", flat=True), WORN)
 
@@ -302,7 +302,7 @@ def _builds(ids: list[int], slots: frozenset[str] | None) -> dict[int, Build]:
     parts = BikePart.objects.all()
     if slots is not None:
         parts = parts.filter(Q(slot__in=slots) | ~Q(also=[]))
-    bikes = Bike.objects.filter(pk__in=ids).defer("undo", "standing")
+    bikes = Bike.objects.filter(pk__in=ids).defer("undo", "summary")
     return {
         bike.pk: bike.build(list(bike.fitted.all()))
         for bike in bikes.prefetch_related(Prefetch("fitted", parts))

@@ -29,7 +29,7 @@ from unkett.web.bikes.complaints import (
 from unkett.web.bikes.inspection import Found, look_over
 from unkett.web.bikes.intake import looks_of
 from unkett.web.bikes.models import Bike, ClosedCase, OwnWeight
-from unkett.web.bikes.queries import CurrentBike, settings_of, standing, standing_of
+from unkett.web.bikes.queries import CurrentBike, current_bike, current_bike_of, settings_of
 from unkett.web.plans.models import Plan
 from unkett.web.plans.services import start_plan
 from unkett.web.wear.queries import wear_of
@@ -85,7 +85,7 @@ def first_stops(actor: User, bikes: Iterable[Bike]) -> dict[int, str]:
     complained, found = [bike.pk for bike in bikes if bike.search.get("complaints")], {}
     for bike in Bike.objects.filter(pk__in=complained):
         own = complaint_stops([one.told for one in open_complaints(bike)], shipped())
-        stops = own or search_of(actor, standing_of(bike, settings_of(actor))).stops
+        stops = own or search_of(actor, current_bike_of(bike, settings_of(actor))).stops
         if stops:
             found[bike.pk] = stops[0].line
     return found
@@ -126,7 +126,7 @@ def settle(*, actor: User, bike_id: int, version: int, cause: str, end: str | No
     A cause that the check itself has mended is only noted. Raises NotThere where it does not hold.
     """
     require(actor, "change-bikes")
-    stands = standing(actor, bike_id)
+    stands = current_bike(actor, bike_id)
     one, complaints = _held(search_of(actor, stands), cause, end)
     because = f"{BECAUSE}{'; '.join(complaints)}"
     mended_by = _mended_by(stands.bike, cause)
@@ -173,7 +173,7 @@ def _tick(actor: User, stands: CurrentBike, version: int, one: Suspect, because:
 def try_complaints(*, actor: User, bike_id: int, version: int, said: Mapping[str, str]) -> Bike:
     """Ask the complaints again after the work; a named mechanic says so."""
     require(actor, "countersign")
-    held = held_by_complaint(search_of(actor, standing(actor, bike_id)))
+    held = held_by_complaint(search_of(actor, current_bike(actor, bike_id)))
     return try_again(actor=actor, bike_id=bike_id, version=version, said=said, held=held)
 
 
@@ -185,7 +185,7 @@ def measured(
 
     Raises NotThere for a check that no sort of reading belongs to, InputError naming `value`.
     """
-    stands = standing(actor, bike_id)
+    stands = current_bike(actor, bike_id)
     check = shipped().checks.get(read_key(key)[0])
     if check is None or check.reads not in sorts():
         raise NotThere

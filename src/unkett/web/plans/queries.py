@@ -16,7 +16,7 @@ from unkett.core.formats.reader import stored_part
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes.models import BikePart, Origin, Status, Where
 from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
-from unkett.web.bikes.queries import CurrentBike, settings_of, standing_of
+from unkett.web.bikes.queries import CurrentBike, current_bike_of, settings_of
 from unkett.web.bikes.verdicts import accepting
 from unkett.web.plans.models import Change, Plan, State
 from unkett.web.workshop.errors import NotThere
@@ -87,14 +87,14 @@ def planned(actor: User, plan_id: int) -> Planned:
     plan = (
         plans_seen_by(actor)
         .select_related("bike__customer", "changed_by")
-        .defer("bike__undo", "bike__standing")
+        .defer("bike__undo", "bike__summary")
         .filter(pk=plan_id)
         .first()
     )
     if plan is None:
         raise NotThere
     settings = settings_of(actor)
-    stands = standing_of(plan.bike, settings)
+    stands = current_bike_of(plan.bike, settings)
     changes = list(plan.changes.select_related("catalogue_part"))
     done = {change.slot for change in changes if change.is_done(stands.fitted)}
     changed = {change.slot for change in changes} - done

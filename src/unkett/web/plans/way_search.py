@@ -22,7 +22,7 @@ from unkett.core.ways.search import Listed, Watch
 from unkett.core.ways.ways import Ways, find_ways, way_json
 from unkett.core.ways.wish import Question
 from unkett.web.bikes.models import Bike
-from unkett.web.bikes.queries import settings_of, standing_of
+from unkett.web.bikes.queries import current_bike_of, settings_of
 from unkett.web.plans.models import Plan
 from unkett.web.plans.options import add_option
 from unkett.web.plans.pricing import price_of, sheet_for
@@ -82,7 +82,7 @@ def ways_asked(actor: User, plan_id: int) -> Task | None:
 def question_of(actor: User, plan: Plan, asked: Mapping[str, Any]) -> Question:
     """The question that was asked, with the bike and the shelf as they are now."""
     settings = settings_of(actor)
-    stands = standing_of(plan.bike, settings)
+    stands = current_bike_of(plan.bike, settings)
     build = stands.build
     return Question(
         build=build,
@@ -136,7 +136,7 @@ def _card(bike: Bike, question: Question, found: Ways, listed: Listed) -> dict[s
     ]
     changes |= dict.fromkeys(spare)
     build = as_planned(question.build, changes)
-    laid = check_again(found.standing.check, question.build, build, question.settings)
+    laid = check_again(found.baseline.check, question.build, build, question.settings)
     said = {(*finding.about, finding.says) for finding in way.check.findings}
     beyond = [
         finding.says
@@ -145,7 +145,7 @@ def _card(bike: Bike, question: Question, found: Ways, listed: Listed) -> dict[s
         and (*finding.about, finding.says) not in said
     ]
     names = {part.id: row_of(part) for part in way.changes.values() if part}
-    told = {**way_json(question, found.standing, listed), "parts": names, "beyond": beyond}
+    told = {**way_json(question, found.baseline, listed), "parts": names, "beyond": beyond}
     told["changes"] += [
         {"slot": slot, "out": question.build.filled()[slot].name, "in": None} for slot in spare
     ]

@@ -16,7 +16,7 @@ from unkett.web.workshop.models import User
 
 YARD_PAGE = 25
 YARD_FIELDS = (
-    "name", "use", "frame_number", "wish", "verdict", "standing", "judged_by", "accepted_until", "search",
+    "name", "use", "frame_number", "wish", "verdict", "summary", "judged_by", "accepted_until", "search",
 )  # fmt: skip
 
 

@@ -235,7 +235,7 @@ BIKE_TEXTS = {"name": 120, "customer": 120, "reach": 200, "frame_number": 60, "c
 
 
 def _bikes_out(actor: User) -> Iterable[list[Any]]:
-    bikes = bikes_seen_by(actor).select_related("customer").defer("undo", "standing").order_by("name", "pk")
+    bikes = bikes_seen_by(actor).select_related("customer").defer("undo", "summary").order_by("name", "pk")
     for one in bikes.iterator():
         customer = one.customer
         yield [

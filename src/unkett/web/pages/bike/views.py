@@ -118,7 +118,7 @@ GONE_SHOWN = 200
 @allowed("see-bikes")
 def gone(request: Request) -> HttpResponse:
     """The bikes that are put away or removed."""
-    found = bikes_gone_from(request.user).select_related("customer").defer("undo", "standing")
+    found = bikes_gone_from(request.user).select_related("customer").defer("undo", "summary")
     return answer(request, "bike/gone.html", GonePage(bikes=list(found.order_by("-changed")[:GONE_SHOWN])))
 
 

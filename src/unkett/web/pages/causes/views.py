@@ -13,7 +13,7 @@ from unkett.core.diagnose.tables import ENDS, shipped
 from unkett.core.errors import InputError
 from unkett.core.units import read_reading
 from unkett.web.bikes import complaints
-from unkett.web.bikes.queries import standing
+from unkett.web.bikes.queries import current_bike
 from unkett.web.causes import services
 from unkett.web.pages.causes.page import CausesPage
 from unkett.web.pages.common.answers import answer, back_or
@@ -49,7 +49,7 @@ def show(request: Request, bike_id: int) -> HttpResponse:
 @allowed("change-bikes", "POST")
 def complain(request: Request, bike_id: int) -> HttpResponse:
     """Add a complaint, or take one off that was written down by mistake."""
-    keys = [one.key for one in complaints.open_complaints(standing(request.user, bike_id).bike)]
+    keys = [one.key for one in complaints.open_complaints(current_bike(request.user, bike_id).bike)]
     version = clean(VersionForm(request.POST))["version"]
     added, dropped = request.POST.getlist("complaint"), request.POST.getlist("drop")
     keys = [key for key in (*keys, *added) if key not in dropped]
@@ -60,7 +60,7 @@ def complain(request: Request, bike_id: int) -> HttpResponse:
 @allowed("change-bikes", "POST")
 def say(request: Request, bike_id: int) -> HttpResponse:
     """Keep what a check said; a value that was read decides the result by its limit."""
-    standing(request.user, bike_id)  # of another workshop: not there, whatever was sent
+    current_bike(request.user, bike_id)  # of another workshop: not there, whatever was sent
     data = clean(AnswerForm(request.POST))
     told = {"actor": request.user, "bike_id": bike_id, "version": data["version"], "key": data["check"]}
     if data["value"]:
@@ -85,7 +85,7 @@ def _reads(key: str) -> str:
 @allowed("change-bikes", "POST")
 def take_back(request: Request, bike_id: int) -> HttpResponse:
     """A check was wrongly answered."""
-    standing(request.user, bike_id)  # of another workshop: not there, whatever was sent
+    current_bike(request.user, bike_id)  # of another workshop: not there, whatever was sent
     data = clean(AnswerForm(request.POST))
     complaints.take_back(actor=request.user, bike_id=bike_id, version=data["version"], key=data["check"])
     return redirect("bikes:causes", bike_id)
@@ -94,7 +94,7 @@ def take_back(request: Request, bike_id: int) -> HttpResponse:
 @allowed("change-bikes", "POST")
 def settle(request: Request, bike_id: int) -> HttpResponse:
     """Take a held cause on: as a tick of the look-over, or as a plan."""
-    standing(request.user, bike_id)  # of another workshop: not there, whatever was sent
+    current_bike(request.user, bike_id)  # of another workshop: not there, whatever was sent
     data = clean(CauseForm(request.POST))
     done = services.settle(
         actor=request.user,
@@ -109,7 +109,7 @@ def settle(request: Request, bike_id: int) -> HttpResponse:
 @allowed("countersign", "POST")
 def try_again(request: Request, bike_id: int) -> HttpResponse:
     """The complaints are asked again after the work."""
-    standing(request.user, bike_id)  # of another workshop: not there, whatever was sent
+    current_bike(request.user, bike_id)  # of another workshop: not there, whatever was sent
     version = clean(VersionForm(request.POST))["version"]
     said = {
         key.removeprefix("tried-"): word

@@ -28,7 +28,7 @@ from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS, Slot
 from unkett.web.bikes.complaints import TRIED, OpenComplaint, open_complaints
 from unkett.web.bikes.models import Bike
-from unkett.web.bikes.queries import CurrentBike, settings_of, standing
+from unkett.web.bikes.queries import CurrentBike, current_bike, settings_of
 from unkett.web.causes.services import search_of, stops_of
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import Planned, planned
@@ -324,7 +324,7 @@ def of_bike(request: Any, bike_id: int, kind: type[Any], here: str = "", **more:
     """The value of a page of a bike as it stands."""
     return kind(
         actor=request.user,
-        stands=standing(request.user, bike_id),
+        stands=current_bike(request.user, bike_id),
         here=here,
         url=request.path,
         asked=request.GET,

@@ -7,7 +7,7 @@ from django.http import HttpResponse
 
 from unkett.core.errors import InputError
 from unkett.web.bikes.models import Bike
-from unkett.web.bikes.queries import standing
+from unkett.web.bikes.queries import current_bike
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.request import Request
 
@@ -28,6 +28,6 @@ def ask_really(request: Request, bike_id: int, error: InputError) -> HttpRespons
     if not error.only_unlikely:
         raise error
     again = [(name, str(value)) for name, value in request.POST.items() if name not in NOT_AGAIN]
-    bike = standing(request.user, bike_id).bike
+    bike = current_bike(request.user, bike_id).bike
     page = ReallyPage(bike=bike, says=[fault.says for fault in error.faults], again=again)
     return answer(request, "common/really.html", page, status=422)

@@ -15,7 +15,7 @@ from unkett.core.errors import InputError
 from unkett.core.formats.typed_text import only_size
 from unkett.core.vocabulary import describe
 from unkett.web.bikes import accepting, fitting
-from unkett.web.bikes.queries import file_of, standing
+from unkett.web.bikes.queries import current_bike, file_of
 from unkett.web.bikes.services import record_measure
 from unkett.web.pages.common.answers import answer, back, download, is_for, json_file
 from unkett.web.pages.common.bike_page import folded_findings, of_bike
@@ -94,7 +94,7 @@ def measure(request: Request, bike_id: int) -> HttpResponse:
         declared = describe(data["slot"], data["attr"])
     except KeyError:
         raise Http404 from None
-    fitted = standing(request.user, bike_id).fitted.get(data["slot"])
+    fitted = current_bike(request.user, bike_id).fitted.get(data["slot"])
     field = field_of(declared, name="value", size=only_size(fitted.attrs if fitted else {}))
     typed = filled_in([field], request.POST)[0]
     if not typed.text:
@@ -148,4 +148,4 @@ def undo(request: Request, bike_id: int) -> HttpResponse:
 @allowed("see-bikes")
 def build_file(request: Request, bike_id: int) -> HttpResponse:
     """The bike as a build file."""
-    return json_file(file_of(standing(request.user, bike_id)), f"bike-{bike_id}")
+    return json_file(file_of(current_bike(request.user, bike_id)), f"bike-{bike_id}")

@@ -17,7 +17,7 @@ from unkett.core.errors import InputError
 from unkett.core.formats.typed_text import read_typed
 from unkett.core.panels import PAGES, Page, Panel, steering_sheet
 from unkett.core.vocabulary import describe
-from unkett.web.bikes.queries import standing
+from unkett.web.bikes.queries import current_bike
 from unkett.web.bikes.services import keep_typed, record_cut
 from unkett.web.pages.common.answers import answer, back, download
 from unkett.web.pages.common.bike_page import BikePage, folded_findings, of_bike, of_plan
@@ -93,7 +93,7 @@ def _typed(
     request: Request, bike_id: int, name: str, plan_id: int | None
 ) -> tuple[dict[str, Any], dict[tuple[str, str], Any]]:
     """What was typed and is no part's; and readings of parts that stand on the bike and were not known."""
-    build = standing(request.user, bike_id).build
+    build = current_bike(request.user, bike_id).build
     typed = {
         key.removeprefix("typed-"): text for key, text in request.POST.items() if key.startswith("typed-")
     }

@@ -10,7 +10,7 @@ from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from unkett.core.settings import Settings
 from unkett.web.bikes.permissions import bikes_seen_by
-from unkett.web.bikes.queries import file_of, standing_of
+from unkett.web.bikes.queries import current_bike_of, file_of
 from unkett.web.plans.links import OnLooker
 from unkett.web.show.spreadsheets import to_csv
 from unkett.web.transfer.datasets import SHEETS
@@ -49,7 +49,7 @@ class Command(BaseCommand):
                 number = 0
                 for bike in bikes_seen_by(reader).select_related("customer").order_by("pk").iterator(200):
                     number += 1
-                    build = file_of(standing_of(bike, Settings.of(workshop.settings)))
+                    build = file_of(current_bike_of(bike, Settings.of(workshop.settings)))
                     name = PLAIN.sub("-", bike.name).strip("-").lower()[:40]
                     out.writestr(
                         f"bikes/{bike.pk}-{name}.json", json.dumps(build, indent=1, ensure_ascii=False)
