@@ -75,7 +75,7 @@ def test_an_order_is_sent_and_arrives(plan, catalogue, owner, signed_in: Page) -
         page.get_by_text("Being sent").wait_for()
         assert do_next()
         expect(page.get_by_text("there it is number O1")).to_be_visible()
-        page.get_by_role("button", name="Has arrived: Chain of 114").click()
+        page.get_by_role("button", name="Receive: Chain of 114").click()
         expect(page.get_by_text("Here", exact=True).first).to_be_visible()
     finally:
         server.shutdown()
@@ -99,7 +99,7 @@ def test_an_electronic_gear_fills_the_look_over_and_the_trim(
     try:
         expected_faults.append(f"http://127.0.0.1:{bench.bridge.port}/events")
         type(owner).objects.filter(pk=owner.pk).update(bridge_port=bench.bridge.port)
-        page.goto(f"/bikes/{bike.pk}/look-over/")
+        page.goto(f"/bikes/{bike.pk}/inspection/")
         page.locator("body[data-listens]").wait_for()
 
         async def pair() -> None:
@@ -112,7 +112,7 @@ def test_an_electronic_gear_fills_the_look_over_and_the_trim(
         expect(form.get_by_label("Battery, %")).to_have_value("64")
         expect(form.get_by_label("Paired")).to_be_checked()
         expect(form.get_by_label("Speeds")).to_have_value("12")
-        form.get_by_role("button", name="Keep what the gear says").click()
+        form.get_by_role("button", name="Save gear readings").click()
         expect(form.get_by_label("Protocol")).to_have_value("hill_12")
         part = catalogue["Close nine"].pk
         swap_part(actor=owner, plan_id=plan.pk, version=plan.version, slot="cassette", part_id=part)

@@ -27,7 +27,7 @@ def test_from_the_riders_words_to_the_job(bike, signed_in: Page) -> None:
         expect(check.get_by_role("heading")).not_to_have_text(before)
     expect(check.get_by_role("heading")).to_contain_text("Gauge the chain")
     check.get_by_label("Reading").fill("0,8")
-    check.get_by_role("button", name="Keep it").click()
+    check.get_by_role("button", name="Save").click()
     expect(page.get_by_role("complementary", name="Suspects")).to_contain_text("Chain worn past its limit")
     page.get_by_role("button", name="Put it on the job").first.click()
     expect(page.get_by_role("complementary", name="Suspects")).to_contain_text("On the job")

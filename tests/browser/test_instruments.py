@@ -1,4 +1,4 @@
-"""A gauge's reading from the stand-in, through the real bridge, into the wear book; the forecast moves."""
+"""A gauge's reading from the stand-in, through the real bridge, into the wear log; the forecast moves."""
 
 import asyncio
 import datetime

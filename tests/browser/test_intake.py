@@ -81,7 +81,7 @@ class Hand:
 
     def go_on(self) -> None:
         address = self.page.url
-        self.page.get_by_role("button", name="Keep and go").click()
+        self.page.get_by_role("button", name="Save and go").click()
         self.page.wait_for_url(lambda url: url != address)
         expect(self.page.locator(".fault:visible")).to_have_count(0)
 
@@ -97,10 +97,10 @@ def first_look(hand: Hand) -> None:
     for title in ("Gravel", "Derailleur, one ring", "Discs, hydraulic"):
         hand.entries += 1
         hand.page.get_by_role("radio", name=title, exact=True).check()
-    hand.fill("", "What the rider says", "It skips under load.")
+    hand.fill("", "Rider's complaint", "It skips under load.")
     hand.fill("", "Customer", "Ebba Holm")
-    hand.page.get_by_role("button", name="Go to the look-over").click()
-    hand.page.get_by_role("heading", name="Look-over").wait_for()
+    hand.page.get_by_role("button", name="Go to the inspection").click()
+    hand.page.get_by_role("heading", name="Inspection").wait_for()
     hand.tap("", "Chain past its limit by the gauge")
     hand.go_on()
 

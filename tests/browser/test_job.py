@@ -33,7 +33,7 @@ def test_a_job_from_its_first_step_to_the_hand_over(
     expect(step.get_by_role("heading")).to_contain_text("Look how the rear wheel is held")
     page.keyboard.press("Space")
     expect(step.get_by_role("heading")).to_contain_text("Remove the cassette")
-    page.get_by_role("button", name="Take it in hand").click()
+    page.get_by_role("button", name="Start step").click()
     expect(step).to_contain_text("has it in hand")
     page.keyboard.press("Space")
 

@@ -17,18 +17,18 @@ def test_change_a_cassette_and_find_it_tomorrow(bike, catalogue, signed_in: Page
     page = signed_in
     page.get_by_role("link", name="Pier bike").click()
     page.get_by_label("Chain: links").fill("110")
-    page.get_by_role("button", name="Keep").first.click()
-    expect(page.get_by_role("heading", name="What it needs")).to_be_visible()
+    page.get_by_role("button", name="Save").first.click()
+    expect(page.get_by_role("heading", name="Needs")).to_be_visible()
 
     page.get_by_role("button", name="Plan a change").click()
     page.get_by_role("link", name="Change the cassette").click()
     drawer = page.get_by_role("region", name="Cassette")
     candidates = drawer.get_by_role("listitem")
-    expect(candidates.filter(has_text="Eight").get_by_role("img", name="No go")).to_be_visible()
-    expect(candidates.filter(has_text="Wide nine").get_by_role("img", name="Goes if")).to_be_visible()
+    expect(candidates.filter(has_text="Eight").get_by_role("img", name="No-go")).to_be_visible()
+    expect(candidates.filter(has_text="Wide nine").get_by_role("img", name="Go if")).to_be_visible()
     drawer.get_by_label("Narrow by words").fill("wide")
     expect(candidates).to_have_count(1)
-    drawer.get_by_role("button", name="Plan it: Wide nine").click()
+    drawer.get_by_role("button", name="Add to plan: Wide nine").click()
 
     expect(drawer).to_have_count(0)
     changes = page.get_by_role("region", name="Changes")
@@ -59,7 +59,7 @@ def test_change_a_cassette_and_find_it_tomorrow(bike, catalogue, signed_in: Page
     expect(page.get_by_role("region", name="Changes")).to_contain_text("Wide nine")
     page.get_by_role("button", name="Discard").click()
     expect(page.get_by_text("This plan is discarded")).to_be_visible()
-    page.get_by_role("button", name="Take it up again").click()
+    page.get_by_role("button", name="Restore").click()
     expect(page.get_by_role("button", name="Discard")).to_be_visible()
     assert Plan.objects.get().changes.get().name == "Wide nine"
 
@@ -87,15 +87,15 @@ def test_what_is_accepted_leaves_the_list_and_the_yard_calls_it_settled(signed_i
     bike = store_build(owner, build_from({"name": "Short stack", "parts": parts}))
     page = signed_in
     page.goto(f"/bikes/{bike.pk}/")
-    page.get_by_text("Accept as it is").click()
+    page.get_by_text("Accept as is").click()
     page.get_by_label("Why it may stay so").fill("Rides with the spacer the customer brings")
     page.get_by_role("button", name="Accept", exact=True).click()
-    expect(page.get_by_role("heading", name="What it needs")).to_have_count(0)
+    expect(page.get_by_role("heading", name="Needs")).to_have_count(0)
     page.get_by_role("heading", name="Accepted").click()
     expect(page.get_by_text("Rides with the spacer the customer brings")).to_be_visible()
     page.get_by_role("link", name="Yard", exact=True).click()
     row = page.get_by_role("row").filter(has_text="Short stack")
-    expect(row.get_by_role("img", name="Goes", exact=True)).to_be_visible()
+    expect(row.get_by_role("img", name="Go", exact=True)).to_be_visible()
     expect(row).to_contain_text("1 accepted")
 
 
@@ -104,12 +104,12 @@ def test_the_second_editor_is_told(signed_in: Page, plan, mechanic, catalogue, e
     page = signed_in
     page.goto(f"/plans/{plan.pk}/")
     page.get_by_role("link", name="Change the cassette").click()
-    page.get_by_role("button", name="Plan it: Eight").wait_for()
+    page.get_by_role("button", name="Add to plan: Eight").wait_for()
     swap_part(actor=mechanic, plan_id=plan.pk, version=1, slot="cassette", part_id=catalogue["Wide nine"].pk)
-    page.get_by_role("button", name="Plan it: Eight").click()
+    page.get_by_role("button", name="Add to plan: Eight").click()
     told = page.get_by_role("alert")
     expect(told).to_contain_text("Mads changed this plan at")
-    told.get_by_role("link", name="Show it as it is now").click()
+    told.get_by_role("link", name="Reload").click()
     expect(page.get_by_role("region", name="Changes")).to_contain_text("Wide nine")
 
 
@@ -131,11 +131,11 @@ def test_by_keyboard_only(bike, signed_in: Page) -> None:
     page.keyboard.press("Enter")
     page.get_by_role("button", name="Undo").wait_for()  # the page as it is after the reading
     page.wait_for_load_state()
-    page.get_by_role("heading", name="What goes").click()
+    page.get_by_role("heading", name="Go").click()
     goes = (
         page.get_by_role("listitem")
         .filter(has_text="110 links")
-        .filter(has=page.get_by_role("img", name="Goes", exact=True))
+        .filter(has=page.get_by_role("img", name="Go", exact=True))
     )
     expect(goes.first).to_be_visible()
     page.keyboard.press("n")

@@ -17,7 +17,7 @@ def test_a_stem_is_changed_and_the_line_comes_out_too_long(island: Page) -> None
     page.get_by_role("link", name="Change the stem", exact=True).click()
     page.get_by_role("region", name="Stem").get_by_role("link", name="Change a figure of it").click()
     page.get_by_role("textbox", name="Length").first.fill("50")
-    page.get_by_role("button", name="Plan it").click()
+    page.get_by_role("button", name="Add to plan").click()
     page.get_by_role("navigation", name="Work on this bike").get_by_role("link", name="Lines").click()
     line = page.get_by_role("region", name="Rear brake line")
     change = line.locator('[data-number="change"]')

@@ -26,7 +26,7 @@ def test_gears_beside_each_other_and_up_a_hill(island: Page) -> None:
     open_page(page, "Ferry commuter", "Gears")
     tables = page.get_by_role("table").filter(has_text="Metres")
     expect(tables).to_have_count(1)
-    page.get_by_text("Lay others beside it").click()
+    page.get_by_text("Compare with").click()
     page.get_by_label("11–34 behind").check()
     page.get_by_placeholder("46 30").fill("46 30")
     page.get_by_placeholder("11 13 15 18").fill("11 13 15 18 21 24 28 32 36")
@@ -80,7 +80,7 @@ def test_bracket_centred_from_stock_and_kept(island: Page) -> None:
     expect(page.get_by_role("img", name="Across the bracket")).to_be_visible()
     page.get_by_text("cups outside it", exact=True).click()
     page.get_by_label("Bottom bracket: cups outside the shell").fill("22")
-    page.get_by_role("button", name="Keep").first.click()
+    page.get_by_role("button", name="Save").first.click()
     expect(page.get_by_role("img", name="Across the bracket").get_by_text("cup 11 mm")).to_have_count(2)
     assert part("Ferry commuter", "bottom_bracket").origins["flanges_mm"] == "measured"
     tool = unfolded(page, "Crank centring")
@@ -93,7 +93,7 @@ def test_bracket_centred_from_stock_and_kept(island: Page) -> None:
         tool.get_by_label(re.compile(f"^{name} ")).fill(value)
     page.keyboard.press("Enter")
     expect(tool).to_contain_text("59.4, 59.6")
-    tool.get_by_role("button", name="Keep on Ferry commuter").click()
+    tool.get_by_role("button", name="Save on Ferry commuter").click()
     expect(tool).to_be_visible()
     expect(tool.get_by_label("Drive arm to frame centre mm", exact=True)).to_have_value("58.4")
     assert Bike.objects.get(name="Ferry commuter").kept["crank_centring"]["free_mm"] == 2.5
@@ -126,7 +126,7 @@ def test_wheels_ask_for_what_is_missing_and_draw_the_lacing(island: Page, expect
     page.go_back()
     page.get_by_label("Rear rim: effective diameter").fill("59,9")
     page.get_by_label("Rear rim: effective diameter").press("Enter")
-    expect(page.get_by_role("heading", name="Really?")).to_be_visible()
+    expect(page.get_by_role("heading", name="Check this reading")).to_be_visible()
     page.go_back()
     page.get_by_label("Rear rim: effective diameter").fill("599")
     page.get_by_label("Rear rim: effective diameter").press("Enter")
@@ -195,6 +195,6 @@ def test_work_out_without_a_bike_and_in_other_units(island: Page) -> None:
     address = page.url
     page.get_by_role("link", name="Rona, owner").click()
     page.get_by_label("Torque").select_option("lbf-in")
-    page.get_by_role("button", name="Keep").click()
+    page.get_by_role("button", name="Save").click()
     page.goto(address)
     expect(answer).to_contain_text("48 lbf-in")

@@ -26,11 +26,11 @@ def test_a_workshop_is_set_up_and_takes_its_first_bike_in(page: Page, settings, 
         page.get_by_label(label).fill(text)
     page.get_by_role("button", name="Set it up").click()
     expect(page.get_by_role("heading", name="Yard")).to_be_visible()
-    page.get_by_role("link", name="Take in a bike").first.click()
+    page.get_by_role("link", name="New intake").first.click()
     page.get_by_label("Name of the bike").fill("Ferry bike")
     for group in page.locator("fieldset.choice").all():
         group.locator("input").first.check()
-    page.get_by_role("button", name="Go to the look-over").click()
+    page.get_by_role("button", name="Go to the inspection").click()
     page.get_by_role("heading", level=1).wait_for()
     page.goto("/")
     expect(page.get_by_role("link", name="Ferry bike", exact=True)).to_be_visible()
@@ -49,7 +49,7 @@ def test_an_apprentice_is_invited_and_sees_no_more_than_hers(signed_in: Page, br
     expect(hers.get_by_text("as apprentice")).to_be_visible()
     hers.get_by_label("Name to sign in by").fill("tam")
     hers.get_by_label("Password, 12 characters or more").fill(PASSWORD)
-    hers.get_by_role("button", name="Come in").click()
+    hers.get_by_role("button", name="Join").click()
     expect(hers.get_by_role("heading", name="Yard")).to_be_visible()
     expect(hers.get_by_role("link", name="People")).to_have_count(0)
     assert hers.goto("/people/").status == 403

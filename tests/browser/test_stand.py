@@ -16,7 +16,7 @@ def test_a_clash_is_found_from_the_drawing_by_mouse(island: Page) -> None:
     page = island
     page.get_by_role("link", name="Harbour post no. 4", exact=True).click()
     drawing = page.get_by_role("group", name="Side view")
-    mark = drawing.get_by_role("link", name=re.compile("^Shifting at the rear: No go"))
+    mark = drawing.get_by_role("link", name=re.compile("^Shifting at the rear: No-go"))
     mark.hover()
     mark.click()
     panel = page.locator("#joint")
@@ -27,7 +27,7 @@ def test_a_clash_is_found_from_the_drawing_by_mouse(island: Page) -> None:
     panel.get_by_role("link", name="Next joint:").click()
     expect(panel.get_by_role("heading", name="Chain")).to_be_visible()
     panel.get_by_role("link", name="All joints").click()
-    expect(panel.get_by_role("heading", name="What is wrong")).to_be_visible()
+    expect(panel.get_by_role("heading", name="Problems")).to_be_visible()
     page.get_by_role("navigation", name="Joints of this bike").get_by_role(
         "link", name="Bracket and crank"
     ).click()
@@ -99,19 +99,19 @@ def test_the_chain_runs_in_the_chosen_gear(island: Page) -> None:
 def test_a_wrong_field_of_the_intake_keeps_the_rest(island: Page, expected_faults) -> None:
     expected_faults.append("422")
     page = island
-    page.get_by_role("link", name="Take in a bike").click()
+    page.get_by_role("link", name="New intake").click()
     for title in ("Gravel", "Derailleur, one ring", "Discs, hydraulic"):
         page.get_by_role("radio", name=title, exact=True).check()
     page.get_by_label("Name of the bike").fill("Dune gravel")
-    page.get_by_label("What the rider says").fill("Squeals in the wet.")
-    page.get_by_role("button", name="Go to the look-over").click()
+    page.get_by_label("Rider's complaint").fill("Squeals in the wet.")
+    page.get_by_role("button", name="Go to the inspection").click()
     page.get_by_role("link", name="Frame").last.click()
     expect(page.get_by_label("Rear brake bolt radius")).to_have_count(0)  # that is a rim brake's
     page.get_by_label(re.compile("^Chainstay")).fill("43")
     frame = page.get_by_role("group", name="Frame")
     frame.get_by_label("Bracket shell", exact=True).select_option("bsa")
     page.get_by_role("button", name=re.compile("^Keep and go")).click()
-    expect(page.get_by_role("alert").get_by_text("Really 43 mm?").first).to_be_visible()
+    expect(page.get_by_role("alert").get_by_text("Check this reading: 43 mm").first).to_be_visible()
     page.get_by_label(re.compile("^Chainstay")).fill("43cm")
     page.get_by_label(re.compile("^Bracket shell width")).fill("68")
     page.get_by_role("button", name=re.compile("^Keep and go")).click()
@@ -126,7 +126,7 @@ def test_a_wrong_field_of_the_intake_keeps_the_rest(island: Page, expected_fault
     expect(page.locator(".fault:visible")).to_have_count(0)
     page.goto(f"/bikes/{bike.pk}/")
     # an Italian bracket in a threaded inch shell
-    expect(page.get_by_role("main").get_by_role("img", name="No go").first).to_be_visible()
+    expect(page.get_by_role("main").get_by_role("img", name="No-go").first).to_be_visible()
     expect(page.get_by_text("Squeals in the wet.")).to_be_visible()
     frame = bike.fitted.get(slot="frame")
     assert frame.attrs == {"bb_shell": "bsa", "bb_shell_width_mm": 68, "chainstay_mm": 430}
@@ -139,7 +139,7 @@ def test_a_part_is_edited_moved_and_undone(island: Page) -> None:
     page.get_by_role("link", name="Edit the chain", exact=True).click()
     page.get_by_role("textbox", name="Links").fill("104")
     page.get_by_label("Wear", exact=True).fill("0.8 % on the gauge")
-    page.get_by_role("button", name="Keep").click()
+    page.get_by_role("button", name="Save").click()
     expect(page.get_by_role("status")).to_contain_text("Chain edited")
     page.keyboard.press("u")
     expect(page.get_by_role("status")).to_have_count(0)
@@ -158,9 +158,9 @@ def test_a_part_is_edited_moved_and_undone(island: Page) -> None:
 def test_what_a_plan_changes_stands_out(island: Page) -> None:
     page = island
     page.get_by_role("complementary", name="Plans in work").get_by_role("link", name="Longer fork").click()
-    page.get_by_text("As planned over as it stands").click()
+    page.get_by_text("Now and planned").click()
     expect(page.locator("#side .d-side-tube.new").first).to_be_visible()
     page.get_by_role("group", name="Side view").get_by_role(
-        "link", name=re.compile("^Fork in the frame: No go")
+        "link", name=re.compile("^Fork in the frame: No-go")
     ).click()
     expect(page.locator("#joint")).to_contain_text("561 mm axle to crown is over the 560 allowed")

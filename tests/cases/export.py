@@ -26,7 +26,7 @@ def given(case: Case) -> str:
         titles = " + ".join(SLOTS[name].title for name in (slot, *part.also))
         parts.append(f"{titles}: {', '.join(words) or 'nothing measured'}")
     if case.empty:
-        parts.append(f"Nothing fitted: {', '.join(SLOTS[slot].title.lower() for slot in case.empty)}")
+        parts.append(f"No part fitted: {', '.join(SLOTS[slot].title.lower() for slot in case.empty)}")
     return "; ".join(parts)
 
 

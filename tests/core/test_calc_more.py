@@ -392,14 +392,14 @@ BAD = [
     ("single_speed_chain", {"centre_mm_min": 80}, "centre_mm_min: 80 mm is too short"),
     ("single_speed_chain", {"centre_mm_max": 390}, "centre_mm_max: 390 mm is less"),
     ("wear_forecast", {"readings": [[1, 2], [1, 3]]}, "readings: at least two different x"),
-    ("wear_forecast", {"readings": [[1, 2], [1]]}, "readings[1]: a pair"),
+    ("wear_forecast", {"readings": [[1, 2], [1]]}, "readings[1]: enter a pair"),
     ("rotor_gain", {"from_mm": 80, "track_mm": 40}, "track_mm: 40 mm is as high"),
     ("cut_list", {"stock_mm": [{"length_mm": 500}]}, "pieces_mm: these pieces cannot be cut"),
     ("cut_list", {"stock_mm": [{"length_mm": 1000, "count": 1}]}, "pieces_mm: these pieces cannot be cut"),
     (
         "line_change",
         {"from": {"lever_xy_mm": [1], "entry_xy_mm": [0, 0], "rest_mm": 1}},
-        "from.lever_xy_mm: a pair",
+        "from.lever_xy_mm: enter a pair",
     ),
     (
         "fork_swap",

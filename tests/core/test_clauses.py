@@ -1,4 +1,4 @@
-"""A No go that is certain is said at once: partial builds against their completions, over every rule."""
+"""A No-go that is certain is said at once: partial builds against their completions, over every rule."""
 
 from __future__ import annotations
 
@@ -138,7 +138,7 @@ def likely(trial: Trial, slot: str, name: str) -> list[Any]:
 
 
 def saved_by(trial: Trial, partial: Build, gaps: list[tuple[str, str]], draw: random.Random) -> Build | None:
-    """A completion of the gaps that is no No go; None where none is found among those tried."""
+    """A completion of the gaps that is no No-go; None where none is found among those tried."""
     pools = [(likely(trial, slot, name), POOL[SLOTS[slot].kind, name]) for slot, name in gaps]
     every = list(itertools.product(*([*near, *far] for near, far in pools)))
     mixed = ([draw.choice(draw.choice([near or far, far])) for near, far in pools] for _ in range(TRIES))
@@ -201,7 +201,7 @@ def _alone(site: Site, n: int, state: BikeState) -> Verdict | None:
 
 
 def test_a_look_alone_says_no_more_than_its_rule() -> None:
-    """With each reading of every case taken away in turn: a clause's No go is the rule's, and so is what it lacks."""
+    """With each reading of every case taken away in turn: a clause's No-go is the rule's, and so is what it lacks."""
     wrong = []
     said = {Verdict.NO_GO: 0, Verdict.UNMEASURED: 0}
     for case in CASES:

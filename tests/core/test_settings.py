@@ -26,7 +26,7 @@ def told(rule, build, settings) -> list[tuple]:
 
 
 def shown(build, settings):
-    """What pages, quotes and the wear book show by these settings."""
+    """What pages, quotes and the wear log show by these settings."""
     quote = totals(
         [Priced(price=10000, minutes=60), Priced(price=round(settings.number("consumables") * 100))], settings
     )

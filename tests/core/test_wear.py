@@ -1,4 +1,4 @@
-"""The wear book: limits by part and setting, worn or not, and forecasts worked out by hand."""
+"""The wear log: limits by part and setting, worn or not, and forecasts worked out by hand."""
 
 import pytest
 

@@ -120,7 +120,7 @@ def address(name, known) -> str:
         "workout:calculation": "capacity",
         "bikes:typed-keep": "capacity",
         "bikes:intake-station": "frame",
-        "bikes:look-over-picture": "chain_worn",
+        "bikes:inspection-picture": "chain_worn",
     }
     if name.startswith("rulebook:complaint"):
         known = {**known, "code": "no_drive"}

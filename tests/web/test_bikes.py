@@ -73,7 +73,7 @@ def test_the_yard_finds_and_shows_the_worst(client, owner, bike) -> None:
     client.force_login(owner)
     page = client.get(reverse("bikes:yard"))
     assert "Pier bike" in page.text
-    assert "Unmeasured" in page.text
+    assert "Not measured" in page.text
     for find, there in (("pier", True), ("ebba", True), ("pb-1", True), ("tandem", False)):
         assert ("PB-1" in client.get(reverse("bikes:yard"), {"find": find}).text) is there
 
@@ -84,7 +84,7 @@ def test_a_bike_without_parts_is_unmeasured_everywhere(client, owner) -> None:
     for url in (reverse("bikes:yard"), reverse("bikes:stand", args=[bare.pk])):
         page = client.get(url)
         assert page.status_code == 200
-        assert "Unmeasured" in page.text
+        assert "Not measured" in page.text
 
 
 def test_queries_of_the_yard_do_not_grow_with_bikes(client, owner, bike) -> None:
@@ -291,7 +291,7 @@ def test_an_unlikely_reading_is_asked_about_and_kept_on_purpose(client, owner, b
     assert client.post(url, {**data, "value": "4320"}).status_code == 422  # out of range: refused
     answer = client.post(url, {**data, "value": "43,2"})
     assert answer.status_code == 422
-    assert "Really?" in answer.text
+    assert "Check this reading" in answer.text
     assert "Usually 405 to 480" in answer.text
     assert BikePart.objects.get(bike=bike, slot="frame").attrs["chainstay_mm"] == 432
     kept = client.post(url, {**data, "value": "43,2", "really": "1"})

@@ -190,7 +190,7 @@ def test_the_page_brings_a_plan_from_draft_to_done(client, owner, bike, plan, ca
     url, move = reverse("plans:show", args=[plan.pk]), reverse("plans:plan-move", args=[plan.pk])
     assert client.post(move, {"version": 2, "to": "agreed"}).status_code == 302
     page = client.get(url).text
-    assert "Put it on the stand" in page
+    assert "Start work" in page
     assert "Change the cassette" not in page
     client.post(move, {"version": 3, "to": "on stand"})
     assert "Carried out: cassette" in client.get(url).text

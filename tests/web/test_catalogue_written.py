@@ -57,7 +57,7 @@ def test_what_is_written_is_offered_and_what_is_retired_is_not(owner, bike, plan
 
 
 WRONG = [
-    ({"name": " "}, "name: a name is wanted"),
+    ({"name": " "}, "name: enter a name"),
     ({"name": "Eight"}, "name: this part is in the catalogue already"),
     ({"price": Decimal(-1)}, "price: -1 given"),
     (

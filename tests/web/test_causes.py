@@ -135,7 +135,7 @@ def test_a_defect_that_only_a_search_finds_is_work_too_and_survives_the_look_ove
     bike.refresh_from_db()
     assert bike.looked["no_locker"]["slot"] == "bike"
     client.force_login(owner)
-    url = reverse("bikes:look-over", args=[bike.pk])
+    url = reverse("bikes:inspection", args=[bike.pk])
     page = client.get(url).text
     assert "No threadlocker where it belongs" not in page  # the walk round the bike does not grow
     form = next(
@@ -289,7 +289,7 @@ def test_a_held_cause_forbids_riding_where_the_complaint_does_not(client, owner,
 def test_words_find_complaints_on_the_look_over(client, owner, bike) -> None:
     Bike.objects.filter(pk=bike.pk).update(complaint="It jumps on the hill")
     client.force_login(owner)
-    page = client.get(reverse("bikes:look-over", args=[bike.pk])).text
+    page = client.get(reverse("bikes:inspection", args=[bike.pk])).text
     form = next(form for form in forms_of(page) if form.action.endswith("/complain/"))
     assert 'value="skip_load"' in page
     client.post(form.action, {**form.fields, "complaint": "skip_load"})
@@ -351,6 +351,6 @@ def test_counts_are_offered_from_thirty_cases_and_never_taken_silently(client, o
     client.post(form.action, form.fields)
     assert OwnWeight.objects.get(cause="hub_cracked").weight == 3
     bad = client.post(form.action, {"weight-hub_cracked": "much"})
-    assert (bad.status_code, "a number is wanted" in bad.text) == (422, True)
+    assert (bad.status_code, "enter a number" in bad.text) == (422, True)
     assert client.get(reverse("rulebook:complaints")).status_code == 200
     assert client.get(reverse("rulebook:complaint", args=["no_such"])).status_code == 404

@@ -32,7 +32,7 @@ def test_details_are_changed_and_undone(client, owner, bike) -> None:
 @pytest.mark.parametrize(
     ("more", "says"),
     [
-        ({"name": " "}, "a name is wanted"),
+        ({"name": " "}, "enter a name"),
         ({"use": "boat"}, "choose one"),
         ({"mass_kg": "heavy"}, "given"),
         ({"wish": "x" * 2001}, "at most 2000"),

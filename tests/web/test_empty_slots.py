@@ -41,7 +41,7 @@ def test_nothing_fitted_is_one_tap_on_the_stand(client, owner, bike) -> None:
     assert LogEntry.objects.filter(verb="look").get().after == {"pedals": "nothing fitted"}
     page = client.get(stand).text
     assert not [one for one in forms_of(page) if one.action == url]
-    assert "Pedals: nothing fitted" in page  # what Undo would take back
+    assert "Pedals: no part fitted" in page  # what Undo would take back
     again = next(
         one
         for one in forms_of(client.get(reverse("bikes:part-edit", args=[bike.pk, "pedals"])).text)

@@ -62,7 +62,7 @@ def test_saving_a_form_as_it_stands_changes_no_value(client, owner, bike) -> Non
 BAD_EDITS = [
     ({"teeth": "11 9"}, 422, "smallest first"),
     ({"teeth": "many"}, 422, "given"),
-    ({"feel": "purple"}, 422, "Nothing was stored"),
+    ({"feel": "purple"}, 422, "Nothing was saved"),
     ({"wear": "x" * 401}, 422, "at most 400"),
     ({"version": "7"}, 409, "Somebody changed"),
     ({"version": "x"}, 422, "version"),

@@ -353,7 +353,7 @@ def test_own_steps_are_written_told_and_dropped(client, owner, job) -> None:
     services.update_sheet(actor=owner, job_id=job.pk)
     assert step(job, "look:bike").content["says"] == "Look, and look again."
     for wrong, says in (
-        ({"code": "", "does": "check", "slot": "bike"}, "A name is wanted"),
+        ({"code": "", "does": "check", "slot": "bike"}, "Enter a name"),
         ({"code": "", "name": "ours", "does": "check", "slot": "bell"}, "Select a valid choice"),
         ({"minutes": "-4"}, "Minutes, hands on: -4 given; 0 and more minutes"),
         ({"after": "check:bike:ride"}, "Not before these: these steps wait for each other: "),

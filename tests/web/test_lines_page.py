@@ -66,10 +66,10 @@ def test_a_route_is_chosen_and_a_guide_moved(client, owner, lined) -> None:
 def test_the_ways_of_a_line_come_as_they_are_unfolded(client, owner, lined) -> None:
     client.force_login(owner)
     url = reverse("bikes:work", args=[lined.pk, "lines"])
-    assert "It runs so" not in client.get(url).text
+    assert "Use this route" not in client.get(url).text
     for headers in ({"HX-Request": "true"}, {}):
         ways = client.get(url, {"line": "rear_brake_line"}, headers=headers).text
-        assert ways.count("It runs so") == len(routes_for("rear_brake_line")) - 1
+        assert ways.count("Use this route") == len(routes_for("rear_brake_line")) - 1
     form = next(one for one in forms_of(ways) if one.fields.get("route") == "rear_full")
     assert client.post(form.action, form.fields).status_code == 302
     assert lined.fitted.get(slot="rear_brake_line").attrs["route"] == "rear_full"

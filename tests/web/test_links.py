@@ -40,7 +40,7 @@ def test_a_customer_says_yes(client, owner, quoted) -> None:
     customer = Client()
     shown = customer.get(address(link))
     assert "Eight" in shown.text
-    assert "To pay" in shown.text
+    assert "Total" in shown.text
     assert shown["Referrer-Policy"] == "same-origin"
     assert "no-store" in shown["Cache-Control"]
     for hidden in (">Yard<", "Sign out", reverse("bikes:stand", args=[quoted.bike_id])):

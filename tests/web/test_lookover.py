@@ -1,4 +1,4 @@
-"""The look-over: what is ticked goes on the part, forbids riding, and comes off again."""
+"""The inspection: what is ticked goes on the part, forbids riding, and comes off again."""
 
 import io
 
@@ -15,7 +15,7 @@ from unkett.web.bikes.models import Bike, Feel, Picture
 
 def post(client, bike, **data):
     bike.refresh_from_db()
-    url = reverse("bikes:look-over", args=[bike.pk])
+    url = reverse("bikes:inspection", args=[bike.pk])
     return client.post(url, {"version": bike.version, "once": "", **data})
 
 
@@ -101,7 +101,7 @@ def test_a_picture_is_made_anew_and_replaced(client, owner, stranger, bike) -> N
     for size in ((2000, 1000), (40, 30)):
         sent = SimpleUploadedFile("dent.png", picture(size), content_type="image/png")
         assert post(client, bike, **ticked, **{"frame_dent.picture": sent}).status_code == 302
-        url = reverse("bikes:look-over-picture", args=[bike.pk, "frame_dent"])
+        url = reverse("bikes:inspection-picture", args=[bike.pk, "frame_dent"])
         answer = client.get(url)
         assert answer["Content-Type"] == "image/jpeg"
         with Image.open(io.BytesIO(answer.content)) as kept:

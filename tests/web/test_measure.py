@@ -27,7 +27,7 @@ def test_the_ranking_follows(client, mechanic) -> None:
     url = reverse("measure:sort", args=["bb_shell"])
     answer = client.get(url, {"bore_mm": "41,1"}, headers={"HX-Request": "true"})
     assert "<html" not in answer.text
-    assert "It separates the first two" in answer.text
+    assert "It tells the top two apart" in answer.text
     answer = client.get(url, {"bore_mm": "41.05", "width_mm": "91.6 mm"})
     assert answer.text.index("41 mm smooth bore") < answer.text.index("41.2 mm")
 

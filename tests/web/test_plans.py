@@ -136,7 +136,7 @@ def test_refused_wishes_store_nothing(owner, plan, catalogue, action, says) -> N
 
 def test_a_discarded_plan_is_kept_and_can_be_taken_up(owner, plan, catalogue) -> None:
     plan = services.move_plan(actor=owner, plan_id=plan.pk, version=1, to="dropped")
-    with pytest.raises(Refused, match="dropped"):
+    with pytest.raises(Refused, match="discarded"):
         swap(owner, plan, catalogue["Eight"], plan.version)
     plan = services.move_plan(actor=owner, plan_id=plan.pk, version=plan.version, to="draft")
     assert swap(owner, plan, catalogue["Eight"]).changes.count() == 1

@@ -66,7 +66,7 @@ def test_what_is_agreed_is_frozen_and_later_work_is_a_line_to_agree(
     add(client, plan, title="Bell straightened", minutes="10", price="3", given="on")
     shown = client.get(page).text
     assert gross(shown) == "101.10"
-    assert "given free" in shown
+    assert "no charge" in shown
 
 
 def test_a_quote_follows_the_plan_again_once_it_is_taken_back(client, page, plan, owner) -> None:

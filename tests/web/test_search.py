@@ -27,7 +27,7 @@ def every_page(owner, build, slot, **more):
 
 
 def one_by_one(build, slot, part):
-    """The part's own findings: those that name the slot, less a No go or a need that stands without it too; a chain
+    """The part's own findings: those that name the slot, less a No-go or a need that stands without it too; a chain
     too short for another part is a need.
     """
     whole = check(build.with_part(slot, stored_part(part.kind, part.name, part.attrs)))
@@ -163,7 +163,7 @@ def test_which_of_our_bikes_can_use_it(client, owner, bike, catalogue) -> None:
     client.force_login(owner)
     page = client.get(reverse("catalogue:part", args=[catalogue["Eight"].pk])).text
     assert "Pier bike" in page
-    assert "No go" in page
+    assert "No-go" in page
     assert "Shifter 9 positions; cassette 8 sprockets" in page
 
 

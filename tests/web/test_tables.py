@@ -66,7 +66,7 @@ def test_lines_are_shown_before_the_good_ones_are_taken(client, owner) -> None:
     client.force_login(owner)
     answer = send(client, CSV.encode())
     assert answer.status_code == 200
-    assert "Left out: 5 lines" in answer.text
+    assert "Skipped: 5 lines" in answer.text
     assert "Can be taken: 3 lines" in answer.text
     for said in (
         "line 5",
@@ -75,7 +75,7 @@ def test_lines_are_shown_before_the_good_ones_are_taken(client, owner) -> None:
         "line 8",
         "line 9",
         "boat",
-        "a name is wanted",
+        "enter a name",
         "or above, already",
     ):
         assert said in answer.text, said
@@ -88,7 +88,7 @@ def test_lines_are_shown_before_the_good_ones_are_taken(client, owner) -> None:
     assert "Toothed" not in taken
     assert all(part.fit_class_id for part in taken.values())
     again = send(client, CSV.encode())
-    assert "Left out: 8 lines" in again.text
+    assert "Skipped: 8 lines" in again.text
 
 
 def test_a_spreadsheet_is_read_too(client, owner) -> None:

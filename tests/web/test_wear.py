@@ -1,4 +1,4 @@
-"""The wear book on its page: readings written down and struck out, forecasts that move, what is due in the yard."""
+"""The wear log on its page: readings written down and struck out, forecasts that move, what is due in the yard."""
 
 import datetime
 

@@ -336,5 +336,5 @@ def restore_command(args: list[str]) -> int:
 
 def _only_file(args: list[str]) -> Path:
     if len(args) != 1 or args[0].startswith("-"):
-        raise SetupError("one FILE is wanted")
+        raise SetupError("name one FILE")
     return Path(args[0])

@@ -66,10 +66,10 @@ def start(args: list[str]) -> int:
     """
     given = os.environ.get("PORT", "8000")
     if not given.isdecimal() or not 1 <= int(given) <= 65535:
-        raise SetupError(f"PORT={given}: a number from 1 to 65535 is wanted")
+        raise SetupError(f"PORT={given}: enter a number from 1 to 65535")
     nightly = next((word.partition("=")[2] for word in args if word.startswith("--nightly-backup=")), "")
     if "--nightly-backup=" in args or (nightly and not Path(nightly).is_dir()):
-        raise SetupError(f"--nightly-backup={nightly}: a folder that exists is wanted")
+        raise SetupError(f"--nightly-backup={nightly}: enter a folder that exists")
     port = int(given)
     if not port_is_free(port):
         raise SetupError(f"port {port} is in use; PORT=8001 ./unkett start serves elsewhere")

@@ -69,7 +69,7 @@ class LineReport:
         return f"The old line stays, with {slack:.0f} mm of slack."
 
     def drag(self) -> list[tuple[str, float]]:
-        """The pull lost in its bends, in per cent, by the housing's state."""
+        """The friction loss in its bends, in per cent, by the housing's state."""
         if self.shown is None:
             return []
         turns = self.shown.turns_deg

@@ -85,7 +85,7 @@ class Line:
 
     @property
     def loss_pct(self) -> float:
-        """The pull lost in its bends, in per cent, with used housing."""
+        """The friction loss in its bends, in per cent, with used housing."""
         return line_drag(turns_deg=self.turns_deg, mu=USED_MU).loss_pct
 
     @property

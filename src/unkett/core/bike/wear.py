@@ -1,4 +1,4 @@
-"""The wear book's sense: what is read of a part, where it is worn, and when a straight line gets there."""
+"""The wear log's sense: what is read of a part, where it is worn, and when a straight line gets there."""
 
 from __future__ import annotations
 

@@ -298,7 +298,7 @@ def line_change(**given: object) -> LineChange:
         assert isinstance(place, dict)
         for point in ("lever_xy_mm", "entry_xy_mm"):
             if len(place[point]) != 2:
-                raise bad(f"{name}.{point}", "a pair [x, y] is wanted")
+                raise bad(f"{name}.{point}", "enter a pair [x, y]")
         return math.dist(place["lever_xy_mm"], place["entry_xy_mm"]) + float(place["rest_mm"])
 
     old = given["old_mm"]

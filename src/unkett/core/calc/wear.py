@@ -154,7 +154,7 @@ def wear_forecast(*, readings: tuple[tuple[float, ...], ...], limit: float) -> W
     """
     for n, reading in enumerate(readings):
         if len(reading) != 2:
-            raise bad(f"readings[{n}]", "a pair [x, value] is wanted")
+            raise bad(f"readings[{n}]", "enter a pair [x, value]")
     if len({reading[0] for reading in readings}) < 2:
         raise bad("readings", "at least two different x are wanted")
     count = len(readings)

@@ -57,7 +57,7 @@ class ClauseRunner:
     def says(self, places: Sequence[int]) -> Verdict | None:
         """What it alone makes of what stands at these places of the rows.
 
-        No go: the rule says so too. Unmeasured: the rule says so or, for another clause, No go. None: anything.
+        No-go: the rule says so too. Unmeasured: the rule says so or, for another clause, No-go. None: anything.
         """
         if any(places[place] in rows for place, rows in self._misread):
             return None  # the rule is judged with each reading

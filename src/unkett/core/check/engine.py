@@ -1,7 +1,7 @@
 """Runs the clauses of the rules over a build, and tells two checks apart.
 
 The engine, not the rule, says `unmeasured` where a reading is missing, says nothing where a slot is not
-filled, and lets a certain No go stand whatever else is missing, so that no rule can forget any of it.
+filled, and lets a certain No-go stand whatever else is missing, so that no rule can forget any of it.
 """
 
 from __future__ import annotations
@@ -39,7 +39,7 @@ class Check:
     def accepting(self, words: Mapping[str, str]) -> Check:
         """The same where a person took findings as they are, words by `ref`: they count as Goes and ask for nothing.
 
-        Only what may be accepted is; a No go, an Unmeasured and whatever concerns safety stand as they are.
+        Only what may be accepted is; a No-go, an Unmeasured and whatever concerns safety stand as they are.
         """
         findings = [
             evolve(finding, verdict=Verdict.GOES, needs=(), ways_out=(), accepted=words[finding.ref])
@@ -251,7 +251,7 @@ class SlotChecker:
         return Check(findings=_sorted(self._findings(attrs)))
 
     def verdict(self, attrs: Mapping[str, Any]) -> Verdict:
-        """The worst verdict only; stops at the first No go."""
+        """The worst verdict only; stops at the first No-go."""
         worst_yet: Verdict | None = None
         for finding in self._findings(attrs):
             if finding.verdict is Verdict.NO_GO:

@@ -69,7 +69,7 @@ def _says_missing(asked: list[Asked]) -> str:
 def judged_at(rule: Rule, site: Site, state: BikeState, settings: Settings) -> Finding | None:
     """What a rule says at one place; where two readings of a part do not agree, once with each of them.
 
-    A No go with both is one; else neither reading wins, and both are measured again.
+    A No-go with both is one; else neither reading wins, and both are measured again.
     """
     values = state.values
     if site.one_piece and one_piece(values.get(slot) for slot in site.required):
@@ -161,7 +161,7 @@ def _views(seen: tuple[Seen, ...], state: BikeState) -> list[View | Lack] | None
 def _certain(
     rule: Rule, site: Site, state: BikeState, settings: Settings, asked: list[Asked], depth: int
 ) -> Finding | None:
-    """The No go that stays one whatever a missing code or yes/no turns out to be; None where one of them may save it.
+    """The No-go that stays one whatever a missing code or yes/no turns out to be; None where one of them may save it.
 
     Codes and answers are few, so all are tried, and a slot of which nothing is recorded both ways; a size is never
     guessed. The first that is missing is tried, what is missing beyond it in each branch.
@@ -192,7 +192,7 @@ def _branches(state: BikeState, slot: str, attr: str | None) -> list[BikeState]:
 
 
 def _whatever(branches: list[Finding], slot: str, attr: str | None) -> Finding:
-    """A No go of every branch, told without the answer that was tried: in one branch's words where all say the same."""
+    """A No-go of every branch, told without the answer that was tried: in one branch's words where all say the same."""
     found = branches[-1]
     same = {
         name: value

@@ -55,7 +55,7 @@ class Answer:
 
 @frozen(kw_only=True)
 class Asked:
-    """Everything a search goes by. `ticks` are defects found, by slot; `readings` those of the wear book."""
+    """Everything a search goes by. `ticks` are defects found, by slot; `readings` those of the wear log."""
 
     complaints: tuple[Told, ...]
     answers: tuple[Answer, ...] = ()

@@ -71,7 +71,7 @@ class Cause:
         return f"{self.title}: not ridden until it is mended and tried."
 
     def settles(self, end: str | None) -> dict[str, Any]:
-        """What is done about it: a defect of the look-over, or the part that a plan changes."""
+        """What is done about it: a defect of the inspection, or the part that a plan changes."""
         if self.defect:
             return {"defect": self.defect, "new": self.new}
         plans = at_ends(self.plan, end)

@@ -71,7 +71,7 @@ def steerer_scene(
         shapes += dimension(
             (MARGIN, top + height + 84), (end, top + height + 84), f"steerer now {steerer_mm:g} mm"
         )
-    says = f"Stack {total:g} mm, steerer wanted {wanted_mm:.1f} mm" + (
+    says = f"Stack {total:g} mm, steerer length needed {wanted_mm:.1f} mm" + (
         f", now {steerer_mm:g} mm." if steerer_mm is not None else "."
     )
     return Scene(

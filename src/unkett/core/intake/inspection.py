@@ -1,4 +1,4 @@
-"""The look-over: what is looked at before anything is measured, one tick list per area, as a table.
+"""The inspection: what is looked at before anything is measured, one tick list per area, as a table.
 
 Where a tick names damage or a feel, that goes on the part: damage is what the rule `sound` judges.
 """
@@ -24,7 +24,7 @@ HOWS = {"must": "must be done", "should": "should be done", "may": "may be done"
 
 @frozen(kw_only=True)
 class Tick:
-    """One thing a look-over may find: on which parts, what it does to them, and how much it matters as a rule."""
+    """One thing an inspection may find: on which parts, what it does to them, and how much it matters as a rule."""
 
     code: str
     area: str

@@ -61,7 +61,7 @@ PAGES: dict[str, Page] = {
         ),
         Page(
             name="bracket",
-            title="Bracket",
+            title="Bottom bracket",
             sheets=lambda build, settings: [bracket_sheet(build), chainline_sheet(build, settings)],
         ),
         Page(
@@ -85,7 +85,7 @@ PAGES: dict[str, Page] = {
         ),
         Page(
             name="lines",
-            title="Lines",
+            title="Cables & hoses",
             sheets=lambda _build, _settings: [],
         ),
     )

@@ -161,7 +161,7 @@ def _drag(facts: Facts, line: str) -> list[Number]:
     return numbers + [
         Number(
             name=f"loss_{says}",
-            title=f"pull lost, {says} housing",
+            title=f"friction loss, {says} housing",
             value=item.loss_pct,
             unit="%",
             trace=item.trace,

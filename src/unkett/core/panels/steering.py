@@ -46,7 +46,7 @@ def _steering(facts: Facts) -> Panel:
         steerer_mm=steerer,
     )
     numbers = [
-        Number(name="length", title="steerer wanted", value=cut.length_mm, trace=cut.trace),
+        Number(name="length", title="steerer length needed", value=cut.length_mm, trace=cut.trace),
         given(facts, "fork", "steerer_length_mm", "steerer now", "steerer"),
         Number(name="cut_off", title="to cut off", value=cut.cut_off_mm, trace=cut.trace),
         Number(name="below", title="spacers below", value=below, given=("spacers", "below_mm")),

@@ -121,7 +121,7 @@ def nothing_fits(holder: View, hub: View) -> Outcome | None:
 
 
 def _what_differs(hub: View, holder: View) -> Outcome:
-    """The No go of a hub that is not the dropouts', by the first size that differs."""
+    """The No-go of a hub that is not the dropouts', by the first size that differs."""
     for name, key in (("spacing_mm", "other_spacing"), ("axle_dia_mm", "other_dia")):
         has, wants = getattr(hub, name), getattr(holder, name)
         if None not in (has, wants) and not near(has, wants, AXLE_TOLERANCE_MM):

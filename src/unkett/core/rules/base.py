@@ -14,9 +14,9 @@ A rule is a set of clauses about one joint. Every clause is a small pure functio
 - `may` may be missing and is None then;
 - `shows` may be missing too: no verdict and no need hangs on it, only the figures beside them do.
 
-The engine runs every clause whose readings are there. A No go of any clause is the rule's; else what is
+The engine runs every clause whose readings are there. A No-go of any clause is the rule's; else what is
 missing is asked for; else Goes if, then Goes. While a part that the rule wants is absent,
-it says nothing but a No go of those that are there: a look that presumes the part names its role. A part
+it says nothing but a No-go of those that are there: a look that presumes the part names its role. A part
 declared `beside` may be absent: its view is `empty`, and `require(view).there` asks whether one is fitted where that
 is not recorded. A look that finds nothing to say returns None; one that finds that the rule does not apply to this
 bike is declared with `silences=True` and returns SILENT; the clauses declared after it are not run.
@@ -166,7 +166,7 @@ class Site:
 
     @functools.cached_property
     def required(self) -> frozenset[str]:
-        """The slots that must be filled before the rule says more than a No go of those that are."""
+        """The slots that must be filled before the rule says more than a No-go of those that are."""
         return frozenset(
             role.slot for role in self.roles.values() if role.presence == REQUIRED and role.slot != "bike"
         )

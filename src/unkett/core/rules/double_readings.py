@@ -27,7 +27,7 @@ TWICE = rule(
     plain=(
         "Some readings say again what another says: a body's code and its length, a chain's print and its width. "
         "Within the table's windows they agree. Beyond them one of the two is misread: every joint of the part is "
-        "judged with each, a No go with both stands, and else both are measured again. Neither the print nor the "
+        "judged with each, a No-go with both stands, and else both are measured again. Neither the print nor the "
         "caliper wins unasked."
     ),
     why="One of two readings that contradict each other is wrong, and a verdict on the wrong one costs parts.",

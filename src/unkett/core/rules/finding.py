@@ -30,10 +30,10 @@ class Verdict(Enum):
 for _n, _verdict in enumerate(Verdict):
     _verdict.order = _n
 _TITLES = {
-    Verdict.NO_GO: "No go",
-    Verdict.UNMEASURED: "Unmeasured",
-    Verdict.GOES_IF: "Goes if…",
-    Verdict.GOES: "Goes",
+    Verdict.NO_GO: "No-go",
+    Verdict.UNMEASURED: "Not measured",
+    Verdict.GOES_IF: "Go if…",
+    Verdict.GOES: "Go",
 }
 
 

@@ -8,7 +8,7 @@ from attrs import evolve, field, frozen
 
 from unkett.core.rules.view import View
 
-REQUIRED = "required"  # the rule says nothing but a No go of the others until a part is there
+REQUIRED = "required"  # the rule says nothing but a No-go of the others until a part is there
 OPTIONAL = "optional"  # read where a part is there
 
 

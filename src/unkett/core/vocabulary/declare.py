@@ -85,10 +85,10 @@ class Attribute:
         if not self.unlikely(value):
             return None
         usual = [figure for figure in self.usual if isinstance(figure, (int, float))]
-        says = f"Really {value:g} {self.unit}?"
+        says = f"Check this reading: {value:g} {self.unit}."
         return Fault(
             path=path,
-            says=f"{says} Usually {min(usual):g} to {max(usual):g} {self.unit} are met.",
+            says=f"{says} Usual: {min(usual):g} to {max(usual):g} {self.unit}.",
             unlikely=True,
         )
 

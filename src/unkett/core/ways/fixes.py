@@ -78,9 +78,9 @@ def attempts(
     shelf: Sequence[ShelfPart],
     settings: Settings = DEFAULTS,
 ) -> list[Fix]:
-    """Parts of the shelf that cure a finding and make nothing a No go that was none, the best first.
+    """Parts of the shelf that cure a finding and make nothing a No-go that was none, the best first.
 
-    A part that makes another joint a No go is tried with a second one in that joint; the two count as one. Where no
+    A part that makes another joint a No-go is tried with a second one in that joint; the two count as one. Where no
     part states what the way out names, all of the slot are tried.
     """
     trial = _Trial(build, check, finding, shelf, settings)
@@ -142,7 +142,7 @@ class _Trial:
         return Fix(parts=parts, check=after, cured=cured, left=own, worse=worse)
 
     def _second(self, slot: str, part: ShelfPart, refused: list[Finding]) -> Fix | None:
-        """A second part by which nothing that was none is a No go; None where there is no such part."""
+        """A second part by which nothing that was none is a No-go; None where there is no such part."""
         places = dict.fromkeys(
             place for found in refused for place in found.slots if place != slot and place not in FIXED
         )

@@ -1,4 +1,4 @@
-"""Gears to order: rings and sprockets from the shelf that reach the wished lowest and highest gear."""
+"""Gear finder: rings and sprockets from the shelf that reach the wished lowest and highest gear."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""A job: a plan and the look-over's defects as ordered steps, and the days on which they are done."""
+"""A job: a plan and the inspection's defects as ordered steps, and the days on which they are done."""

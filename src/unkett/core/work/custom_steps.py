@@ -96,7 +96,7 @@ def _faults_of(one: OwnStep, known: set[str]) -> Iterable[Fault]:
                 path=f"{one.code}.{name}", says=f"{getattr(one, name)} given; 0 and more minutes allowed"
             )
     if not 1 <= len(one.says.strip()) <= SAYS_MAX:
-        yield Fault(path=f"{one.code}.says", says=f"a sentence of 1 to {SAYS_MAX} characters is wanted")
+        yield Fault(path=f"{one.code}.says", says=f"enter a sentence of 1 to {SAYS_MAX} characters")
     for name in one.after:
         if name not in known:
             yield Fault(path=f"{one.code}.after", says=f"{name} is no step{nearest(name, sorted(known))}")

@@ -1,4 +1,4 @@
-"""What a look-over found on a part, and what one may find."""
+"""What an inspection found on a part, and what one may find."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from unkett.core.standards import table
 
 @frozen(kw_only=True)
 class Defect:
-    """Something that a look-over found on a part, and how much it matters: must, should or may."""
+    """Something that an inspection found on a part, and how much it matters: must, should or may."""
 
     slot: str
     defect: str
@@ -21,7 +21,7 @@ class Defect:
 
 
 def defects_listed() -> list[dict[str, str]]:
-    """What a look-over may find, on which slot, in words."""
+    """What an inspection may find, on which slot, in words."""
     return [
         {"slot": slot, "defect": row["code"], "says": row["title"]}
         for row in table("look_over").rows

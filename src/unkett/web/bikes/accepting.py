@@ -48,7 +48,7 @@ def accept_finding(
     def action(bike: Bike, parts: Parts) -> tuple[Any, Any]:
         found = _found(actor, bike, parts, finding)
         if not found.may_be_accepted:
-            raise Refused("Only a “Goes if” can be accepted, and none that concerns safety.")
+            raise Refused("Only a “Go if” can be accepted, and none that concerns safety.")
         entry = {
             "ref": found.ref,
             "told": fingerprint(found),

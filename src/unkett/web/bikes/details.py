@@ -29,7 +29,7 @@ def _checked(values: Mapping[str, Any]) -> dict[str, Any]:
         if len(values[field]) > most:
             faults.append(Fault(path=field, says=f"{len(values[field])} characters; at most {most} are kept"))
     if not values["name"].strip():
-        faults.append(Fault(path="name", says="a name is wanted"))
+        faults.append(Fault(path="name", says="enter a name"))
     if values["use"] and values["use"] not in enums.USE.codes:
         faults.append(Fault(path="use", says="choose one"))
     rider = {}

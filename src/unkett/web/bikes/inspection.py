@@ -1,4 +1,4 @@
-"""The look-over: what was found by eye and hand, each with what to do; damage and feel go on the part."""
+"""The inspection: what was found by eye and hand, each with what to do; damage and feel go on the part."""
 
 from __future__ import annotations
 
@@ -44,7 +44,7 @@ def look_over(
     found: Mapping[str, Found],
     pictures: Mapping[str, bytes] | None = None,
 ) -> Bike:
-    """Keep what a look-over found, by tick; what is not ticked any more is taken off its part again.
+    """Keep what an inspection found, by tick; what is not ticked any more is taken off its part again.
 
     `pictures` holds a file by tick, which replaces the one before. Raises InputError naming `code.slot`, `code.how`,
     `code.note` or `code.picture`; then nothing is stored.
@@ -68,7 +68,7 @@ def look_over(
         return before, bike.looked
 
     with transaction.atomic():
-        bike = write_bike(actor, bike_id, version, "look over", "the look-over kept", action)
+        bike = write_bike(actor, bike_id, version, "look over", "the inspection kept", action)
         for code, content in made.items():
             Picture.objects.update_or_create(bike=bike, about=code, defaults={"content": content})
     return bike

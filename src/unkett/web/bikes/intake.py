@@ -68,9 +68,7 @@ def looks_of(bike: Bike) -> BikeProfile:
 
 def first_faults(first: FirstLook) -> list[Fault]:
     """Everything that is wrong with a first look, by field."""
-    faults = (
-        [] if first.called else [Fault(path="name", says="a name is wanted, of the bike or of its customer")]
-    )
+    faults = [] if first.called else [Fault(path="name", says="enter a name, of the bike or of its customer")]
     for field, value, allowed in (
         ("use", first.use, enums.USE.codes),
         ("gears", first.gears, GEARS),

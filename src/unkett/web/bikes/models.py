@@ -74,7 +74,7 @@ class Bike(models.Model):
     empty = models.JSONField(default=list, blank=True)  # slots somebody looked at: nothing is fitted there
     extra = models.JSONField(default=dict, blank=True)
     parts_extra = models.JSONField(default=dict, blank=True)
-    looked = models.JSONField(default=dict, blank=True)  # by tick of the look-over: slot, how, note, by, on
+    looked = models.JSONField(default=dict, blank=True)  # by tick of the inspection: slot, how, note, by, on
     search = models.JSONField(
         default=dict, blank=True
     )  # complaints and what was asked of them, see complaints.py
@@ -266,10 +266,10 @@ class SetUpPart(models.Model):
 
 
 class Picture(models.Model):
-    """A picture of what a look-over found: a JPEG made anew from what was sent, so that it carries nothing else."""
+    """A picture of what an inspection found: a JPEG made anew from what was sent, so that it carries nothing else."""
 
     bike = models.ForeignKey(Bike, on_delete=models.CASCADE, related_name="pictures")
-    about = models.CharField(max_length=40)  # the tick of the look-over
+    about = models.CharField(max_length=40)  # the tick of the inspection
     content = models.BinaryField()
 
     class Meta:

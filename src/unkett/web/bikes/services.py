@@ -105,7 +105,7 @@ def record_empty(*, actor: User, bike_id: int, version: int, slot: str, empty: b
             slot: "nothing fitted" if empty else None
         }
 
-    says = f"{title}: nothing fitted" if empty else f"{title}: not looked at yet"
+    says = f"{title}: no part fitted" if empty else f"{title}: not looked at yet"
     return write_bike(actor, bike_id, version, "look", says, action)
 
 

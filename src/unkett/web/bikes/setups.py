@@ -46,7 +46,7 @@ def add_set_up(*, actor: User, bike_id: int, version: int, name: str, parts: Map
     bike = locked(actor, bike_id, version)
     name = name.strip()
     if not 1 <= len(name) <= NAME_MAX:
-        raise bad("name", f"a name of 1 to {NAME_MAX} characters is wanted")
+        raise bad("name", f"enter a name of 1 to {NAME_MAX} characters")
     if bike.set_ups.filter(name=name).exists():
         raise bad("name", "this bike has a set-up of that name")
     if not parts:

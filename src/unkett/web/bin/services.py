@@ -97,7 +97,7 @@ def fit_from_bin(*, actor: User, bike_id: int, version: int, slot: str, part_id:
 
 def _checked_why(why: str, wanted: bool) -> str:
     if wanted and not why.strip():
-        raise bad("why", "a reason is wanted")
+        raise bad("why", "enter a reason")
     if len(why) > WHY_MAX:
         raise bad("why", f"{len(why)} characters; at most {WHY_MAX} are kept")
     return why.strip()
@@ -231,7 +231,7 @@ def piece_of(
     if len(whence) > WHY_MAX:
         faults.append(Fault(path="whence", says=f"{len(whence)} characters; at most {WHY_MAX} are kept"))
     if not name.strip() and not attrs:
-        faults.append(Fault(path="name", says="a name or a figure is wanted"))
+        faults.append(Fault(path="name", says="enter a name or a figure"))
     if faults:
         raise InputError(faults)
     origins = dict.fromkeys(attrs, Origin.STATED.value) | dict.fromkeys(measured, Origin.MEASURED.value)

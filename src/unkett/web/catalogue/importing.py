@@ -98,7 +98,7 @@ def _kind_called(text: str) -> Kind | None:
 def _line(number: int, cells: Mapping[str, str], kind: str) -> Line:
     own = _kind_called(cells.get("kind", kind))
     if own is None:
-        says = f"{cells['kind']!r} given; no such kind" if cells.get("kind") else "a kind is wanted"
+        says = f"{cells['kind']!r} given; no such kind" if cells.get("kind") else "enter a kind"
         return Line(
             number=number, kind=cells.get("kind", ""), entry=cells, faults=(Fault(path="kind", says=says),)
         )
@@ -134,7 +134,7 @@ def _shop(cells: Mapping[str, str], faults: list[Fault]) -> dict[str, Any]:
     """Name, price and the like of a line; what is wrong is added to the faults."""
     out: dict[str, Any] = {name: cells.get(name, "") for name in ("name", "maker", "place")}
     if not out["name"]:
-        faults.append(Fault(path="name", says="a name is wanted"))
+        faults.append(Fault(path="name", says="enter a name"))
     for name, most in MOST.items():
         if len(out[name]) > most:
             faults.append(Fault(path=name, says=f"{len(out[name])} characters; at most {most} are kept"))
@@ -145,13 +145,13 @@ def _shop(cells: Mapping[str, str], faults: list[Fault]) -> dict[str, Any]:
                 Fault(path="price", says=f"{cells['price']!r} given; 0 or more, to the hundredth, allowed")
             )
     except InvalidOperation:
-        faults.append(Fault(path="price", says=f"{cells['price']!r} given; a number is wanted"))
+        faults.append(Fault(path="price", says=f"{cells['price']!r} given; enter a number"))
     for name, high in WHOLE.items():
         text = cells.get(name, "")
         if not text:
             continue
         if not text.isdecimal() or int(text) > high:
-            faults.append(Fault(path=name, says=f"{text!r} given; a whole number up to {high} is wanted"))
+            faults.append(Fault(path=name, says=f"{text!r} given; enter a whole number up to {high}"))
         else:
             out[name] = int(text)
     return out

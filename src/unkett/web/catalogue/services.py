@@ -135,7 +135,7 @@ def _checked(
     faults = []
     name, maker = values["name"].strip(), values.get("maker", "").strip()
     if not name:
-        faults.append(Fault(path="name", says="a name is wanted"))
+        faults.append(Fault(path="name", says="enter a name"))
     twins = CataloguePart.objects.filter(workshop=workshop, kind=kind, maker=maker, name=name)
     if name and twins.exclude(pk=but or 0).exists():
         faults.append(Fault(path="name", says="this part is in the catalogue already"))

@@ -77,9 +77,9 @@ def _checked(sort: str, name: str, length_mm: float | None, count: int | None) -
     if sort not in ALL_SORTS:
         faults.append(Fault(path="sort", says=f"{sort!r} given; one of {', '.join(ALL_SORTS)} allowed"))
     elif sort in SORTS and length_mm is None:
-        faults.append(Fault(path="length_mm", says="a length is wanted"))
+        faults.append(Fault(path="length_mm", says="enter a length"))
     elif sort in SMALL and not name:
-        faults.append(Fault(path="name", says="a name is wanted, such as 1 1/8 inch, 5 mm high"))
+        faults.append(Fault(path="name", says="enter a name, such as 1 1/8 inch, 5 mm high"))
     if length_mm is not None and not 1 <= length_mm <= LONGEST_MM:
         faults.append(Fault(path="length_mm", says=f"{length_mm:g} given; 1 to {LONGEST_MM:g} mm allowed"))
     if count is not None and not 0 <= count <= COUNT_MOST:

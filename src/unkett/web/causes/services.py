@@ -121,7 +121,7 @@ class Settled:
 
 @transaction.atomic
 def settle(*, actor: User, bike_id: int, version: int, cause: str, end: str | None) -> Settled:
-    """Take a held cause on: its defect becomes a tick of the look-over, or a plan is opened for its part.
+    """Take a held cause on: its defect becomes a tick of the inspection, or a plan is opened for its part.
 
     A cause that the check itself has mended is only noted. Raises NotThere where it does not hold.
     """
@@ -136,7 +136,7 @@ def settle(*, actor: User, bike_id: int, version: int, cause: str, end: str | No
     if one.cause.defect:
         bike = _tick(actor, stands, version, one, because)
         settling(actor=actor, bike_id=bike_id, version=bike.version, cause=cause, how="tick")
-        return Settled(how="on the look-over")
+        return Settled(how="on the inspection")
     settling(actor=actor, bike_id=bike_id, version=version, cause=cause, how="plan")
     plan = start_plan(actor=actor, bike_id=bike_id, name=one.cause.title[:80])
     plan.note = because
@@ -153,7 +153,7 @@ def _mended_by(bike: Bike, cause: str) -> Check | None:
 
 
 def _tick(actor: User, stands: CurrentBike, version: int, one: Suspect, because: str) -> Bike:
-    """Tick the cause's defect on the look-over, beside what is ticked already."""
+    """Tick the cause's defect on the inspection, beside what is ticked already."""
     bike, code = stands.bike, one.cause.defect
     kept = {
         name: Found(slot=row["slot"], how=row["how"], note=row["note"])
@@ -181,7 +181,7 @@ def try_complaints(*, actor: User, bike_id: int, version: int, said: Mapping[str
 def measured(
     *, actor: User, bike_id: int, version: int, key: str, value: float, instrument: str = ""
 ) -> tuple[str, Bike]:
-    """Keep what a check measured: the reading in the wear book, and the result that its limit makes of it.
+    """Keep what a check measured: the reading in the wear log, and the result that its limit makes of it.
 
     Raises NotThere for a check that no sort of reading belongs to, InputError naming `value`.
     """

@@ -1,4 +1,4 @@
-"""The end of a job: handed over, what is due next, what was read put into the wear book; what was due looked at."""
+"""The end of a job: handed over, what is due next, what was read put into the wear log; what was due looked at."""
 
 from __future__ import annotations
 
@@ -149,7 +149,7 @@ def _carried_out(actor: User, sheet: Sheet, goes_to: str) -> Plan:
     ]
     if others:
         raise Refused(
-            f"The plan holds {others[0].name} now, which the sheet does not. Make the sheet anew first."
+            f"The plan holds {others[0].name} now, which the sheet does not. Update the job sheet first."
         )
     if not left:
         return plan

@@ -90,7 +90,7 @@ def keep_hours(*, actor: User, user_id: int, values: dict[str, Any]) -> WorkHour
         raise NotThere
     marks = [values[name] for name in ("begins", "pause_from", "pause_to", "ends")]
     if marks != sorted(marks):
-        raise bad("ends", "from, pause and end are wanted in their order")
+        raise bad("ends", "enter from, pause and end in their order")
     made, _ = WorkHours.objects.update_or_create(user=user, defaults=values)
     log(actor, "keep hours", made, after={"of": user.called, "days": made.days})
     return made

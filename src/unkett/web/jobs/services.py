@@ -170,7 +170,7 @@ def tick_step(
     if first and not anyway.strip():
         raise Refused(waits_for(first))
     if reading is not None and not (math.isfinite(reading) and abs(reading) <= READING_MAX):
-        raise bad("reading", f"{reading} given; a figure up to {READING_MAX:g} is wanted")
+        raise bad("reading", f"{reading} given; enter a figure up to {READING_MAX:g}")
     step.done_by, step.done_at, step.holder = actor, timezone.now(), None
     step.reading, step.instrument = reading, "" if reading is None else instrument[:INSTRUMENT_MAX]
     step.first_reading = reading if step.first_reading is None else step.first_reading
@@ -280,9 +280,9 @@ def countersign(*, actor: User, job_id: int, step_id: int) -> JobStep:
 def found_extra(
     *, actor: User, job_id: int, what: str, minutes: int, price: Decimal, given: bool, tick: str = ""
 ) -> JobStep:
-    """Work found on the stand: a step before the checks, and a line of the quote to agree or given free.
+    """Work found on the stand: a step before the checks, and a line of the quote to agree or free of charge.
 
-    `tick` is a defect of the look-over with its slot (`pivot_sticky:rear_derailleur`), which is then found there too.
+    `tick` is a defect of the inspection with its slot (`pivot_sticky:rear_derailleur`), which is then found there too.
     """
     sheet = locked_sheet(actor, "change-plans", job_id)
     plan = sheet.job.plan
@@ -321,10 +321,10 @@ def _before_the_checks(sheet: Sheet, key: str, what: str, minutes: int) -> JobSt
 
 
 def _look_over_too(actor: User, bike: Bike, tick: str, note: str) -> None:
-    """The look-over with one more defect on it."""
+    """The inspection with one more defect on it."""
     code, _, slot = tick.partition(":")
     if code not in TICKS or slot not in TICKS[code].slots:
-        raise bad("tick", f"{tick} is no defect of the look-over")
+        raise bad("tick", f"{tick} is no defect of the inspection")
     bike.refresh_from_db()
     kept = {
         name: Found(slot=one["slot"], how=one["how"], note=one["note"]) for name, one in bike.looked.items()
@@ -375,9 +375,9 @@ def send_outside(*, actor: User, job_id: int, what: str, cost: Decimal, days: in
     """Work that another shop does."""
     sheet = locked_sheet(actor, "change-jobs", job_id)
     if not 1 <= len(what.strip()) <= WHAT_MAX:
-        raise bad("what", f"words of 1 to {WHAT_MAX} characters are wanted")
+        raise bad("what", f"enter 1 to {WHAT_MAX} characters")
     if not 0 <= days <= 365 or not 0 <= cost < 1_000_000:
-        raise bad("days", "0 to 365 days and a cost below 1,000,000 are wanted")
+        raise bad("days", "enter 0 to 365 days and a cost below 1,000,000")
     made = OutsideWork.objects.create(job=sheet.job, what=what.strip(), cost=cost, days=days)
     log(actor, "send outside", sheet.job, after={"what": made.what, "days": days})
     return made

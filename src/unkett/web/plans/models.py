@@ -14,12 +14,12 @@ class State(models.TextChoices):
     DRAFT = "draft", "Draft"
     QUOTED = "quoted", "Quoted"
     AGREED = "agreed", "Agreed"
-    GATHERING = "gathering", "Gathering parts"
-    READY = "ready", "Parts are here"
-    ON_STAND = "on stand", "On the stand"
+    GATHERING = "gathering", "Waiting for parts"
+    READY = "ready", "Parts ready"
+    ON_STAND = "on stand", "In progress"
     CHECKED = "checked", "Checked"
     HANDED_OVER = "handed over", "Handed over"
-    DROPPED = "dropped", "Dropped"
+    DROPPED = "dropped", "Discarded"
 
 
 # From each state where a plan may go, the usual way first. A small job may skip the quote, parts in the house the

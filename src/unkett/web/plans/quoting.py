@@ -186,7 +186,7 @@ def freeze_quote(actor: Any, plan: Plan) -> Agreement:
 def add_quote_line(
     *, actor: User, plan_id: int, version: int, title: str, price: Decimal, minutes: int, given: bool
 ) -> Plan:
-    """Extra work or a part on a quote; once that is agreed it is a new line to agree, or given free.
+    """Extra work or a part on a quote; once that is agreed it is a new line to agree, or free of charge.
 
     Raises InputError beside the field.
     """
@@ -194,7 +194,7 @@ def add_quote_line(
     def action(plan: Plan) -> tuple[Any, Any]:
         faults = []
         if not 1 <= len(title.strip()) <= TITLE_MAX:
-            faults.append(Fault(path="title", says=f"words of 1 to {TITLE_MAX} characters are wanted"))
+            faults.append(Fault(path="title", says=f"enter 1 to {TITLE_MAX} characters"))
         if not 0 <= price < PRICE_UNDER:
             faults.append(Fault(path="price", says=f"{price} given; 0 to {PRICE_UNDER} allowed"))
         if not 0 <= minutes <= MINUTES_MAX:

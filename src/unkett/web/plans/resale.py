@@ -118,7 +118,7 @@ def add_sale_line(*, actor: User, bike_id: int, title: str, value: Decimal, goes
         raise NotThere
     faults = []
     if not 1 <= len(title.strip()) <= TITLE_MAX:
-        faults.append(Fault(path="title", says=f"words of 1 to {TITLE_MAX} characters are wanted"))
+        faults.append(Fault(path="title", says=f"enter 1 to {TITLE_MAX} characters"))
     if not 0 <= value < MONEY_UNDER:
         faults.append(Fault(path="value", says=f"{value} given; 0 to {MONEY_UNDER} allowed"))
     if faults:

@@ -294,7 +294,7 @@ def name_plan(*, actor: User, plan_id: int, version: int, name: str, note: str) 
 
     def action(plan: Plan) -> tuple[Any, Any]:
         if not 1 <= len(name.strip()) <= NAME_MAX:
-            raise bad("name", f"a name of 1 to {NAME_MAX} characters is wanted")
+            raise bad("name", f"enter a name of 1 to {NAME_MAX} characters")
         if len(note) > NOTE_MAX:
             raise bad("note", f"{len(note)} characters; at most {NOTE_MAX} are kept")
         before = {"name": plan.name, "note": plan.note}

@@ -45,7 +45,7 @@ def add_shop_name(*, actor: User, code: str, name: str) -> ShopName:
     if code not in codes:
         raise bad("code", f"'{code[:40]}' is no code of the vocabulary{nearest(code, codes)}")
     if not 1 <= len(name.strip()) <= NAME_MAX:
-        raise bad("name", f"a name of 1 to {NAME_MAX} characters is wanted")
+        raise bad("name", f"enter a name of 1 to {NAME_MAX} characters")
     try:
         with transaction.atomic():
             made = ShopName.objects.create(workshop_id=actor.workshop_id, code=code, name=name.strip())

@@ -142,7 +142,7 @@ def _offer(row: Any, at: str) -> Offered:
     for name, (least, most) in TEXTS.items():
         text = row.get(name, "")
         if not isinstance(text, str) or not least <= len(text.strip()) <= most or not text.isprintable():
-            raise bad(f"{at}.{name}", f"a text of {least} to {most} characters is wanted")
+            raise bad(f"{at}.{name}", f"enter a text of {least} to {most} characters")
         texts[name] = text.strip()
     return Offered(
         **texts,

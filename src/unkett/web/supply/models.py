@@ -62,7 +62,7 @@ class OrderState(models.TextChoices):
     SENT = "sent", "Sent"
     PART = "part here", "Part of it is here"
     HERE = "here", "Here"
-    DROPPED = "dropped", "Dropped"
+    DROPPED = "dropped", "Discarded"
 
 
 class Order(models.Model):

@@ -45,7 +45,7 @@ def keep_supplier(*, actor: User, supplier_id: int | None, name: str, url: str) 
     require(actor, "change-suppliers")
     name = name.strip()
     if not 1 <= len(name) <= NAME_MOST:
-        raise bad("name", f"a name of 1 to {NAME_MOST} characters is wanted")
+        raise bad("name", f"enter a name of 1 to {NAME_MOST} characters")
     url = check_url(url) if url.strip() else ""
     mine = suppliers_seen_by(actor).select_for_update()
     if mine.filter(name=name).exclude(pk=supplier_id or 0).exists():

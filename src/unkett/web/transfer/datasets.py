@@ -103,7 +103,9 @@ class Dataset:
             if not cells:
                 continue
             line = TableLine(number=number, cells=cells)
-            lacking = [Fault(path=name, says="is wanted") for name in self.wanted if name not in cells]
+            lacking = [
+                Fault(path=name, says="must be filled in") for name in self.wanted if name not in cells
+            ]
             try:
                 if lacking:
                     raise InputError(lacking)
@@ -151,7 +153,7 @@ def _money(cells: Cells, name: str) -> Decimal | None:
     try:
         value = Decimal(cells[name].replace(",", "."))
     except InvalidOperation:
-        raise bad(name, f"{cells[name]!r} given; a number is wanted") from None
+        raise bad(name, f"{cells[name]!r} given; enter a number") from None
     if not value.is_finite() or not 0 <= value < 1_000_000 or value != round(value, 2):
         raise bad(name, f"{cells[name]!r} given; 0 or more, to the hundredth, allowed")
     return value
@@ -161,7 +163,7 @@ def _whole(cells: Cells, name: str, most: int) -> int | None:
     if name not in cells:
         return None
     if not cells[name].isdecimal() or int(cells[name]) > most:
-        raise bad(name, f"{cells[name][:40]!r} given; a whole number up to {most} is wanted")
+        raise bad(name, f"{cells[name][:40]!r} given; enter a whole number up to {most}")
     return int(cells[name])
 
 
@@ -177,7 +179,7 @@ def _day(cells: Cells, name: str) -> datetime.date | None:
     try:
         return datetime.date.fromisoformat(cells[name])
     except ValueError:
-        raise bad(name, f"{cells[name]!r} given; a day such as 2026-11-27 is wanted") from None
+        raise bad(name, f"{cells[name]!r} given; enter a day such as 2026-11-27") from None
 
 
 def _one_of(cells: Cells, name: str, known: Mapping[str, str]) -> str:
@@ -383,7 +385,7 @@ def _counted_in(_actor: User) -> Callable[[Cells], Mapping[str, Any]]:
     return read
 
 
-# the wear book
+# the wear log
 
 
 def _wear_out(actor: User) -> Iterable[list[Any]]:
@@ -513,9 +515,7 @@ def _orders_in(actor: User) -> Callable[[Cells], Mapping[str, Any]]:
             lambda: ("price", _money(cells, "price")),
         )
         if told["count"] == 0 or len(cells["name"]) > 200 or len(cells.get("code", "")) > 60:
-            raise bad(
-                "count" if told["count"] == 0 else "name", "one at least, and a name that fits, are wanted"
-            )
+            raise bad("count" if told["count"] == 0 else "name", "enter one at least, and a name that fits")
         return {**told, "count": told["count"] or 1, "name": cells["name"], "code": cells.get("code", "")}
 
     return read
@@ -535,7 +535,7 @@ SHEETS: dict[str, Dataset] = {
             says="The bikes with their customers; a customer who is not here yet is written down too.",
             columns={
                 "name": "Bike", "customer": "Customer", "reach": "How to reach them", "use": "Use",
-                "frame_number": "Frame number", "complaint": "What the rider says", "wish": "What the rider wants",
+                "frame_number": "Frame number", "complaint": "Rider's complaint", "wish": "Request",
                 "verdict": "Verdict",
             },
             wanted=("name",), lines=_bikes_out, reader=_bikes_in, store=_store_bike,
@@ -569,7 +569,7 @@ SHEETS: dict[str, Dataset] = {
             },
         ),
         Dataset(
-            code="wear", title="Wear book", policy="read-wear", says="Readings of parts that are on bikes here.",
+            code="wear", title="Wear log", policy="read-wear", says="Readings of parts that are on bikes here.",
             columns={
                 "bike": "Bike", "frame_number": "Frame number", "part": "Part", "reading": "Reading", "value": "Value",
                 "km": "Distance, km", "on": "Day", "instrument": "Instrument", "by": "Who",

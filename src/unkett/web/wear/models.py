@@ -1,4 +1,4 @@
-"""The wear book: what was read of a part, when, at which distance, by whom and with what."""
+"""The wear log: what was read of a part, when, at which distance, by whom and with what."""
 
 from django.db import models
 from django.utils import timezone

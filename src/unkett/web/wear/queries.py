@@ -1,4 +1,4 @@
-"""The wear book of a bike: each part's readings with its limit and its outlook; what is due in the yard."""
+"""The wear log of a bike: each part's readings with its limit and its outlook; what is due in the yard."""
 
 from __future__ import annotations
 

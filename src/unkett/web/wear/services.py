@@ -1,4 +1,4 @@
-"""Readings written down in the wear book, and struck out."""
+"""Readings written down in the wear log, and struck out."""
 
 from __future__ import annotations
 
@@ -60,7 +60,7 @@ def _kept(
     actor: User, bike: Bike, part: BikePart, sort: WearSort, value: float, **more: object
 ) -> WearReading:
     if not math.isfinite(value):
-        raise bad("value", f"{value} given; a figure is wanted")
+        raise bad("value", f"{value} given; enter a figure")
     made = WearReading.objects.create(
         bike=bike, part=part, slot=part.slot, sort=sort.code, value=sort.accept(value), by=actor, **more
     )
@@ -183,7 +183,7 @@ def read_gear(
     protocol: str = "",
     instrument: str = "",
 ) -> Bike:
-    """What an electronic gear says of itself: speeds and protocol on the rear derailleur, its battery in the wear book.
+    """What an electronic gear says of itself: speeds and protocol on the rear derailleur, its battery in the wear log.
 
     Raises NotThere for a bike without an electronic rear derailleur; InputError naming the field.
     """

@@ -48,7 +48,7 @@ def _checked_person(values: Mapping[str, str], names: tuple[str, ...]) -> dict[s
     """Names and a new password. Raises InputError with all that is wrong."""
     clean = {name: " ".join(values.get(name, "").split()) for name in names}
     faults = [
-        Fault(path=name, says=f"1 to {NAMES[name]} characters are wanted")
+        Fault(path=name, says=f"enter 1 to {NAMES[name]} characters")
         for name in names
         if not 1 <= len(clean[name]) <= NAMES[name]
     ]
@@ -115,7 +115,7 @@ def invite(*, actor: User, name: str, role: str) -> Invitation:
     """Invite somebody by a link. Raises InputError naming the field."""
     require(actor, "change-people")
     if not 1 <= len(name.strip()) <= NAMES["first_name"]:
-        raise bad("name", f"a name of 1 to {NAMES['first_name']} characters is wanted")
+        raise bad("name", f"enter a name of 1 to {NAMES['first_name']} characters")
     if role not in Role.values:
         raise bad("role", f"{role!r} given; one of {', '.join(Role.values)} allowed")
     made = Invitation.objects.create(

@@ -102,7 +102,7 @@ def _checked_customer(actor: User, values: Mapping[str, str], but: int | None = 
         if len(clean[field]) > most
     ]
     if not clean["name"]:
-        faults.append(Fault(path="name", says="a name is wanted"))
+        faults.append(Fault(path="name", says="enter a name"))
     elif customers_seen_by(actor).filter(name__iexact=clean["name"]).exclude(pk=but or 0).exists():
         faults.append(Fault(path="name", says="another customer is called that already"))
     if faults:

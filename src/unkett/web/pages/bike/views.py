@@ -25,7 +25,7 @@ from unkett.web.show.fields import Field, by_name, field_of, filled_in, marked, 
 RIDER = ("mass_kg", "load_kg", "saddle_height_mm", "hand_span_mm")
 
 
-class ParticularsForm(VersionForm):
+class DetailsForm(VersionForm):
     """What a bike is called, and whose it is."""
 
     use = forms.CharField(required=False, max_length=20)
@@ -43,7 +43,7 @@ class LeaveForm(VersionForm):
 
 
 @frozen(kw_only=True, slots=False)
-class ParticularsPage(BikePage):
+class DetailsPage(BikePage):
     """A bike's details in fields; `posted` is what was typed."""
 
     posted: Any = None
@@ -85,11 +85,11 @@ class ParticularsPage(BikePage):
 @allowed("change-bikes", "GET", "HEAD", "POST")
 def details(request: Request, bike_id: int) -> HttpResponse:
     """A bike's details."""
-    page = of_bike(request, bike_id, ParticularsPage)
+    page = of_bike(request, bike_id, DetailsPage)
     if request.method != "POST":
         return answer(request, "bike/details.html", page)
     page = evolve(page, posted=request.POST)
-    data = clean(ParticularsForm(request.POST))
+    data = clean(DetailsForm(request.POST))
     version = data.pop("version")
     try:
         change_bike(actor=request.user, bike_id=bike_id, version=version, values=page.read(data))

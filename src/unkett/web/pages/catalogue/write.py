@@ -32,13 +32,13 @@ NOT_OF_A_SORT = {"damage"}  # what one part has, not every part like it
 class ShopForm(forms.Form):
     """What the workshop keeps of a part beside its dimensions."""
 
-    name = forms.CharField(max_length=200, strip=True, error_messages={"required": "a name is wanted"})
+    name = forms.CharField(max_length=200, strip=True, error_messages={"required": "enter a name"})
     maker = forms.CharField(required=False, max_length=80, strip=True)
     price = Money(
         min_value=0,
         max_digits=9,
         decimal_places=2,
-        error_messages={"required": "a price is wanted, 0 for what costs nothing"},
+        error_messages={"required": "enter a price, 0 for what costs nothing"},
     )
     mass_g = forms.IntegerField(required=False, min_value=0, max_value=100_000)
     place = forms.CharField(required=False, max_length=80, strip=True)

@@ -77,7 +77,7 @@ def _why_held(one: dict[str, Any]) -> str:
     if one.get("word") == "shows":
         return f"Seen by a check: {shipped().checks[one['check']].title}: {one['result']}."
     if "defect" in one and "slot" in one:
-        return f"Ticked on the look-over: {title_of(one['slot']).lower()}."
+        return f"Ticked on the inspection: {title_of(one['slot']).lower()}."
     return ""
 
 

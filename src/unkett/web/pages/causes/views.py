@@ -93,7 +93,7 @@ def take_back(request: Request, bike_id: int) -> HttpResponse:
 
 @allowed("change-bikes", "POST")
 def settle(request: Request, bike_id: int) -> HttpResponse:
-    """Take a held cause on: as a tick of the look-over, or as a plan."""
+    """Take a held cause on: as a tick of the inspection, or as a plan."""
     current_bike(request.user, bike_id)  # of another workshop: not there, whatever was sent
     data = clean(CauseForm(request.POST))
     done = services.settle(

@@ -38,10 +38,10 @@ from unkett.web.workshop.models import User
 GROUP_FIRST = 12  # findings of a group that a page brings at once
 NEXT_SHOWN = 4
 GROUPS = {
-    Verdict.NO_GO: "What is wrong",
-    Verdict.GOES_IF: "What it needs",
+    Verdict.NO_GO: "Problems",
+    Verdict.GOES_IF: "Needs",
     Verdict.UNMEASURED: "Measure next",
-    Verdict.GOES: "What goes",
+    Verdict.GOES: "Go",
 }
 
 

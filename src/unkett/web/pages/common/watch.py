@@ -19,7 +19,7 @@ FULL = ("53100", "53200")  # PostgreSQL: the disk, the memory is full
 BUSY = ("55P03", "57014", "40P01", "40001")  # a lock or an answer took too long; a deadlock
 AWAY = (
     "The database is away",
-    "It is being started again and comes back by itself. Nothing was stored half; what was kept before is safe.",
+    "It is being started again and comes back by itself. Nothing was half saved; what was saved before is safe.",
 )
 NO_ROOM = (
     "There is no room left",
@@ -27,9 +27,12 @@ NO_ROOM = (
 )
 TOO_BUSY = (
     "Too busy just now",
-    "Somebody else holds what this wants to change. Nothing was stored; try again.",
+    "Somebody else holds what this wants to change. Nothing was saved; try again.",
 )
-BROKE = ("Broken", "Something broke on our side. Nothing was stored half. Go back and try again.")
+BROKE = (
+    "Something went wrong",
+    "Something went wrong on our side. Nothing was half saved. Go back and try again.",
+)
 
 
 class _Watched:

@@ -108,4 +108,4 @@ def new(request: Request) -> HttpResponse:
         bike = take_in(actor=request.user, first=page.read())
     except InputError as error:
         return answer(request, "intake/first.html", evolve(page, faults=tuple(error.faults)), status=422)
-    return redirect("bikes:look-over", bike.pk)
+    return redirect("bikes:inspection", bike.pk)

@@ -1,4 +1,4 @@
-"""The look-over: one tick list per area, before anything is measured."""
+"""The inspection: one tick list per area, before anything is measured."""
 
 from __future__ import annotations
 
@@ -124,7 +124,7 @@ class LookOverPage(ComplaintsPage):
 
 @allowed("change-bikes", "GET", "HEAD", "POST")
 def look(request: Request, bike_id: int) -> HttpResponse:
-    """The look-over of a bike, then the first station."""
+    """The inspection of a bike, then the first station."""
     bare = of_bike(request, bike_id, BikePage)
     page = LookOverPage(
         actor=request.user,
@@ -163,7 +163,7 @@ class GearForm(VersionForm):
 def gear(request: Request, bike_id: int) -> HttpResponse:
     """What the electronic gear said, or a hand read of it."""
     read_gear(actor=request.user, bike_id=bike_id, **clean(GearForm(request.POST)))
-    return redirect("bikes:look-over", bike_id)
+    return redirect("bikes:inspection", bike_id)
 
 
 @allowed("see-bikes")

@@ -62,7 +62,7 @@ class PartAsked(Shown):
     def offered(self) -> list[dict[str, Any]]:
         """The ticks that settle it, those first after which nothing is left to ask (`whole`)."""
         offers = (
-            ("nothing", "Nothing fitted", not self.taken, True),
+            ("nothing", "No part fitted", not self.taken, True),
             ("as_front", "As at the front", bool(self.front), True),
             ("one_piece", f"One piece with the {self.one}", bool(self.one), False),
             ("as_fellows", f"Goes with the {self.fellows} as they are", bool(self.fellows), False),

@@ -75,8 +75,8 @@ class ExtraForm(forms.Form):
     what = forms.CharField(max_length=200, strip=True, label="What was found")
     minutes = forms.IntegerField(min_value=0, max_value=1440, label="Minutes")
     price = Money(required=False, min_value=0, max_digits=9, decimal_places=2, label="Price of parts")
-    given = forms.BooleanField(required=False, label="given free, shown at 0")
-    tick = forms.ChoiceField(required=False, label="In the look-over too", choices=lambda: TICK_CHOICES)
+    given = forms.BooleanField(required=False, label="no charge, shown at 0")
+    tick = forms.ChoiceField(required=False, label="In the inspection too", choices=lambda: TICK_CHOICES)
 
 
 class OutsideForm(forms.Form):

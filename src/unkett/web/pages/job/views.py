@@ -77,7 +77,7 @@ def start(request: Request, plan_id: int) -> HttpResponse:
 
 @allowed("change-jobs", "POST")
 def anew(request: Request, job_id: int) -> HttpResponse:
-    """Make the sheet anew after the plan changed."""
+    """Update the job sheet after the plan changed."""
     made = services.update_sheet(actor=request.user, job_id=job_id)
     return redirect("jobs:job", made.plan_id)
 

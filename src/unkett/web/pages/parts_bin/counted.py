@@ -215,7 +215,7 @@ def _counts(post: Any) -> dict[int, int]:
         if name == pk or not pk.isdecimal() or not text.strip():
             continue
         if not text.strip().isdecimal() or len(text.strip()) > 6:
-            faults.append(Fault(path=name, says=f"{text!r} given; a whole number is wanted"))
+            faults.append(Fault(path=name, says=f"{text!r} given; enter a whole number"))
         else:
             out[int(pk)] = int(text)
     if faults:

@@ -26,7 +26,7 @@ MAY_ORDER = (State.AGREED, State.GATHERING, State.READY, State.ON_STAND)
 ORDER, HOUSE, TYPED, BROUGHT, TAKEN = (
     "To order",
     "In the house",
-    "To get: typed here, in no catalogue",
+    "Parts needed: typed here, in no catalogue",
     "The customer brings it",
     "Taken from what is at hand",
 )

@@ -26,13 +26,13 @@ from unkett.web.show.values import Shown
 
 WAYS = {
     State.DRAFT: "Back to a draft",
-    State.QUOTED: "It is quoted",
-    State.AGREED: "It is agreed",
-    State.GATHERING: "Gather the parts",
-    State.READY: "The parts are here",
-    State.ON_STAND: "Put it on the stand",
-    State.CHECKED: "It is checked",
-    State.HANDED_OVER: "It is handed over",
+    State.QUOTED: "Mark as quoted",
+    State.AGREED: "Mark as agreed",
+    State.GATHERING: "Wait for parts",
+    State.READY: "Mark parts ready",
+    State.ON_STAND: "Start work",
+    State.CHECKED: "Mark as checked",
+    State.HANDED_OVER: "Hand over",
     State.DROPPED: "Discard",
 }
 
@@ -101,7 +101,7 @@ class PlanPage(BikePage):
         if self.plan is None:
             return []
         taken_up = self.plan.state == State.DROPPED
-        return [(to.value, "Take it up again" if taken_up else WAYS[to]) for to in self.plan.may_go]
+        return [(to.value, "Restore" if taken_up else WAYS[to]) for to in self.plan.may_go]
 
     @cached_property
     def options(self) -> list[Plan]:

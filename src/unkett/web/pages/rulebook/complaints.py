@@ -1,4 +1,4 @@
-"""Rule book → Complaints: what the causes of each weigh, how often they held here, and the workshop's own weights."""
+"""Rulebook → Complaints: what the causes of each weigh, how often they held here, and the workshop's own weights."""
 
 from __future__ import annotations
 
@@ -108,7 +108,7 @@ def _weights(request: Request) -> dict[str, float]:
         try:
             found[cause] = float(str(text).replace(",", "."))
         except ValueError:
-            faults[cause] = ["a number is wanted"]
+            faults[cause] = ["enter a number"]
     if faults:
         raise InputError.of(faults)
     return found

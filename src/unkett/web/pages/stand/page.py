@@ -117,7 +117,7 @@ class StandPage(BikePage):
 
     @cached_property
     def looked(self) -> list[dict[str, Any]]:
-        """What the look-over found, what must be done first."""
+        """What the inspection found, what must be done first."""
         if not self.bike.looked:
             return []
         pictured = set(self.bike.pictures.values_list("about", flat=True))

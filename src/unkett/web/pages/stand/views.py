@@ -98,7 +98,7 @@ def measure(request: Request, bike_id: int) -> HttpResponse:
     field = field_of(declared, name="value", size=only_size(fitted.attrs if fitted else {}))
     typed = filled_in([field], request.POST)[0]
     if not typed.text:
-        raise InputError.of({"value": ["a reading is wanted"]})
+        raise InputError.of({"value": ["enter a reading"]})
     try:
         value = evolve(typed, name=data["attr"]).read()
         _keep(request.user, bike_id, value, data)
@@ -109,7 +109,7 @@ def measure(request: Request, bike_id: int) -> HttpResponse:
 
 @transaction.atomic
 def _keep(actor: User, bike_id: int, value: Any, data: dict[str, Any]) -> None:
-    """A reading on its part, and in the wear book where it is one of wear."""
+    """A reading on its part, and in the wear log where it is one of wear."""
     record_measure(actor=actor, bike_id=bike_id, value=value, **data)
     if isinstance(value, (int, float)):
         keep_what_was_read(

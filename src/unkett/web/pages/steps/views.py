@@ -100,7 +100,7 @@ class StepForm(forms.Form):
     def clean(self) -> dict[str, Any]:
         data = super().clean() or {}
         if not data.get("code") and not slugify(data.get("name", "")):
-            self.add_error("name", "A name is wanted, such as second pair of eyes.")
+            self.add_error("name", "Enter a name, such as second pair of eyes.")
         elif not data.get("code") and not self.errors and self.written in self.titles:
             self.add_error("name", "There is a step of this name already: open it in the list.")
         return data

@@ -86,7 +86,7 @@ class PickForm(VersionForm):
         rows = [row.partition(":") for row in self.data.getlist("pick")]
         picks = {slot: name for slot, _, name in rows}
         if not 0 < len(picks) == len(rows) <= PICKS_MOST:
-            raise bad("pick", "slot:part is wanted, each slot once")
+            raise bad("pick", "give slot:part, each slot once")
         return picks
 
 

@@ -39,7 +39,7 @@ KEEP: dict[str, tuple[str, tuple[str, ...]]] = {
     "seat": ("post and saddle", ("seatpost", "saddle", "dropper_lever", "dropper_line")),
 }
 OFF = ("front_derailleur", "front_shifter", "front_shift_line")
-ANY = [("", "as it comes")]
+ANY = [("", "any")]
 
 
 class WishForm(forms.Form):
@@ -62,19 +62,19 @@ class WishForm(forms.Form):
     tyre = forms.FloatField(required=False, min_value=15, max_value=130, label="Tyres at least")
     keep = forms.MultipleChoiceField(
         required=False,
-        label="Stays as it is",
+        label="Keep",
         choices=[(name, words) for name, (words, _) in KEEP.items()],
         initial=["frame", "fork"],
     )
     no_front = forms.BooleanField(required=False, label="without a front derailleur")
-    money = Money(required=False, min_value=0, max_digits=8, decimal_places=2, label="It may cost")
+    money = Money(required=False, min_value=0, max_digits=8, decimal_places=2, label="Budget")
     by = forms.DateField(
         required=False, label="Ready by", widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
     )
-    unmeasured = forms.BooleanField(required=False, label="a way may leave something to be measured")
+    unmeasured = forms.BooleanField(required=False, label="Allow “Not measured”")
     best = forms.MultipleChoiceField(
         required=False,
-        label="Best means",
+        label="Rank by",
         choices=[(name, BEST_WORDS[name]) for name in BEST],
         initial=list(BEST),
     )

@@ -1,4 +1,4 @@
-"""Gears to order: rings and sprockets that reach the wished gears, or carry the rider up the hill."""
+"""Gear finder: rings and sprockets that reach the wished gears, or carry the rider up the hill."""
 
 from __future__ import annotations
 

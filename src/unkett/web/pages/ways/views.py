@@ -27,7 +27,7 @@ from unkett.web.show.words import need_says
 from unkett.web.tasks.models import Task, TaskState
 from unkett.web.tasks.services import stop_task
 
-SORTS = {"part": "To get", "work": "To do", "check": "To look at", "accept": "To accept"}
+SORTS = {"part": "Parts needed", "work": "Work needed", "check": "Check", "accept": "Accept"}
 
 
 @frozen(kw_only=True)

@@ -1,4 +1,4 @@
-"""The wear book of a bike: what was read of each part, its limit, and when a straight line gets there."""
+"""The wear log of a bike: what was read of each part, its limit, and when a straight line gets there."""
 
 from __future__ import annotations
 
@@ -86,7 +86,7 @@ def _show(request: Request, bike_id: int, form: ReadForm | None = None, status: 
 
 @allowed("see-bikes")
 def book(request: Request, bike_id: int) -> HttpResponse:
-    """The wear book."""
+    """The wear log."""
     return _show(request, bike_id)
 
 

@@ -160,7 +160,7 @@
   });
 
   document.addEventListener("htmx:sendError", function () {
-    document.getElementById("told").textContent = "The server cannot be reached. Nothing was stored; try again.";
+    document.getElementById("told").textContent = "The server cannot be reached. Nothing was saved; try again.";
   });
 
   // An address that ends in a folded part opens it; in a field, the caret goes there.
