@@ -33,7 +33,7 @@ def test_change_a_cassette_and_find_it_tomorrow(bike, catalogue, signed_in: Page
     expect(drawer).to_have_count(0)
     changes = page.get_by_role("region", name="Changes")
     expect(changes).to_contain_text("because you changed the cassette")
-    numbers = page.get_by_role("region", name="Numbers, as it stands and as planned")
+    numbers = page.get_by_role("region", name="Numbers, now and planned")
     expect(numbers.get_by_role("row", name="chain, links").get_by_role("cell").last).to_contain_text("110")
     expect(numbers.get_by_role("row", name="lowest gear").get_by_role("cell").last).to_have_text("2.45")
     finding = page.get_by_role("complementary").get_by_role("listitem").filter(has_text="36 teeth").first

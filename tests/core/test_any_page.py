@@ -69,6 +69,6 @@ def test_any_bike_has_its_pages_and_its_drawing(one, other) -> None:
     bones = Bones.of(now, then)
     assert finite(with_joints(drawn(bones), judged(list(check(then).findings)), bones))
     assert finite(change_scene(now, then))
-    chain, setup = chain_of(now, DEFAULTS), setup_of(now, "as it stands", "stands")
+    chain, setup = chain_of(now, DEFAULTS), setup_of(now, "now", "stands")
     assert chain is None or not chain.window or finite(chain_scene(chain, None))
     assert setup is None or finite(gear_scene([setup], DEFAULTS))

@@ -162,7 +162,7 @@ def test_gears_stand_at_their_lean() -> None:
         rear_hub={"spacing_mm": 135},
         cassette={"speeds": 9, "sprocket_pitch_mm": 4.35},
     )
-    scene = gear_scene([setup_of(build, "as it stands", "stands")])
+    scene = gear_scene([setup_of(build, "now", "stands")])
     dots = [s for s in scene.shapes if isinstance(s, Circle) and s.role == "gear-stands"]
     heights = sorted(-dot.centre[1] for dot in dots)
     straight = next(

@@ -292,7 +292,7 @@ def test_an_unlikely_reading_is_asked_about_and_kept_on_purpose(client, owner, b
     answer = client.post(url, {**data, "value": "43,2"})
     assert answer.status_code == 422
     assert "Check this reading" in answer.text
-    assert "Usually 405 to 480" in answer.text
+    assert "Usual: 405 to 480" in answer.text
     assert BikePart.objects.get(bike=bike, slot="frame").attrs["chainstay_mm"] == 432
     kept = client.post(url, {**data, "value": "43,2", "really": "1"})
     assert kept.status_code == 302
@@ -403,7 +403,7 @@ def test_gears_beside_others(client, owner, bike, plan, catalogue) -> None:
     rows = client.get(url, data).text.splitlines()
     states = [row.split(",")[0] for row in rows[1:]]
     assert {state: states.count(state) for state in set(states)} == {
-        "as it stands": 9,
+        "now": 9,
         "Plan A": 9,
         "typed": 18,
     }

@@ -260,7 +260,7 @@ def test_gears_and_chain_show_both_states(client, owner, plan, catalogue) -> Non
     swap(owner, plan, catalogue["Wide nine"])
     client.force_login(owner)
     gears = client.get(reverse("plans:work", args=[plan.pk, "gears"])).text
-    assert "as it stands" in gears
+    assert "now" in gears
     assert "as planned" in gears
     # 40/36 × π × (622 + 80) / 1000 = 2.45 m
     assert "2.45" in gears

@@ -14,7 +14,7 @@ from unkett.core.vocabulary import describe
 from unkett.core.vocabulary.types import Choice
 
 CAUTION = (
-    "Brakes: the maker's instructions first; right fluid only; "
+    "Brakes: the manufacturer's instructions first; right fluid only; "
     "bed new pads in; a lever that comes to the bar is not rideable."
 )
 HOUSING = (("new, lined", 0.06), ("used", 0.10), ("dirty", 0.15))

@@ -31,7 +31,7 @@ PLACE = rule(
         "placed": "Battery, derailleur and wire are one system.",
         "other_protocol": "Protocols differ: battery {battery.protocol}, derailleur {derailleur.protocol}.",
         "other_plug": "Plugs differ: battery {battery.plug_code}, wire {wire.plug_code}.",
-        "dropper": "A battery in the seat tube and a dropper seatpost do not go together.",
+        "dropper": "Battery in the seat tube and dropper seatpost are incompatible.",
         "short": "Wire {wire.length_mm:g} mm; {short_mm:.0f} mm too short.",
         "coil": "Wire {wire.length_mm:g} mm; {spare_mm:.0f} mm more than it needs: coil it.",
     },

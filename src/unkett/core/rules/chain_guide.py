@@ -86,7 +86,7 @@ GUIDE = rule(
     },
     messages={
         "fits": "Mount and chainring ({ring}) are the guide's.",
-        "no_mount": "Guide: {guide.mount}. Frame: {frame.guide_mount}. They do not go together.",
+        "no_mount": "Guide: {guide.mount}. Frame: {frame.guide_mount}. Incompatible.",
         "caught": "The catcher bolts where a front derailleur would.",
         "no_tab": "Catcher: {guide.mount}. Frame: {frame.fd_mount}. They are incompatible.",
         "longer_bolt": "The catcher shares the front derailleur's bolt.",

@@ -30,9 +30,9 @@ BAR = rule(
     messages={
         "same": "Clamp and bar are both {bar.clamp_mm:g} mm.",
         "as_one": "Bar {bar.clamp_mm:g} mm; clamp {stem.bar_clamp_mm:g} mm: the trade takes them as one size.",
-        "sleeve": "A {bar.clamp_mm:g} mm bar in a {stem.bar_clamp_mm:g} mm clamp takes a sleeve.",
-        "carbon": "A bar of {bar.material} does not go in a sleeve.",
-        "other": "A {bar.clamp_mm:g} mm bar does not go in a {stem.bar_clamp_mm:g} mm clamp.",
+        "sleeve": "Bar {bar.clamp_mm:g} mm; clamp {stem.bar_clamp_mm:g} mm: fit a sleeve.",
+        "carbon": "Bar of {bar.material}: never use a sleeve.",
+        "other": "Bar {bar.clamp_mm:g} mm; stem clamp {stem.bar_clamp_mm:g} mm.",
     },
     sources=("steering-practice",),
     safety=True,
@@ -94,7 +94,7 @@ CONTROLS = rule(
         "fits": "Clamp and shape are the bar's.",
         "end_bore": "The bar's end is {bar.bore_mm:g} mm inside: look that it is straight as deep as the plug.",
         "other_bore": (
-            "The bar's end is {bar.bore_mm:g} mm inside; the plug wants {bar_end_bore_least_mm} to "
+            "Bar end {bar.bore_mm:g} mm inside; the plug needs {bar_end_bore_least_mm} to "
             "{bar_end_bore_most_mm}."
         ),
         "other_shape": "It is not made for this bar ({bar.shape}).",
@@ -167,9 +167,9 @@ SHOCK = rule(
     parts={"frame": "frame", "shock": "shock"},
     messages={
         "fits": "Length and stroke are the frame's.",
-        "other_length": "The shock is {shock.eye_to_eye_mm:g} mm long; the frame wants {frame.shock_eye_to_eye_mm:g}.",
+        "other_length": "Shock {shock.eye_to_eye_mm:g} mm long; frame needs {frame.shock_eye_to_eye_mm:g} mm.",
         "other_mount": "Shock: {shock.mount}. Frame: {frame.shock_mount}. They are incompatible.",
-        "other_stroke": "The shock's stroke is {shock.stroke_mm:g} mm; the frame wants {frame.shock_stroke_mm:g}.",
+        "other_stroke": "Shock stroke {shock.stroke_mm:g} mm; frame needs {frame.shock_stroke_mm:g} mm.",
     },
     sources=("maker-limits",),
     safety=True,

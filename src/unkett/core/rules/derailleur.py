@@ -29,7 +29,7 @@ LARGEST = rule(
     joint="shifting",
     parts={"cassette": "cassette", "derailleur": required("rear_derailleur"), "frame": optional("frame")},
     messages={
-        "within": "{largest} teeth, the derailleur takes {limit}.",
+        "within": "Largest sprocket {largest} T; derailleur maximum {limit} T.",
         "over": "{largest} teeth, {over} more than the derailleur's {limit}: set the B-screw and look.",
         "too_far": "{largest} teeth, {over} more than the derailleur's {limit}.",
         "no_extender": "{largest} teeth, {over} over {limit}; nothing lengthens this hanger.",
@@ -80,7 +80,7 @@ SMALLEST = rule(
     joint="shifting",
     parts={"cassette": "cassette", "derailleur": required("rear_derailleur")},
     messages={
-        "within": "{smallest} teeth, the derailleur takes {limit} and up.",
+        "within": "Smallest sprocket {smallest} T; derailleur minimum {limit} T.",
         "one_under": "{smallest} teeth, one under the derailleur's {limit}.",
         "too_small": "{smallest} teeth, {under} under the derailleur's {limit}.",
     },
@@ -124,7 +124,7 @@ CAPACITY = rule(
         "derailleur": required("rear_derailleur"),
     },
     messages={
-        "within": "{needed} teeth to take up, the cage takes {has}.",
+        "within": "Gears need {needed} T capacity; derailleur has {has} T.",
         "over": "{needed} teeth to take up, {over} more than the cage's {has}: {slack} hang slack.",
         "too_far": "{needed} teeth to take up, {over} more than the cage's {has}.",
         "rings_too_far": "The rings alone differ by {needed} teeth, {over} more than the cage's {has}.",
@@ -242,9 +242,9 @@ DIFFERENCE = rule(
     joint="shifting",
     parts={"rings": required("chainrings"), "derailleur": required("rear_derailleur")},
     messages={
-        "within": "The rings differ by {differ} teeth, the derailleur takes {limit}.",
+        "within": "Chainring difference {differ} T; derailleur maximum {limit} T.",
         "over": "The rings differ by {differ} teeth, {over} more than the derailleur's {limit}.",
-        "too_far": "The rings differ by {differ} teeth; the derailleur takes only {limit}.",
+        "too_far": "Chainring difference {differ} T; maximum {limit} T: it will not shift.",
     },
     figures={
         "differ": ("largest ring − smallest ring", ""),

@@ -32,7 +32,7 @@ FORK = rule(
     joint="fork",
     parts={"frame": "frame", "fork": "fork"},
     messages={
-        "within": "{fork.axle_to_crown_mm:g} mm axle to crown; up to {frame.fork_a2c_max_mm:g} is allowed.",
+        "within": "Axle-to-crown {fork.axle_to_crown_mm:g} mm; maximum {frame.fork_a2c_max_mm:g} mm.",
         "too_long": "{fork.axle_to_crown_mm:g} mm axle to crown is over the {frame.fork_a2c_max_mm:g} allowed.",
         "short": "{fork.axle_to_crown_mm:g} mm axle to crown is {short_mm:g} mm short{angles}.",
         "too_short": (

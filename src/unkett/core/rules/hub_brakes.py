@@ -61,7 +61,7 @@ TORQUE = rule(
     joint="shifting",
     parts={"hub": required("rear_hub"), "motor": "motor"},
     messages={
-        "stands": "Motor {motor.torque_nm:g} Nm; the gear hub takes {hub.torque_max_nm:g} Nm.",
+        "stands": "Motor {motor.torque_nm:g} Nm; gear hub maximum {hub.torque_max_nm:g} Nm.",
         "over": "Motor {motor.torque_nm:g} Nm; gear hub maximum {hub.torque_max_nm:g} Nm.",
     },
     sources=("gear-hubs",),

@@ -175,7 +175,7 @@ FITTING = rule(
     messages={
         "same": "Lever and caliper take one fitting.",
         "other": "Lever and caliper take different fittings.",
-        "other_hose": "The hose's fitting is not the one that {part} takes.",
+        "other_hose": "Hose fitting does not match {part}.",
     },
     figures={"part": ("the end that takes another fitting", "")},
     sources=("brake-practice",),
@@ -332,7 +332,7 @@ CUTOFF = rule(
     parts=at_both_ends(motor="motor", lever="{end}_brake_lever", caliper=optional("{end}_caliper")),
     messages={
         "switched": "The brake cuts the motor.",
-        "no_switch": "The motor wants a cut-off and this brake has none.",
+        "no_switch": "Motor needs a brake cut-off switch; this brake has none.",
     },
     sources=("local-law",),
     safety=True,
@@ -358,7 +358,7 @@ REACH = rule(
     parts=at_both_ends(lever="{end}_brake_lever", bike=BIKE),
     messages={
         "within": "The lever comes to {lever.reach_min_mm:g} mm, the hand spans {bike.hand_span_mm:g}.",
-        "too_far": "The lever comes to {lever.reach_min_mm:g} mm; the hand spans only {bike.hand_span_mm:g}.",
+        "too_far": "Lever reach {lever.reach_min_mm:g} mm; hand span {bike.hand_span_mm:g} mm.",
     },
     sources=("brake-practice",),
     safety=True,

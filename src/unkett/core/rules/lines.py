@@ -97,7 +97,7 @@ ROUTE = rule(
         for slot in LINES
     ),
     messages={
-        "runs": "The frame takes the line so.",
+        "runs": "The frame takes this route.",
         "no_stops": "The route has bare pieces; the frame has no stops.",
         "not_hidden": "The route is hidden; the frame's lines run outside.",
         "outside": "The frame hides its lines; this route runs outside.",

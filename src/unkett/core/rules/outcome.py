@@ -78,6 +78,11 @@ def need(what: str, *, either: int | None = None, **more: Any) -> Mapping[str, A
     return {**told, **more}
 
 
+def need_words(what: str) -> str:
+    """Return what is shown of a need; `what` is its key in files."""
+    return str(lookup("needs", "what").get(what, {}).get("says", what))
+
+
 def way_out(view: View, attr: str, op: str, value: Any) -> Mapping[str, Any]:
     """A property another part in this slot would need; `op` as in a wish (==, <=, >=, in, has)."""
     return fill(view.slot, view.own_name(attr), op, value)

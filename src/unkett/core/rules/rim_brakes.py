@@ -29,7 +29,7 @@ REACH = rule(
     parts=at_both_ends(holder=HOLDER, caliper="{end}_caliper", rim="{end}_rim"),
     messages={
         "reaches": "The pads must reach {needed_mm:.1f} mm; the brake reaches {low_mm:g} to {high_mm:g}.",
-        "too_far": "The pads must reach {needed_mm:.1f} mm; the brake reaches only {low_mm:g} to {high_mm:g}.",
+        "too_far": "Brake reach {low_mm:g}–{high_mm:g} mm; needs {needed_mm:.1f} mm.",
         "same_size": "The bosses are placed for this rim size.",
         "in_slot": "The track is {off_mm:.1f} mm off what the bosses are placed for: within the pads' slots.",
         "off_slot": "The track is {off_mm:.1f} mm off what the bosses are placed for: out of the pads' slots.",
@@ -112,7 +112,7 @@ BOLT = rule(
     joint=both_ends("brake"),
     parts=at_both_ends(holder=HOLDER, caliper="{end}_caliper"),
     messages={
-        "same": "The brake's bolt is the one for this hole.",
+        "same": "The brake bolt fits this hole.",
         "other": "The brake's bolt is {caliper.bolt}, its hole {holder.brake_bolt}.",
     },
     sources=("brake-practice",),
@@ -147,11 +147,11 @@ ROOM = rule(
         headset=optional("headset"),
     ),
     messages={
-        "room": "The rim lies between the pads.",
-        "rim": "The rim is {rim.outer_width_mm:g} mm wide outside; the brake takes {low_mm:g} to {high_mm:g}.",
-        "tyre": "The tyre stands {tyre_mm:.1f} mm high; {caliper.tyre_max_mm:g} clear the brake.",
-        "no_hanger": "A cantilever wants a cable hanger, and there is none.",
-        "hanger_unknown": "A cantilever wants a cable hanger; whether there is one is not recorded.",
+        "room": "The rim fits between the pads.",
+        "rim": "Rim {rim.outer_width_mm:g} mm wide outside; brake takes {low_mm:g} to {high_mm:g} mm.",
+        "tyre": "Tyre {tyre_mm:.1f} mm high; {caliper.tyre_max_mm:g} mm clear the brake.",
+        "no_hanger": "A cantilever brake needs a cable hanger; there is none.",
+        "hanger_unknown": "A cantilever brake needs a cable hanger. Not recorded: whether there is one.",
     },
     figures={
         "low_mm": ("narrowest rim for the brake", "mm"),

@@ -36,7 +36,7 @@ MOUNT = rule(
         "too_many": "{count} rings on a crank made for {seats}.",
         "mount_unknown": "{count} rings, but not the mount of each is measured.",
         "threaded_unknown": "So small a ring clears only if the bolts thread into the ring itself.",
-        "too_small": "A ring of {teeth} teeth does not clear a {bcd_mm:g} mm bolt circle; {least} is the least.",
+        "too_small": "Chainring {teeth} T; minimum {least} T on a {bcd_mm:g} mm bolt circle.",
     },
     figures={
         "mounts": ("mounts of the rings", ""),

@@ -35,18 +35,15 @@ POST = rule(
     },
     messages={
         "fits": "Post and tube are both {post.diameter_mm:g} mm.",
-        "shim": "A {post.diameter_mm:g} mm post in a {frame.seat_tube_bore_mm:g} mm tube takes a shim.",
-        "too_large": "A {post.diameter_mm:g} mm post does not go in a {frame.seat_tube_bore_mm:g} mm tube.",
-        "too_deep": "The post wants {post.min_insertion_mm:g} mm; the tube is open for {frame.seat_tube_depth_mm:g}.",
-        "too_little": (
-            "At this saddle height {in_mm:.0f} mm of the post are "
-            "in the tube; {post.min_insertion_mm:g} is the least."
-        ),
+        "shim": "Seatpost {post.diameter_mm:g} mm; seat tube {frame.seat_tube_bore_mm:g} mm: fit a shim.",
+        "too_large": "Seatpost {post.diameter_mm:g} mm; seat tube {frame.seat_tube_bore_mm:g} mm: too large.",
+        "too_deep": "Seatpost needs {post.min_insertion_mm:g} mm; tube open for {frame.seat_tube_depth_mm:g} mm.",
+        "too_little": "Insertion {in_mm:.0f} mm at this saddle height; minimum {post.min_insertion_mm:g} mm.",
         "bottoms": (
             "At this saddle height the post goes {in_mm:.0f} mm "
             "deep; the tube is open for {frame.seat_tube_depth_mm:g}."
         ),
-        "mark_out": "The post's mark stands out of the tube.",
+        "mark_out": "The seatpost's minimum mark shows above the tube.",
         "insertion_unknown": "Whether enough of the post is in the tube is not known.",
         "turned": "A set-back post must not be turned forward: its maker does not allow it.",
         "turned_unknown": "Whether the set-back post faces forward, and may, is not known.",
@@ -189,8 +186,8 @@ ROOM = rule(
     joint="post",
     parts={"bike": BIKE, "frame": "frame", "post": required("seatpost"), "saddle": "saddle"},
     messages={
-        "room": "There is room for {room_mm:.0f} mm; the dropper stands {post.stack_mm:g} mm.",
-        "no_room": "There is room for {room_mm:.0f} mm only; the dropper stands {post.stack_mm:g} mm.",
+        "room": "Dropper stack {post.stack_mm:g} mm; room {room_mm:.0f} mm.",
+        "no_room": "Dropper stack {post.stack_mm:g} mm; only {room_mm:.0f} mm of room.",
     },
     figures={"room_mm": ("saddle height − seat tube − height over rails", "mm")},
     sources=("seat-practice",),

@@ -45,8 +45,8 @@ CLICKS = rule(
         "differ": "{clicks} clicks for {sprockets} sprockets.",
         "differ_usable": "Shifter {clicks} positions; cassette {sprockets} sprockets: only {usable} gears usable.",
         "electronic_differ": "The derailleur is programmed for {clicks}; the cassette has {sprockets}.",
-        "friction": "A friction lever takes {sprockets} sprockets as they come.",
-        "friction_short": "The lever pulls {total_mm:.1f} mm; {sprockets} sprockets want {needed_mm:.1f} mm.",
+        "friction": "A friction lever shifts any {sprockets} sprockets.",
+        "friction_short": "Lever pulls {total_mm:.1f} mm; {sprockets} sprockets need {needed_mm:.1f} mm.",
     },
     figures={
         "clicks": ("positions of the lever (or the derailleur's program)", ""),
@@ -161,7 +161,7 @@ INDEX = rule(
         "noisy": "A click moves {travel_mm:.2f} mm for {pitch_mm:.2f}; {worst_mm:.2f} mm off: noisy at the ends.",
         "skips": "A click moves {travel_mm:.2f} mm for {pitch_mm:.2f}; {worst_mm:.2f} mm off at the ends: it skips.",
         "two_systems": "{clicks} clicks and {sprockets} sprockets are too far apart to index at all.",
-        "two_pitches": "Cassettes of this count have two pitches, and the verdict hangs on which it is.",
+        "two_pitches": "Cassettes of this count have two pitches: measure which this is.",
     },
     figures={
         "travel_mm": ("pull per click × shift ratio", "mm"),

@@ -66,7 +66,7 @@ LACING = rule(
     messages={
         "as_built": "One wheel, as its maker built it.",
         "laces": "Heads are the hub's and the spokes leave at {leaves_deg:.0f}°.",
-        "other_head": "Spokes: {spokes.head}. Hub: {hub.spoke_head}. They do not go together.",
+        "other_head": "Spokes: {spokes.head}. Hub: {hub.spoke_head}. Incompatible.",
         "fixed": "The hub fixes {hub.crosses_fixed} crosses; the spokes are for {spokes.crosses}.",
         "too_many": "{spokes.crosses} crosses with {hub.holes} holes leave at {leaves_deg:.0f}°: it cannot be laced.",
         "leans": (
@@ -165,7 +165,7 @@ LENGTH = rule(
     ),
     messages={
         "as_built": "One wheel, as its maker built it.",
-        "to_lace": "The wheel is laced anew, with spokes cut to the lengths worked out.",
+        "to_lace": "Rebuild the wheel with spokes cut to the calculated lengths.",
         "right": "{side}: {has_mm:g} mm, worked out {wanted_mm:.1f}.",
         "close": "{side}: {has_mm:g} mm are {off_mm:.1f} mm too {way} for {wanted_mm:.1f}.",
         "off": "{side}: {has_mm:g} mm are {off_mm:.1f} mm too {way} for {wanted_mm:.1f}.",

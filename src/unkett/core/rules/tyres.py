@@ -33,12 +33,12 @@ SEAT = rule(
     parts=at_both_ends(rim="{end}_rim", tyre="{end}_tyre"),
     messages={
         "seated": "Rim and tyre are both {rim.bsd_mm:g} mm and the bead is the tyre's.",
-        "other_size": "A {tyre.bsd_mm:g} mm tyre does not go on a {rim.bsd_mm:g} mm rim.",
-        "tubular": "A tubular goes on a tubular rim only, and nothing else does.",
+        "other_size": "Tyre {tyre.bsd_mm:g} mm; rim {rim.bsd_mm:g} mm.",
+        "tubular": "A tubular fits only a tubular rim, and nothing else fits one.",
         "not_marked": "The rim is hookless and the tyre is not marked for it.",
         "not_tubeless": "The rim is hookless and the tyre is not tubeless.",
         "hookless_unknown": "The rim is hookless; not all that keeps the bead on it is known.",
-        "too_narrow": "The rim is hookless and wants a tyre of {least_mm:.1f} mm at least; it is {tyre.width_mm:g}.",
+        "too_narrow": "Hookless rim: tyre minimum {least_mm:.1f} mm; this one is {tyre.width_mm:g} mm.",
     },
     figures={
         "least_mm": (
@@ -105,7 +105,7 @@ WIDTH = rule(
     joint=both_ends("tyre"),
     parts=at_both_ends(rim="{end}_rim", tyre="{end}_tyre"),
     messages={
-        "within": "{width_mm:g} mm lies within {low_mm:.1f} to {high_mm:.1f} mm for this rim.",
+        "within": "Tyre {width_mm:g} mm; this rim takes {low_mm:.1f} to {high_mm:.1f} mm.",
         "outside": "{width_mm:g} mm is a little outside {low_mm:.1f} to {high_mm:.1f} mm for this rim.",
         "too_far": "{width_mm:g} mm is outside {low_mm:.1f} to {high_mm:.1f} mm for this rim.",
     },
@@ -207,9 +207,9 @@ CLEARANCE = rule(
     joint=both_ends("tyre"),
     parts=at_both_ends(holder=HOLDER, tyre="{end}_tyre", rim=optional("{end}_rim")),
     messages={
-        "room": "The tyre is {width_mm:.1f} mm wide; up to {limit_mm:g} is allowed.",
-        "over": "The tyre is {width_mm:.1f} mm wide, {over_mm:.1f} over the {limit_mm:g} allowed.",
-        "no_room": "The tyre is {width_mm:.1f} mm wide; only {limit_mm:g} is allowed.",
+        "room": "Tyre {width_mm:.1f} mm; maximum {limit_mm:g} mm.",
+        "over": "Tyre {width_mm:.1f} mm; {over_mm:.1f} mm over the maximum of {limit_mm:g} mm.",
+        "no_room": "Tyre {width_mm:.1f} mm is too wide; maximum {limit_mm:g} mm.",
         "limit_unknown": "How wide a tyre goes in here is not known for this wheel size.",
     },
     figures={
@@ -316,9 +316,9 @@ VALVE = rule(
     joint=both_ends("tyre"),
     parts=at_both_ends(rim="{end}_rim", tyre=optional("{end}_tyre"), valve=optional("{end}_valve")),
     messages={
-        "fits": "The valve goes through and stands out far enough.",
-        "too_wide": "A wide valve does not go through a {rim.valve_hole_mm:g} mm hole.",
-        "grommet": "A slim valve in a {rim.valve_hole_mm:g} mm hole wants a grommet.",
+        "fits": "The valve goes through and is long enough.",
+        "too_wide": "A wide valve does not fit a {rim.valve_hole_mm:g} mm hole.",
+        "grommet": "A slim valve in a {rim.valve_hole_mm:g} mm hole needs a grommet.",
         "extender": "Valve {valve.length_mm:g} mm, rim {rim.depth_mm:g} mm deep: an extender on the core's thread.",
         "fixed_core": "Valve {short_mm:.0f} mm too short, and its core does not come out for an extender.",
         "too_short": "Valve {valve.length_mm:g} mm in a rim {rim.depth_mm:g} mm deep: its nut finds no thread.",

@@ -27,7 +27,7 @@ HEADSET = kind(
     number(
         "angle_change_deg", "Change of the head angle", "Printed on the cups; slacker is negative.", -2, 2
     ),
-    mm_pair("head_tube_range_mm", "Head tubes it is made for", "Maker's figure.", 90, 180),
+    mm_pair("head_tube_range_mm", "Head tubes it is made for", "Manufacturer's figure.", 90, 180),
     choice("anchor", "Anchor in the steerer", "Star-fangled nut or expander plug.", enums.ANCHOR),
     mm("anchor_depth_mm", "Anchor depth", "Top of the steerer to the anchor.", 12, 40),
     yes_no(
@@ -71,7 +71,7 @@ STEM = kind(
     mm("clamp_height_mm", "Clamp height", "Along the steerer.", 32, 50),
     choice("faceplate_gap", "Face plate gap", "How its maker wants the gap.", enums.FACEPLATE),
     unless_printed(
-        mm("max_spacers_mm", "Most spacers below", "Maker's limit.", 30, 50),
+        mm("max_spacers_mm", "Most spacers below", "Manufacturer's limit.", 30, 50),
         "30 mm on a carbon steerer, no limit on metal",
     ),
     choice("material", "Material", "Magnet, tap, look at the weave.", enums.MATERIAL),

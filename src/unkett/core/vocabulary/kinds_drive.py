@@ -48,12 +48,18 @@ CRANK = kind(
     "crank",
     "Crank",
     choice("spindle", "Spindle", "Diameter, splines or square of the spindle.", enums.SPINDLE),
-    mm("spindle_length_mm", "Spindle length wanted", "Maker's figure for a cartridge bracket.", 107, 122.5),
-    mm_list("shell_widths_mm", "Shell widths", "Maker's figure.", 68, 73, 83),
+    mm(
+        "spindle_length_mm",
+        "Spindle length wanted",
+        "Manufacturer's figure for a cartridge bracket.",
+        107,
+        122.5,
+    ),
+    mm_list("shell_widths_mm", "Shell widths", "Manufacturer's figure.", 68, 73, 83),
     mm(
         "spindle_needs_mm",
         "Width between the arms",
-        "Maker's figure: shell, flanges and spacers together.",
+        "Manufacturer's figure: shell, flanges and spacers together.",
         90,
         104,
     ),
@@ -78,7 +84,7 @@ CRANK = kind(
     mm(
         "line_at_zero_mm",
         "Line of a ring without offset",
-        "Maker's figure for rings bolted to the arm.",
+        "Manufacturer's figure for rings bolted to the arm.",
         40,
         65,
     ),
@@ -218,14 +224,16 @@ REAR_DERAILLEUR = kind(
     whole("speeds", "Speeds", SPEEDS_HOW, 1, SPEEDS_MAX, 7, 8, 9, 10, 11, 12),
     choice("actuation", "Actuation", "Cable or electronic.", enums.GEAR_ACTUATION),
     number("shift_ratio", "Shift ratio", "Upper pulley's sideways travel ÷ cable pulled.", 0.3, 4, 1.0, 1.7),
-    code("protocol", "Protocol", "Maker's code of the electronic family."),
-    whole("sprocket_max_teeth", "Largest sprocket", "Maker's figure.", 9, 60, 25, 52, unit="teeth"),
-    whole("sprocket_min_teeth", "Smallest sprocket", "Maker's figure.", 9, 60, 10, 12, unit="teeth"),
-    whole("ring_difference_max_teeth", "Ring difference", "Maker's figure.", 0, 60, 10, 22, unit="teeth"),
+    code("protocol", "Protocol", "Manufacturer's code of the electronic family."),
+    whole("sprocket_max_teeth", "Largest sprocket", "Manufacturer's figure.", 9, 60, 25, 52, unit="teeth"),
+    whole("sprocket_min_teeth", "Smallest sprocket", "Manufacturer's figure.", 9, 60, 10, 12, unit="teeth"),
+    whole(
+        "ring_difference_max_teeth", "Ring difference", "Manufacturer's figure.", 0, 60, 10, 22, unit="teeth"
+    ),
     whole(
         "capacity_teeth",
         "Capacity",
-        "Maker's figure: rings' difference plus sprockets' difference.",
+        "Manufacturer's figure: rings' difference plus sprockets' difference.",
         0,
         90,
         26,
@@ -233,7 +241,9 @@ REAR_DERAILLEUR = kind(
         unit="teeth",
     ),
     unless_printed(
-        whole("extra_links", "Links over big/big", "Maker's figure; 2 as a rule.", 2, 20, 2, 4, even=True),
+        whole(
+            "extra_links", "Links over big/big", "Manufacturer's figure; 2 as a rule.", 2, 20, 2, 4, even=True
+        ),
         "2",
     ),
     choice("mount", "Mount", "Bolt thread, and whether an upper link is between.", enums.HANGER),
@@ -248,13 +258,15 @@ FRONT_DERAILLEUR = kind(
     choice("mount", "Mount", "Band, tab, direct or plate.", enums.FD_MOUNT),
     choice("cable_from", "Cable", "Where the cable must come from.", enums.CABLE_FROM),
     whole("rings", "Rings", "Two or three.", 1, 4, 2, 3),
-    whole("outer_max_teeth", "Largest ring", "Maker's figure.", 16, 80, 44, 53, unit="teeth"),
-    whole("ring_difference_max_teeth", "Ring difference", "Maker's figure.", 0, 60, 16, 22, unit="teeth"),
+    whole("outer_max_teeth", "Largest ring", "Manufacturer's figure.", 16, 80, 44, 53, unit="teeth"),
+    whole(
+        "ring_difference_max_teeth", "Ring difference", "Manufacturer's figure.", 0, 60, 16, 22, unit="teeth"
+    ),
     whole_list("speeds", "Chains it takes", "Printed on the cage.", 1, SPEEDS_MAX, 8, 12),
-    mm("chainline_mm", "Chainline", "Maker's figure.", 43.5, 50),
+    mm("chainline_mm", "Chainline", "Manufacturer's figure.", 43.5, 50),
     choice("actuation", "Actuation", "Cable or electronic.", enums.GEAR_ACTUATION),
     code("pull_family", "Pull family", "The workshop's name for levers and derailleurs that work together."),
-    code("protocol", "Protocol", "Maker's code of the electronic family."),
+    code("protocol", "Protocol", "Manufacturer's code of the electronic family."),
 )
 
 SHIFTER = kind(
@@ -265,7 +277,7 @@ SHIFTER = kind(
     mm("pull_per_click_mm", "Pull per click", "Ruler on the cable over several clicks ÷ clicks.", 2.3, 4.5),
     mm("total_pull_mm", "Pull in all", "Cable from slack to end.", 18, 40),
     code("pull_family", "Pull family", "The workshop's name for levers and derailleurs that work together."),
-    code("protocol", "Protocol", "Maker's code of the electronic family."),
+    code("protocol", "Protocol", "Manufacturer's code of the electronic family."),
     mm("clamp_mm", "Clamp", "Bore of the clamp.", 22.2, 23.8),
     choices("fits_bar", "Bars it fits", "Shape of bar it is made for.", enums.BAR_SHAPE),
     choice("place", "Place", "Where it sits.", enums.SHIFTER_PLACE),
@@ -278,27 +290,27 @@ CHAIN_GUIDE = kind(
     "Chain guide",
     choice("mount", "Mount", "Tabs, direct, plate, band or braze-on tab.", enums.GUIDE_MOUNT),
     choice("sort", "Sort", "A guide round the ring, or a catcher inside it.", enums.GUIDE_SORT),
-    whole("ring_min_teeth", "Smallest ring", "Maker's figure.", 16, 80, 28, unit="teeth"),
-    whole("ring_max_teeth", "Largest ring", "Maker's figure.", 16, 80, 38, unit="teeth"),
-    yes_no("oval_ok", "Takes oval rings", "Maker's word."),
-    whole("bash_max_teeth", "Bash guard covers", "Maker's figure.", 16, 80, 34, unit="teeth"),
+    whole("ring_min_teeth", "Smallest ring", "Manufacturer's figure.", 16, 80, 28, unit="teeth"),
+    whole("ring_max_teeth", "Largest ring", "Manufacturer's figure.", 16, 80, 38, unit="teeth"),
+    yes_no("oval_ok", "Takes oval rings", "Manufacturer's word."),
+    whole("bash_max_teeth", "Bash guard covers", "Manufacturer's figure.", 16, 80, 34, unit="teeth"),
 )
 
 PEDALS = kind(
     "pedals",
     "Pedals",
     choice("thread", "Thread", "Caliper over the thread: 14.3 or 12.7.", enums.PEDAL_THREAD),
-    code("cleat_code", "Cleat it takes", "Maker's name of the cleat."),
+    code("cleat_code", "Cleat it takes", "Manufacturer's name of the cleat."),
 )
 
 MOTOR = kind(
     "motor",
     "Motor",
     choice("type", "Type", "In a hub or at the bracket.", enums.MOTOR_TYPE),
-    yes_no("needs_cutoff", "Wants a cut-off switch", "Maker's word; local law may ask for it."),
-    choices("bb_shell", "Shells it fits", "Maker's list.", enums.BB_SHELL),
-    number("torque_nm", "Torque", "Maker's figure.", 0, 200, 40, 85),
-    mm_list("shell_widths_mm", "Shell widths", "Maker's list, mid motors.", 68, 73, 83),
+    yes_no("needs_cutoff", "Wants a cut-off switch", "Manufacturer's word; local law may ask for it."),
+    choices("bb_shell", "Shells it fits", "Manufacturer's list.", enums.BB_SHELL),
+    number("torque_nm", "Torque", "Manufacturer's figure.", 0, 200, 40, 85),
+    mm_list("shell_widths_mm", "Shell widths", "Manufacturer's list, mid motors.", 68, 73, 83),
     choice_by_ring(
         "ring_mount", "Ring mount", "Bolt circle or direct mount of a mid motor's ring.", enums.RING_MOUNT
     ),

@@ -36,7 +36,7 @@ SEAT_CLAMP = kind(
 CLEATS = kind(
     "cleats",
     "Cleats",
-    code("cleat_code", "Cleat code", "Maker's name of the cleat."),
+    code("cleat_code", "Cleat code", "Manufacturer's name of the cleat."),
     whole("bolts", "Bolts", "Count the holes.", 2, 4, 2, 3),
     whole("shoe_bolts", "Holes of the shoe", "Count the threads in the sole.", 2, 4, 2, 3),
 )
@@ -50,8 +50,8 @@ BATTERY = kind(
     "battery",
     "Shifting battery",
     choice("place", "Place", "Where it sits.", enums.BATTERY_PLACE),
-    code("protocol", "Protocol", "Maker's code of the electronic family."),
-    code("plug_code", "Plug", "Maker's code of the plug."),
+    code("protocol", "Protocol", "Manufacturer's code of the electronic family."),
+    code("plug_code", "Plug", "Manufacturer's code of the plug."),
 )
 BELT = kind(
     "belt",
@@ -66,7 +66,9 @@ LIGHT = kind(
     number("volts", "Voltage", "Printed on it.", 3, 60, 6, 12),
     number("watts", "Power", "Printed on it.", 0, 40, 0.6, 3),
 )
-LINKAGE = kind("linkage", "Linkage", code("linkage_code", "Linkage code", "Maker's name of the linkage."))
+LINKAGE = kind(
+    "linkage", "Linkage", code("linkage_code", "Linkage code", "Manufacturer's name of the linkage.")
+)
 TIMING_RINGS = kind(
     "timing_rings",
     "Timing rings",

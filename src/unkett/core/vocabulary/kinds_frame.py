@@ -138,13 +138,13 @@ FRAME = kind(
     ),
     mm("stack_mm", "Stack", "Bracket centre to top of head tube, straight up.", 500, 660),
     mm("reach_mm", "Reach", "Bracket centre to top of head tube, level.", 360, 500),
-    mm("fork_a2c_design_mm", "Fork length designed for", "Maker's figure, axle to crown.", 365, 570),
-    mm("fork_a2c_max_mm", "Longest fork allowed", "Maker's limit, axle to crown. Never a guess.", 400, 600),
-    mm("fork_a2c_min_mm", "Shortest fork allowed", "Maker's limit, axle to crown.", 350, 550),
+    mm("fork_a2c_design_mm", "Fork length designed for", "Manufacturer's figure, axle to crown.", 365, 570),
+    mm("fork_a2c_max_mm", "Longest fork allowed", "Stated limit, axle to crown. Never a guess.", 400, 600),
+    mm("fork_a2c_min_mm", "Shortest fork allowed", "Manufacturer's limit, axle to crown.", 350, 550),
     whole_list(
         "design_bsd_mm",
         "Rim sizes designed for",
-        "Maker's figure; or the size it came with.",
+        "Manufacturer's figure; or the size it came with.",
         100,
         800,
         406,
@@ -163,7 +163,7 @@ FRAME = kind(
     mm(
         "rear_native_rotor_mm",
         "Rear rotor without adapter",
-        "Maker's figure for a bare post or flat mount.",
+        "Manufacturer's figure for a bare post or flat mount.",
         140,
         160,
         180,
@@ -171,7 +171,7 @@ FRAME = kind(
     mm(
         "rear_rotor_max_mm",
         "Largest rear rotor",
-        "Maker's limit, printed near the mount or in the manual.",
+        "Manufacturer's limit, printed near the mount or in the manual.",
         160,
         180,
         203,
@@ -194,7 +194,7 @@ FRAME = kind(
     Attribute(
         name="chainring_max_teeth",
         title="Largest ring that clears",
-        how="Maker's figure by number of rings; or measure to the stay: 3 mm must stay free.",
+        how="Manufacturer's figure by number of rings; or measure to the stay: 3 mm must stay free.",
         type=ByKey(key=Whole(low=1, high=4), value=Whole(unit="teeth", low=16, high=80)),
     ),
     mm(
@@ -204,7 +204,7 @@ FRAME = kind(
         0,
         25,
     ),
-    mm("chainline_mm", "Chainline designed for", "Maker's figure, from the centre plane.", 43.5, 52, 55),
+    mm("chainline_mm", "Chainline designed for", "Stated figure, from the centre plane.", 43.5, 52, 55),
     choice(
         "guide_mount",
         "Chain guide mount",
@@ -243,7 +243,7 @@ FRAME = kind(
     ),
     yes_no("rim_direct", "Rear rim brake on two bolts", "Two threads in the stays instead of one bolt hole."),
     yes_no("shifter_bosses", "Shifter bosses", "Two square bosses on the down tube."),
-    code("linkage_code", "Linkage code", "Maker's name of the linkage."),
+    code("linkage_code", "Linkage code", "Manufacturer's name of the linkage."),
     mm("timing_centre_mm", "Timing centre", "Captain's bracket to stoker's, centre to centre.", 550, 850),
     mm("eccentric_mm", "Eccentric", "How far the eccentric moves the bracket.", 0, 15),
     choice("routing", "Routing", "How the lines run along the frame.", enums.ROUTING),
@@ -262,14 +262,14 @@ FRAME = kind(
     yes_no("dropper_entry", "Dropper line entry", "Is there a hole for a dropper's line?"),
     yes_no("battery_in_seat_tube", "Battery in the seat tube", "Look down the tube with the post out."),
     mm("shock_eye_to_eye_mm", "Shock length", "Bolt centre to bolt centre, no air in it.", 165, 230),
-    mm("shock_stroke_mm", "Shock stroke", "Maker's figure, or rod showing at full length.", 38, 65),
+    mm("shock_stroke_mm", "Shock stroke", "Manufacturer's figure, or rod showing at full length.", 38, 65),
     choice(
         "shock_mount",
         "Shock mount",
         "Seen: eyes at both ends, or bolts into the shock's side.",
         enums.SHOCK_MOUNT,
     ),
-    mm("wheel_travel_mm", "Rear travel", "Maker's figure.", 0, 200),
+    mm("wheel_travel_mm", "Rear travel", "Manufacturer's figure.", 0, 200),
 )
 
 FORK = kind(
@@ -307,7 +307,7 @@ FORK = kind(
     ),
     mm("offset_mm", "Offset", "Axle centre square off the steerer axis.", 37, 55, signed=True),
     mm("travel_mm", "Travel", "Stanchion showing with no air or preload.", 80, 200),
-    mm("travel_max_mm", "Longest travel its internals allow", "Maker's figure for this chassis.", 100, 200),
+    mm("travel_max_mm", "Longest travel its internals allow", "Stated for this chassis.", 100, 200),
     choice("axle_kind", "Axle", "Open slots: quick release or nuts. Closed: thru axle.", enums.AXLE_KIND),
     mm("axle_dia_mm", "Axle diameter", "Caliper in the dropout.", 9, 12, 15, 20),
     mm("axle_length_mm", "Axle length", "Under the head to the tip; printed on the axle.", 100, 160),
@@ -325,7 +325,7 @@ FORK = kind(
     mm(
         "native_rotor_mm",
         "Rotor without adapter",
-        "Maker's figure for a bare post or flat mount.",
+        "Manufacturer's figure for a bare post or flat mount.",
         140,
         160,
         180,
@@ -335,7 +335,7 @@ FORK = kind(
     mm(
         "rotor_max_mm",
         "Largest rotor",
-        "Maker's limit, printed on the leg or in the manual. Never a guess.",
+        "Manufacturer's limit, printed on the leg or in the manual. Never a guess.",
         160,
         180,
         203,
@@ -350,7 +350,16 @@ FORK = kind(
         enums.BOLT,
     ),
     whole_list(
-        "design_bsd_mm", "Rim sizes designed for", "Maker's figure.", 100, 800, 406, 559, 584, 622, unit="mm"
+        "design_bsd_mm",
+        "Rim sizes designed for",
+        "Manufacturer's figure.",
+        100,
+        800,
+        406,
+        559,
+        584,
+        622,
+        unit="mm",
     ),
     mm_by_bsd("tyre_max_mm", "Widest front tyre", TYRE_WIDTH_HOW, 28, 65),
     yes_no("cable_hanger", "Cable hanger", "A stop on the crown that holds the straddle cable's housing."),

@@ -34,7 +34,7 @@ HUB = kind(
     Attribute(
         name="end_caps",
         title="Other end caps",
-        how="Maker's list. A kit moves rotor, sprockets or dish as well.",
+        how="Manufacturer's list. A kit moves rotor, sprockets or dish as well.",
         type=ListOf(
             item=Record(
                 fields={
@@ -70,7 +70,9 @@ HUB = kind(
     sizes(
         "bearings", "Bearings", "Inner × outer × width as on the seals, such as 15x28x7; as often as fitted."
     ),
-    number("system_max_kg", "System limit", "Maker's figure for rider, load and bike.", 40, 300, 90, 130),
+    number(
+        "system_max_kg", "System limit", "Manufacturer's figure for rider, load and bike.", 40, 300, 90, 130
+    ),
     number_list("ratios", "Gear ratios", "Turns of the wheel for one of the cog, lowest gear first.", 0.2, 5),
     number(
         "torque_max_nm", "Torque limit", "Motor torque at the crank that its maker allows.", 20, 200, 50, 85
@@ -84,7 +86,9 @@ HUB = kind(
     number("dynamo_w", "Dynamo, power", "Printed on it.", 1, 6, 1.5, 3),
     choice("freehub_material", "Body, material", "Magnet; look for bites of cogs.", enums.MATERIAL),
     choice("freehub", "Freehub body", "Count the splines; measure the usable length.", enums.FREEHUB),
-    choices("freehub_swaps", "Bodies that swap on", "Maker's list for this hub.", enums.FREEHUB, least=0),
+    choices(
+        "freehub_swaps", "Bodies that swap on", "Manufacturer's list for this hub.", enums.FREEHUB, least=0
+    ),
     mm("freehub_length_mm", "Body length", "Usable splined length.", 30.4, 34.9, 36.75),
     mm(
         "freehub_spacer_mm",
@@ -99,12 +103,16 @@ HUB = kind(
         "internal_gears", "Gears inside", "Printed on the shell; 0 for a hub without.", 0, 20, 3, 5, 7, 8, 11
     ),
     code("protocol", "Protocol", "The code its shifter must carry too: which levers pull this gear hub."),
-    whole("cog_min_teeth", "Smallest cog", "Maker's figure for a gear hub.", 9, 40, 16, 19, unit="teeth"),
-    whole("cog_max_teeth", "Largest cog", "Maker's figure for a gear hub.", 9, 40, 22, 24, unit="teeth"),
+    whole(
+        "cog_min_teeth", "Smallest cog", "Manufacturer's figure for a gear hub.", 9, 40, 16, 19, unit="teeth"
+    ),
+    whole(
+        "cog_max_teeth", "Largest cog", "Manufacturer's figure for a gear hub.", 9, 40, 22, 24, unit="teeth"
+    ),
     number(
         "ratio_min",
         "Least ring ÷ cog",
-        "Maker's limit, so that the torque does not break the gears.",
+        "Manufacturer's limit, so that the torque does not break the gears.",
         0.5,
         5,
         1.8,
@@ -132,8 +140,8 @@ RIM = kind(
     yes_no("brake_track", "Brake track", "A flat, machined side wall."),
     choice("bead", "Bead", "Hooked, straight wall, or a bed for tubulars.", enums.BEAD),
     yes_no("tubeless", "Tubeless", "Marked by its maker."),
-    mm("tyre_min_mm", "Narrowest tyre", "Maker's figure.", 23, 50),
-    mm("tyre_max_mm", "Widest tyre", "Maker's figure.", 32, 70),
+    mm("tyre_min_mm", "Narrowest tyre", "Manufacturer's figure.", 23, 50),
+    mm("tyre_max_mm", "Widest tyre", "Manufacturer's figure.", 32, 70),
     number("pressure_max_bar", "Pressure limit", "Printed on the rim.", 0, PRESSURE_MAX_BAR, 3, 8),
     mm("depth_mm", "Depth", "Tyre edge to spoke bed.", 15, 60),
     mm("valve_hole_mm", "Valve hole", "Drill shank that just goes in: 6.5 or 8.5.", 6.5, 8.5),
@@ -241,11 +249,17 @@ CALIPER = kind(
     choice("fluid", "Fluid", "Printed on the lever or caliper. Never by taste.", enums.FLUID),
     code("hose_fitting", "Hose fitting", "Barb, olive and thread as its maker names them."),
     choice("mount", "Mount", "Spacing of its bolts.", enums.BRAKE_MOUNT),
-    mm_pair("rotor_thickness_mm", "Rotor thickness", "Maker's figure.", 1.8, 2.3),
+    mm_pair("rotor_thickness_mm", "Rotor thickness", "Manufacturer's figure.", 1.8, 2.3),
     whole("pistons", "Pistons", "Count them.", 1, 8, 2, 4),
     mm_pair("reach_mm", "Reach", "Bolt centre to pad centre, pad up and pad down.", 39, 73),
-    mm_pair("rim_width_mm", "Rim width it takes", "Maker's figure, outside width of the rim.", 17, 35),
-    mm("tyre_max_mm", "Tallest tyre under it", "Maker's figure, or rim edge to the arms less 4 mm.", 25, 45),
+    mm_pair("rim_width_mm", "Rim width it takes", "Manufacturer's figure, outside width of the rim.", 17, 35),
+    mm(
+        "tyre_max_mm",
+        "Tallest tyre under it",
+        "Manufacturer's figure, or rim edge to the arms less 4 mm.",
+        25,
+        45,
+    ),
     choice("cable_side", "Cable enters", "From behind: the side the housing comes in.", enums.SIDE),
     choice("bolt", "Bolt", "Long with a nut, or short with a sleeve.", enums.BOLT),
     mm("pad_height_mm", "Pad height", "Of the friction material.", 10, 17),
@@ -305,7 +319,7 @@ LINE_ATTRIBUTES = (
     mm("inner_length_mm", "Length of the inner", "Ruler, head to end.", 500, 3000),
     choice("inner_head", "Head of the inner", "Its shape.", enums.INNER_HEAD),
     mm("housing_od_mm", "Housing, outside", "Caliper.", 4, 5),
-    code("plug_code", "Plug", "Maker's code of the plug of a wire."),
+    code("plug_code", "Plug", "Manufacturer's code of the plug of a wire."),
     choice("friction", "Runs", "Pull it by hand.", enums.FRICTION),
     places(
         "points_mm",

@@ -8,6 +8,7 @@ from typing import Any
 from attrs import frozen
 
 from unkett.core.rules.finding import Finding
+from unkett.core.rules.outcome import need_words
 from unkett.core.standards import limit_of, lookup
 from unkett.core.vocabulary import SLOTS, Area
 from unkett.core.work.facts import ENDS, facts_of_slot
@@ -149,7 +150,7 @@ def need_says(need: Need) -> str:
     """A need in words, with its size and where it goes."""
     size = f", {need['size_mm']:g} mm" if isinstance(need.get("size_mm"), (int, float)) else ""
     where = f", {need['where']}" if need.get("where") else ""
-    return f"{need['what']}{size}{where}"
+    return f"{need_words(str(need['what']))}{size}{where}"
 
 
 def _is_on(name: str, does: str, slot: str) -> bool:

@@ -8,6 +8,7 @@ from typing import Any
 
 from attrs import field, frozen
 
+from unkett.core.rules.outcome import need_words
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import SLOTS
 from unkett.core.work.sheet import CAUSES
@@ -222,4 +223,5 @@ def _says(cause: str, sheet: JobSheet, money: Money) -> str:
         slot, _, code = rest.partition(":")
         where = SLOTS[slot].title if slot in SLOTS else "Bike"
         return f"{where}: {lookup('look_over', 'code')[code]['title'].lower()}"
-    return JOB_SAYS if sort == "job" else f"{rest[:1].upper()}{rest[1:]}"
+    shown = need_words(rest) if sort == "need" else rest
+    return JOB_SAYS if sort == "job" else f"{shown[:1].upper()}{shown[1:]}"

@@ -7,6 +7,8 @@ from typing import Any
 
 from attrs import field, frozen
 
+from unkett.core.rules.outcome import need_words
+
 FORMAT = "unkett.job/1"
 DOES = (
     "look", "order", "take_off", "prepare", "clean", "fit", "adjust", "wait", "measure", "check", "hand_over",
@@ -115,7 +117,7 @@ class JobSheet:
     @property
     def accepted(self) -> list[str]:
         """What is accepted as it is and signed at the hand-over, as sentences, once each."""
-        found = [need.what for need in self.needs if need.need.get("sort") == "accept"]
+        found = [need_words(need.what) for need in self.needs if need.need.get("sort") == "accept"]
         return [f"{what[:1].upper()}{what[1:]}" for what in dict.fromkeys(found)]
 
     @property

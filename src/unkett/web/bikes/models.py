@@ -19,7 +19,7 @@ class Origin(models.TextChoices):
     """Where an attribute's value comes from; the page shows each in its own style."""
 
     MEASURED = "measured", "Measured here"
-    STATED = "stated", "Stated by its maker"
+    STATED = "stated", "Stated by its manufacturer"
     ASSUMED = "assumed", "Assumed"
     ALIKE = "alike", "Taken over from one like it"
 

@@ -23,7 +23,7 @@ from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
 
 TITLES = {
-    "kind": "Kind", "name": "Name", "maker": "Maker", "price": "Price", "mass_g": "Mass", "place": "Where it is",
+    "kind": "Kind", "name": "Name", "maker": "Manufacturer", "price": "Price", "mass_g": "Mass", "place": "Where it is",
     "days": "Days until it is here",
 }  # fmt: skip
 MOST = {"name": 200, "maker": 80, "place": 80}

@@ -112,7 +112,7 @@ class Change(models.Model):
     mass_g = models.PositiveIntegerField(null=True, blank=True)
     origins = models.JSONField(
         default=dict, blank=True
-    )  # by attribute; what is not named is stated by its maker
+    )  # by attribute; what is not named is stated by its manufacturer
     brought = models.BooleanField(
         default=False
     )  # the customer brings it: it costs nothing and is not ordered

@@ -12,6 +12,7 @@ from unkett.core.check.difference import site_of
 from unkett.core.identify import SUBJECTS
 from unkett.core.rules import RULES
 from unkett.core.rules.finding import Finding
+from unkett.core.rules.outcome import need_words
 from unkett.core.settings import SETTINGS
 from unkett.core.standards import COLUMNS
 from unkett.core.vocabulary import BIKE, KINDS, SLOTS, Attribute, describe, enums
@@ -197,7 +198,7 @@ def _called(code: Any) -> str:
 
 def need_says(need: Mapping[str, Any]) -> str:
     """A need in words: what, its size, where."""
-    words = [str(need["what"])]
+    words = [need_words(str(need["what"]))]
     if "side" in need:
         words.append(f"on the {need['side']},")
     if "count" in need:

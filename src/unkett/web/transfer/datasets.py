@@ -75,9 +75,9 @@ class Dataset:
         yield from self.lines(actor)
 
     def _head(self, head: Iterable[str]) -> list[str]:
-        known = {name: name for name in self.columns} | {
-            title.lower(): name for name, title in self.columns.items()
-        }
+        known = {"what the rider says": "complaint", "what the rider wants": "wish"}  # of earlier releases
+        known |= {name: name for name in self.columns}
+        known |= {title.lower(): name for name, title in self.columns.items()}
         columns = [known.get(title.strip().lower(), "") for title in head]
         strange = [title for title, column in zip(head, columns, strict=True) if title and not column]
         if strange:
@@ -581,7 +581,7 @@ SHEETS: dict[str, Dataset] = {
             code="offers", title="Offers", policy="change-supply",
             says="What suppliers offer; a supplier without a feed may send such a table.",
             columns={
-                "supplier": "Supplier", "code": "Code", "kind": "Kind", "maker": "Maker", "name": "Name",
+                "supplier": "Supplier", "code": "Code", "kind": "Kind", "maker": "Manufacturer", "name": "Name",
                 "price": "Price", "stock": "In stock", "lead_days": "Days",
             },
             wanted=("supplier", "code", "name"), lines=_offers_out, reader=_offers_in,

@@ -137,7 +137,7 @@ class OptionsPage(BikePage):
 
 def _held(one: Planned, slot: str) -> str:
     if slot not in one.changes:
-        return "as it stands"
+        return "now"
     return one.changes[slot].name or "empty"
 
 

@@ -71,11 +71,11 @@ class SetShown(Shown):
 
     @property
     def rings(self) -> str:
-        return self.found.rings.part.name if self.found.rings else "as it stands"
+        return self.found.rings.part.name if self.found.rings else "now"
 
     @property
     def cassette(self) -> str:
-        return self.found.cassette.part.name if self.found.cassette else "as it stands"
+        return self.found.cassette.part.name if self.found.cassette else "now"
 
     @property
     def price(self) -> float:

@@ -236,7 +236,7 @@ class GearsPage(WorkPage):
     @cached_property
     def _setups(self) -> tuple[list[SetUp], str]:
         """The set-ups to show, and what is wrong with the typed one."""
-        pairs = [("as it stands", "stands", self.now)]
+        pairs = [("now", "stands", self.now)]
         if self.then is not None:
             pairs.append(("as planned", "planned", self.then))
         pairs += [(name, "", build) for name, build in plan_builds(self.actor, self.stands, self.form.beside)]
