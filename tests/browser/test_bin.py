@@ -99,7 +99,7 @@ def test_an_electronic_gear_fills_the_look_over_and_the_trim(
     try:
         expected_faults.append(f"http://127.0.0.1:{bench.bridge.port}/events")
         type(owner).objects.filter(pk=owner.pk).update(bridge_port=bench.bridge.port)
-        page.goto(f"/bikes/{bike.pk}/inspection/")
+        page.goto(f"/bikes/{bike.pk}/look-over/")
         page.locator("body[data-listens]").wait_for()
 
         async def pair() -> None:

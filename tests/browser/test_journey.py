@@ -123,7 +123,7 @@ def test_by_keyboard_only(bike, signed_in: Page) -> None:
     page.wait_for_url("**find=pier")
     page.get_by_role("link", name="Pier bike").focus()
     page.keyboard.press("Enter")
-    expect(page.get_by_role("heading", name="Measure next")).to_be_visible()
+    expect(page.get_by_role("heading", name="Measure next", exact=True)).to_be_visible()
     page.wait_for_load_state()  # the keys are heard once the page is whole
     page.keyboard.press("m")
     expect(page.get_by_label("Chain: links")).to_be_focused()

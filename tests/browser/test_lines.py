@@ -18,7 +18,9 @@ def test_a_stem_is_changed_and_the_line_comes_out_too_long(island: Page) -> None
     page.get_by_role("region", name="Stem").get_by_role("link", name="Change a figure of it").click()
     page.get_by_role("textbox", name="Length").first.fill("50")
     page.get_by_role("button", name="Add to plan").click()
-    page.get_by_role("navigation", name="Work on this bike").get_by_role("link", name="Lines").click()
+    page.get_by_role("navigation", name="Work on this bike").get_by_role(
+        "link", name="Cables & hoses"
+    ).click()
     line = page.get_by_role("region", name="Rear brake line")
     change = line.locator('[data-number="change"]')
     expect(change).to_contain_text("-")
@@ -29,7 +31,7 @@ def test_a_stem_is_changed_and_the_line_comes_out_too_long(island: Page) -> None
 
 def test_a_guide_is_dragged_and_kept(island: Page) -> None:
     page = island
-    open_page(page, "Coast audax", "Lines")
+    open_page(page, "Coast audax", "Cables & hoses")
     bike = Bike.objects.get(name="Coast audax")
     before = bike.fitted.get(slot="rear_shift_line").attrs["need_mm"]
     box = page.locator('[data-handle="rear_shift_line:stay_stop"]').bounding_box()

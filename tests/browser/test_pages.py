@@ -66,11 +66,11 @@ def test_chain_label_and_a_single_speed(island: Page, expected_faults) -> None:
     ):
         tool.get_by_label(name).fill(value)
     tool.get_by_label("Half link").select_option("yes")
-    tool.get_by_role("button", name="Work out").click()
+    tool.get_by_role("button", name="Calculate").click()
     expect(tool.get_by_role("img", name="Axle in the dropout")).to_be_visible()
     expect(tool).to_contain_text("402.529")
     tool.get_by_label("Bracket to axle, shortest").fill("40")
-    tool.get_by_role("button", name="Work out").click()
+    tool.get_by_role("button", name="Calculate").click()
     expect(tool.get_by_text("too short")).to_be_visible()
 
 
@@ -109,10 +109,10 @@ def test_brakes_shims_between_wheelsets(island: Page, expected_faults) -> None:
     tool.get_by_role("textbox", name="Each wheel's rotor from the fixed face").fill(
         "summer 10,0; winter 9.7; spare 9.42"
     )
-    tool.get_by_role("button", name="Work out").click()
+    tool.get_by_role("button", name="Calculate").click()
     expect(tool.get_by_role("row", name=re.compile("Shims: spare"))).to_contain_text("3")
     tool.get_by_role("textbox", name="Each wheel's rotor from the fixed face").fill("nothing measured")
-    tool.get_by_role("button", name="Work out").click()
+    tool.get_by_role("button", name="Calculate").click()
     expect(tool.get_by_text("rows of a name and its value allowed")).to_be_visible()
 
 
@@ -155,10 +155,10 @@ def test_steering_cut_asked_about_twice(island: Page, expected_faults) -> None:
     page.get_by_label("The real headset, spacers").check()
     page.get_by_role("button", name="Go on to the second question").click()
     page.get_by_label("Take it all off and measure again").fill("239")
-    page.get_by_role("button", name="It is cut").click()
+    page.get_by_role("button", name="Save cut").click()
     expect(page.get_by_text("measure until both agree")).to_be_visible()
     page.get_by_label("Take it all off and measure again").fill("249,2")
-    page.get_by_role("button", name="It is cut").click()
+    page.get_by_role("button", name="Save cut").click()
     expect(page.get_by_role("heading", name="Steering and seat")).to_be_visible()
     assert part("Ferry commuter", "fork").attrs["steerer_length_mm"] == 249.2
 
@@ -184,11 +184,11 @@ def test_measure_from_a_number_to_the_bike(island: Page) -> None:
 
 def test_work_out_without_a_bike_and_in_other_units(island: Page) -> None:
     page = island
-    page.get_by_role("link", name="Work out").click()
+    page.get_by_role("link", name="Calculators").click()
     page.get_by_role("link", name=re.compile("^Torque setting")).click()
     for name, value in (("Torque wanted", "48 in-lb"), ("Wrench, grip to square", '12"'), ("Extension", "0")):
         page.get_by_label(re.compile(f"^{name} ")).fill(value)
-    page.get_by_role("button", name="Work out").click()
+    page.get_by_role("button", name="Calculate").click()
     answer = page.get_by_role("table", name="Answer")
     expect(answer).to_contain_text("5.423 Nm")
     page.wait_for_url("**wrench_mm=12%22**")  # the answer has an address of its own

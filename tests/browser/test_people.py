@@ -38,7 +38,7 @@ def test_a_workshop_is_set_up_and_takes_its_first_bike_in(page: Page, settings, 
 
 def test_an_apprentice_is_invited_and_sees_no_more_than_hers(signed_in: Page, browser, site, bike) -> None:
     page = signed_in
-    page.get_by_role("link", name="People").click()
+    page.get_by_role("link", name="Team").click()
     page.get_by_label("Name").fill("Tam")
     page.get_by_role("form", name="Invite somebody").get_by_label("Role").select_option("apprentice")
     page.get_by_role("button", name="Make a link").click()
@@ -51,7 +51,7 @@ def test_an_apprentice_is_invited_and_sees_no_more_than_hers(signed_in: Page, br
     hers.get_by_label("Password, 12 characters or more").fill(PASSWORD)
     hers.get_by_role("button", name="Join").click()
     expect(hers.get_by_role("heading", name="Yard")).to_be_visible()
-    expect(hers.get_by_role("link", name="People")).to_have_count(0)
+    expect(hers.get_by_role("link", name="Team")).to_have_count(0)
     assert hers.goto("/people/").status == 403
     context.close()
     assert User.objects.get(username="tam").role == "apprentice"

@@ -145,7 +145,7 @@ def test_a_customer_s_part_costs_nothing_and_is_not_ordered(client, owner, plan,
     assert (row["name"], row["price"]) == ("Wide nine", str(part.price))
     services.set_supplier(actor=owner, plan_id=plan.pk, version=2, slot="cassette", brought=True)
     assert planned(owner, plan.pk).price == 0
-    assert "The customer brings it" in client.get(reverse("plans:parts-list", args=[plan.pk])).text
+    assert "Customer supplies" in client.get(reverse("plans:parts-list", args=[plan.pk])).text
     services.set_supplier(actor=owner, plan_id=plan.pk, version=3, slot="cassette", brought=False)
     assert planned(owner, plan.pk).price == part.price
 

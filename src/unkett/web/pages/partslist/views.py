@@ -27,7 +27,7 @@ ORDER, HOUSE, TYPED, BROUGHT, TAKEN = (
     "To order",
     "In the house",
     "Parts needed: typed here, in no catalogue",
-    "The customer brings it",
+    "Customer supplies",
     "Taken from what is at hand",
 )
 
