@@ -262,7 +262,7 @@ def test_gears_on_a_hill_and_as_files(client, owner, bike) -> None:
     assert "48.1" in page  # top gear 40/11 × π × 0.702 m at 100 rpm: 48.12 km/h
     rows = client.get(url, {"as": "csv"}).text.splitlines()
     assert len(rows) == 1 + 9
-    assert rows[1].startswith("as it stands,40,32,1.25,2.757")  # 1.25 × π × 702 mm
+    assert rows[1].startswith("now,40,32,1.25,2.757")  # 1.25 × π × 702 mm
     assert client.get(url, {"as": "svg"}).text.startswith("<svg xmlns")
     assert client.get(url, {"as": "sofa"}).status_code == 404
     assert client.get(url, {"grade": "steep", "power": "-1"}).status_code == 200
@@ -427,7 +427,7 @@ def test_the_label_names_the_chain_and_its_cassette(client, owner, bike) -> None
 def test_a_printed_page_says_whose_bike_it_is(client, owner, bike, plan) -> None:
     client.force_login(owner)
     stand = client.get(reverse("bikes:stand", args=[bike.pk])).text
-    assert "<b>Pier bike</b>, frame PB-1 · Ebba Holm · as it stands · printed" in " ".join(stand.split())
+    assert "<b>Pier bike</b>, frame PB-1 · Ebba Holm · now · printed" in " ".join(stand.split())
     assert "A qualified mechanic checks brakes and steering" in stand
     planned = client.get(reverse("plans:work", args=[plan.pk, "brakes"])).text
     assert "as planned in Plan A" in planned

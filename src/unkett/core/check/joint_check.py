@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from types import SimpleNamespace
 from typing import Any
 
@@ -19,6 +20,7 @@ from unkett.core.vocabulary import SLOTS, describe, kind_of, measured_by
 from unkett.core.vocabulary.double_readings import MISREAD
 from unkett.core.vocabulary.words import a, in_sentence, listed, value_text
 
+ZERO = re.compile(r"(?<=\d)\.0(?![\d.])")  # of a whole number; a sentence does not need it
 BRANCH_DEPTH = 4  # missing codes that are tried together
 
 
@@ -278,7 +280,7 @@ def _finding(rule: Rule, site: Site, outcome: Outcome, state: BikeState, says: s
     assert outcome.verdict is not None
     if says is None:
         parts = _quoted(rule, site, outcome.key, state)
-        says = rule.messages[outcome.key].format(**parts, **outcome.because)
+        says = ZERO.sub("", rule.messages[outcome.key].format(**parts, **outcome.because))
     return Finding(
         rule=rule.id,
         key=outcome.key,

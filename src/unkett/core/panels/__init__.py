@@ -69,7 +69,7 @@ PAGES: dict[str, Page] = {
             title="Brakes",
             sheets=_both(brake_sheet, lever_sheet),
             compares=brakes.change_sheets,
-            empty="No brake stands on this bike, so there is nothing to draw here.",
+            empty="No brake recorded yet. Add one to see it here.",
         ),
         Page(
             name="wheels",

@@ -50,7 +50,7 @@ def judged_by(workshop: Workshop) -> str:
 
 def summary_json(found: Check, build: Build) -> dict[str, Any]:
     """What the yard shows of a check: counts, the worst finding and what to measure first."""
-    first = next(iter(next_measures(found.findings)), None)
+    first, wanted = next(iter(next_measures(found.findings)), None), wanted_slots(build)
     worst = found.findings[0] if found.findings and found.verdict is not Verdict.GOES else None
     return {
         "counts": {verdict.value: sum(f.verdict is verdict for f in found.findings) for verdict in Verdict},
@@ -59,7 +59,9 @@ def summary_json(found: Check, build: Build) -> dict[str, Any]:
         "measure_at": [first.slot, first.attr or ""] if first and first.of_part else [],
         "settles": first.settles if first else 0,
         "open": len(found.open_slots),
-        "wants": sorted({*wanted_slots(build)} - {*build.filled()} | _refused_slots(found)),
+        "of": len(wanted),
+        "recorded": len(wanted) - len(found.open_slots),
+        "wants": sorted({*wanted} - {*build.filled()} | _refused_slots(found)),
         "accepted": sum(bool(finding.accepted) for finding in found.findings),
     }
 

@@ -186,7 +186,7 @@ def way_says(way: Mapping[str, Any]) -> str:
     return f"another {SLOTS[way['slot']].title.lower()}: {declared.title.lower()} {limit}".rstrip()
 
 
-NEED_SORTS = {"part": "To get", "work": "To do", "check": "To look at", "accept": "To accept"}
+NEED_SORTS = {"part": "Parts needed", "work": "Work needed", "check": "Check", "accept": "Accept"}
 _IN_WORDS = (enums.FREEHUB, enums.DAMAGE)
 
 
