@@ -6,6 +6,7 @@ import pytest
 from django.urls import reverse
 
 from tests.web.forms import forms_of
+from unkett.core.rules.outcome import need_words
 from unkett.web.plans import quoting, services
 from unkett.web.plans.models import Agreement, Plan, SaleBook
 from unkett.web.tasks.services import do_next
@@ -165,6 +166,6 @@ def test_a_quote_counts_what_the_joints_need(owner, plan, bike, catalogue) -> No
     )
     found = quoting.planned(owner, plan.pk)
     quote = quoting.quote_now(found, quoting.settings_of(owner))
-    asked = [need["what"] for one in found.difference.new for need in one.needs]
+    asked = [need_words(need["what"]) for one in found.difference.new for need in one.needs]
     told = [row.title.lower() for row in quote.rows if row.sort in (quoting.NEED, quoting.ACCEPT)]
     assert sorted(told) == sorted([*asked, "consumables: grease, threadlocker, cable ends"])

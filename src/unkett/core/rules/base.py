@@ -162,7 +162,7 @@ class Site:
 
     @functools.cached_property
     def slots(self) -> tuple[str, ...]:
-        return tuple(role.slot for role in self.roles.values() if role.slot != "bike")
+        return tuple(dict.fromkeys(role.slot for role in self.roles.values() if role.slot != "bike"))
 
     @functools.cached_property
     def required(self) -> frozenset[str]:

@@ -29,7 +29,8 @@ def slack_most(slot: str, *, route: str | None = None, caliper: str | None = Non
 
 
 def _caliper_of(slot: str) -> str:
-    return "rear_caliper" if slot == "rear_brake_line" else "front_caliper"
+    """Return the slot of the brake that a line leads to; a gear cable has none, and names itself."""
+    return slot.replace("_brake_line", "_caliper")
 
 
 LENGTH = rule(
