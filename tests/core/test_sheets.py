@@ -208,7 +208,7 @@ def test_a_lone_ring_on_a_crank_for_two_shows_both_seats() -> None:
         "ring on the inner seat, 38/11, drawn here"
     ]
     (said,) = [one.says for one in check(build).findings if one.rule == "chain-angle"]
-    assert said == "The chain leans 2.6° at most (38/11) with the ring on the inner seat."
+    assert said == "Chain angle 2.6° at most (38/11) with the ring on the inner seat."
     assert not any(one.name.startswith("seat") for one in chainline_sheet(bike(), DEFAULTS).numbers)
 
 

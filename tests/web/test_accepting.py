@@ -142,7 +142,7 @@ def test_by_the_pages_forms(client, owner, stack) -> None:
     assert client.post(accepts, {**form.fields, "reason": "rides so"}).url == stand
     text = client.get(stand).text
     assert ": rides so</p>" in text
-    assert "The stack is 1.85 mm short" in text
+    assert "Cassette needs a 1.85 mm spacer" in text
     assert not [form for form in forms_of(text) if form.action == accepts]
     again = reverse("bikes:finding-ask-again", args=[stack.pk])
     (form,) = [form for form in forms_of(text) if form.action == again]

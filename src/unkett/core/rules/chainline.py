@@ -38,9 +38,9 @@ ANGLE = rule(
         "bike": BIKE,
     },
     messages={
-        "quiet": "The chain leans {worst_deg:.1f}° at most ({gear}){seat}.",
-        "noisy": "The chain leans {worst_deg:.1f}° in {gear}{seat}: noisy, and it wears.",
-        "avoid": "The chain leans {worst_deg:.1f}° in {gear}{seat}: keep out of that gear.",
+        "quiet": "Chain angle {worst_deg:.1f}° at most ({gear}){seat}.",
+        "noisy": "Chain angle {worst_deg:.1f}° in {gear}{seat}: noise, wear.",
+        "avoid": "Chain angle {worst_deg:.1f}° in {gear}{seat}: avoid that gear.",
     },
     figures={
         "worst_deg": ("largest chain angle among the gears in use", "°"),

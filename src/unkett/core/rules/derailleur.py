@@ -30,9 +30,9 @@ LARGEST = rule(
     parts={"cassette": "cassette", "derailleur": required("rear_derailleur"), "frame": optional("frame")},
     messages={
         "within": "Largest sprocket {largest} T; derailleur maximum {limit} T.",
-        "over": "{largest} teeth, {over} more than the derailleur's {limit}: set the B-screw and look.",
-        "too_far": "{largest} teeth, {over} more than the derailleur's {limit}.",
-        "no_extender": "{largest} teeth, {over} over {limit}; nothing lengthens this hanger.",
+        "over": "Largest sprocket {largest} T; derailleur maximum {limit} T: set the B-screw and check.",
+        "too_far": "Largest sprocket {largest} T; derailleur maximum {limit} T: {over} T too large.",
+        "no_extender": "Largest sprocket {largest} T; maximum {limit} T, and no extender fits this hanger.",
     },
     figures={
         "largest": ("largest sprocket", ""),
@@ -81,8 +81,8 @@ SMALLEST = rule(
     parts={"cassette": "cassette", "derailleur": required("rear_derailleur")},
     messages={
         "within": "Smallest sprocket {smallest} T; derailleur minimum {limit} T.",
-        "one_under": "{smallest} teeth, one under the derailleur's {limit}.",
-        "too_small": "{smallest} teeth, {under} under the derailleur's {limit}.",
+        "one_under": "Smallest sprocket {smallest} T; derailleur minimum {limit} T: one too few.",
+        "too_small": "Smallest sprocket {smallest} T; derailleur minimum {limit} T: {under} T too small.",
     },
     figures={
         "smallest": ("smallest sprocket", ""),
@@ -125,10 +125,10 @@ CAPACITY = rule(
     },
     messages={
         "within": "Gears need {needed} T capacity; derailleur has {has} T.",
-        "over": "{needed} teeth to take up, {over} more than the cage's {has}: {slack} hang slack.",
-        "too_far": "{needed} teeth to take up, {over} more than the cage's {has}.",
-        "rings_too_far": "The rings alone differ by {needed} teeth, {over} more than the cage's {has}.",
-        "sprockets_too_far": "The sprockets alone differ by {needed} teeth, {over} more than the cage's {has}.",
+        "over": "Gears need {needed} T capacity; derailleur has {has} T: slack chain in {slack}.",
+        "too_far": "Gears need {needed} T capacity; derailleur has {has} T: {over} T too little.",
+        "rings_too_far": "Chainrings alone need {needed} T capacity; derailleur has {has} T.",
+        "sprockets_too_far": "Sprockets alone need {needed} T capacity; derailleur has {has} T.",
     },
     figures={
         "needed": ("ring difference + sprocket difference", ""),
@@ -243,7 +243,7 @@ DIFFERENCE = rule(
     parts={"rings": required("chainrings"), "derailleur": required("rear_derailleur")},
     messages={
         "within": "Chainring difference {differ} T; derailleur maximum {limit} T.",
-        "over": "The rings differ by {differ} teeth, {over} more than the derailleur's {limit}.",
+        "over": "Chainring difference {differ} T; maximum {limit} T.",
         "too_far": "Chainring difference {differ} T; maximum {limit} T: it will not shift.",
     },
     figures={

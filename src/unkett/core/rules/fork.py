@@ -33,13 +33,13 @@ FORK = rule(
     parts={"frame": "frame", "fork": "fork"},
     messages={
         "within": "Axle-to-crown {fork.axle_to_crown_mm:g} mm; maximum {frame.fork_a2c_max_mm:g} mm.",
-        "too_long": "{fork.axle_to_crown_mm:g} mm axle to crown is over the {frame.fork_a2c_max_mm:g} allowed.",
-        "short": "{fork.axle_to_crown_mm:g} mm axle to crown is {short_mm:g} mm short{angles}.",
+        "too_long": "Axle-to-crown {fork.axle_to_crown_mm:g} mm is too long; maximum {frame.fork_a2c_max_mm:g} mm.",
+        "short": "Axle-to-crown {fork.axle_to_crown_mm:g} mm, {short_mm:g} mm short{angles}.",
         "too_short": (
             "{fork.axle_to_crown_mm:g} mm axle to crown is "
             "{short_mm:g} mm shorter than the frame is made for."
         ),
-        "too_much_travel": "{fork.travel_mm:g} mm of travel; the fork allows {fork.travel_max_mm:g}.",
+        "too_much_travel": "Travel {fork.travel_mm:g} mm; fork maximum {fork.travel_max_mm:g} mm.",
     },
     figures={
         "short_mm": ("least or designed length − axle to crown", "mm"),

@@ -65,8 +65,8 @@ FLUID = rule(
     joint=both_ends("lever"),
     parts=at_both_ends(lever="{end}_brake_lever", caliper="{end}_caliper", line=optional("{end}_brake_line")),
     messages={
-        "one_fluid": "Lever and caliper run on one fluid ({lever.fluid}).",
-        "mixed": "{one} runs on {one_fluid}, {other} on {other_fluid}: seals fail.",
+        "one_fluid": "Lever and caliper use the same fluid ({lever.fluid}).",
+        "mixed": "{one} {one_fluid}, {other} {other_fluid}: never mix fluids, seals fail.",
     },
     figures={
         "one": ("a part", ""),

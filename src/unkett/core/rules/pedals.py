@@ -30,8 +30,8 @@ HEIGHT = rule(
         "tyre": required("rear_tyre"),
     },
     messages={
-        "clear": "The bracket is {height_mm:.0f} mm high; {left_mm:.0f} mm are left under the arm.",
-        "strikes": "The bracket is {height_mm:.0f} mm high; {left_mm:.0f} mm under the arm: a pedal may strike.",
+        "clear": "Bottom bracket {height_mm:.0f} mm high; {left_mm:.0f} mm under the crank.",
+        "strikes": "Bottom bracket {height_mm:.0f} mm high; {left_mm:.0f} mm under the crank: pedal strike possible.",
     },
     figures={
         "height_mm": ("outer radius of the rear wheel − bracket drop", "mm"),
@@ -67,8 +67,8 @@ PEDAL = rule(
     joint="bracket",
     parts={"crank": "crank", "pedals": "pedals"},
     messages={
-        "same": "Pedals and arms have one thread; the left pedal is left-hand.",
-        "other": "The pedals have another thread than the arms.",
+        "same": "Pedal and crank threads match; the left pedal is left-hand.",
+        "other": "Pedal and crank threads differ.",
     },
     sources=("pedal-threads",),
     safety=True,

@@ -30,12 +30,12 @@ MOUNT = rule(
     joint="rings",
     parts={"crank": "crank", "rings": required("chainrings")},
     messages={
-        "mounted": "Rings and crank are alike: {mounts}.",
-        "fewer_rings": "{count} of {seats} seats are used: shorter bolts, or spacers of a ring's thickness.",
-        "other_mount": "Ring: {ring_mount}. Crank: {crank_mount}. They do not bolt together.",
-        "too_many": "{count} rings on a crank made for {seats}.",
-        "mount_unknown": "{count} rings, but not the mount of each is measured.",
-        "threaded_unknown": "So small a ring clears only if the bolts thread into the ring itself.",
+        "mounted": "Chainrings and crank match: {mounts}.",
+        "fewer_rings": "{count} of {seats} seats used: fit shorter bolts, or spacers of a chainring's thickness.",
+        "other_mount": "Chainring: {ring_mount}. Crank: {crank_mount}. Incompatible.",
+        "too_many": "{count} chainrings on a crank made for {seats}.",
+        "mount_unknown": "{count} chainrings: measure the mount of each.",
+        "threaded_unknown": "A chainring this small clears only if the bolts thread into it.",
         "too_small": "Chainring {teeth} T; minimum {least} T on a {bcd_mm:g} mm bolt circle.",
     },
     figures={

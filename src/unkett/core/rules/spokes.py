@@ -33,7 +33,7 @@ HOLES = rule(
     joint=both_ends("spokes"),
     parts=at_both_ends(hub="{end}_hub", rim="{end}_rim"),
     messages={
-        "as_built": "One wheel, as its maker built it.",
+        "as_built": "A complete wheel, as its manufacturer built it.",
         "same": "{hub.holes} holes in hub and rim.",
         "other": "{hub.holes} holes in the hub, {rim.holes} in the rim.",
     },
@@ -64,7 +64,7 @@ LACING = rule(
     joint=both_ends("spokes"),
     parts=at_both_ends(hub="{end}_hub", spokes="{end}_spokes"),
     messages={
-        "as_built": "One wheel, as its maker built it.",
+        "as_built": "A complete wheel, as its manufacturer built it.",
         "laces": "Heads are the hub's and the spokes leave at {leaves_deg:.0f}°.",
         "other_head": "Spokes: {spokes.head}. Hub: {hub.spoke_head}. Incompatible.",
         "fixed": "The hub fixes {hub.crosses_fixed} crosses; the spokes are for {spokes.crosses}.",
@@ -164,13 +164,13 @@ LENGTH = rule(
         hub="{end}_hub", rim="{end}_rim", spokes="{end}_spokes", rotor=optional("{end}_rotor")
     ),
     messages={
-        "as_built": "One wheel, as its maker built it.",
+        "as_built": "A complete wheel, as its manufacturer built it.",
         "to_lace": "Rebuild the wheel with spokes cut to the calculated lengths.",
-        "right": "{side}: {has_mm:g} mm, worked out {wanted_mm:.1f}.",
-        "close": "{side}: {has_mm:g} mm are {off_mm:.1f} mm too {way} for {wanted_mm:.1f}.",
-        "off": "{side}: {has_mm:g} mm are {off_mm:.1f} mm too {way} for {wanted_mm:.1f}.",
-        "radial_disc": "A disc wheel is not laced radially on the rotor's side.",
-        "radial_driven": "A driven wheel is not laced radially on the drive side.",
+        "right": "{side} spokes {has_mm:g} mm; calculated {wanted_mm:.1f} mm.",
+        "close": "{side} spokes {has_mm:g} mm, {off_mm:.1f} mm too {way}; needed {wanted_mm:.1f} mm.",
+        "off": "{side} spokes {has_mm:g} mm; needed {wanted_mm:.1f} mm: {off_mm:.1f} mm too {way}.",
+        "radial_disc": "Never lace a disc wheel radially on the rotor side.",
+        "radial_driven": "Never lace a driven wheel radially on the drive side.",
     },
     figures={
         "side": ("side of the wheel", ""),
