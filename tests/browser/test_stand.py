@@ -163,4 +163,4 @@ def test_what_a_plan_changes_stands_out(island: Page) -> None:
     page.get_by_role("group", name="Side view").get_by_role(
         "link", name=re.compile("^Fork in the frame: No-go")
     ).click()
-    expect(page.locator("#joint")).to_contain_text("561 mm axle to crown is over the 560 allowed")
+    expect(page.locator("#joint")).to_contain_text("Axle-to-crown 561 mm is too long; maximum 560 mm")
