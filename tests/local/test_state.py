@@ -63,7 +63,7 @@ def test_ports() -> None:
 def test_a_port_that_is_none_is_refused(port) -> None:
     done = start(PORT=port)
     assert done.returncode == 1
-    assert f"PORT={port}: a number from 1 to 65535" in done.stderr
+    assert f"PORT={port}: enter a number from 1 to 65535" in done.stderr
 
 
 def test_a_port_in_use_is_told() -> None:
