@@ -27,8 +27,8 @@ LEFT = rule(
     title="Pads, rims and tyres have enough left",
     plain=(
         "Brake pads, braking rims and tyres at or under their minimum are replaced before the bike is ridden; close "
-        "to it a new one is ordered. The minimums are the workshop's settings; what a part states wins. A part keeps "
-        "its last reading wherever it goes."
+        "to it a new one is ordered. The minimums are the workshop's settings; a larger one that the manufacturer "
+        "prints comes first. A part keeps its last reading wherever it goes."
     ),
     why="A pad worn to its plate does not brake, a thin rim wall bursts, a bald tyre slips and punctures.",
     area=Area.BRAKES,
