@@ -21,7 +21,7 @@ from unkett.core.work.defect import Defect
 from unkett.core.work.parsing import can_have, sheet_from
 from unkett.core.work.price import to_cents
 from unkett.core.work.quote_reader import finished_from, quote_from
-from unkett.core.work.readings import judge
+from unkett.core.work.readings import Expected, judge
 from unkett.core.work.step import Step, Torque
 
 Json = dict[str, Any]
@@ -192,7 +192,7 @@ READINGS = [
 def test_a_reading_is_judged_before_it_is_taken() -> None:
     def examine(row: tuple[Json, list[float], float | None, bool]) -> None:
         made, values, computed, taken = row
-        assert judge(step(**made), values, computed).taken is taken
+        assert judge(Expected.of_step(step(**made), computed), values).taken is taken
 
     each(READINGS, examine)
 

@@ -283,6 +283,7 @@ SHIFTER = kind(
     choice("place", "Place", "Where it sits.", enums.SHIFTER_PLACE),
     choice("inner_head", "Head it takes", "Shape of the seat of the inner's head.", enums.INNER_HEAD),
     yes_no("bar_end", "Sits in the bar's end", "Held by a plug in the end of the bar, not by a clamp."),
+    choice("expander_thread", "Expander's thread", "Which way the plug's bolt tightens.", enums.THREAD_HAND),
 )
 
 CHAIN_GUIDE = kind(

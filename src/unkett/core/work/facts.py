@@ -71,7 +71,12 @@ def settings() -> Mapping[str, str]:
 @functools.cache
 def starts_false() -> frozenset[str]:
     """The facts that hold only once a step made them true."""
-    return frozenset(row["code"] for row in table("work_facts").rows if row.get("starts_false"))
+    return frozenset(
+        row["code"].replace("{end}", end)
+        for row in table("work_facts").rows
+        if row.get("starts_false")
+        for end in (ENDS if "{end}" in row["code"] else ("",))
+    )
 
 
 def says(one: Literal) -> str:

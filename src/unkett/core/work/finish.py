@@ -7,15 +7,14 @@ from typing import Any
 
 from attrs import evolve, frozen
 
-from unkett.core.bike.figures import chain_of
 from unkett.core.build import Build, Part, Settled
 from unkett.core.check.engine import check
 from unkett.core.errors import Fault, InputError
 from unkett.core.rules.finding import Verdict
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.vocabulary import describe
-from unkett.core.work.needs import CUT, SPACERS, groups_of
-from unkett.core.work.readings import judge
+from unkett.core.work.needs import SPACERS, groups_of
+from unkett.core.work.readings import CUT, Expected, computed, judge
 from unkett.core.work.step import JobSheet, Step, Taken
 
 Changes = dict[tuple[str, str], Any]  # by slot and attribute its value; None: not known any more
@@ -123,27 +122,13 @@ def _refuse(sheet: JobSheet, done: Done, planned: Build, settings: Settings) -> 
     for name, values in done.readings.items():
         if name not in steps or name in (done.kept or {}):
             continue
-        judged = judge(steps[name], values, _computed(steps[name], planned, settings))
+        judged = judge(Expected.of_step(steps[name], computed(steps[name], planned, settings)), values)
         if not judged.taken:
             faults.append(
                 Fault(path=f"readings.{name}", says=f"{judged.why}; read again, or keep it: why and who")
             )
     if faults:
         raise InputError(faults)
-
-
-def _computed(step: Step, build: Build, settings: Settings) -> float | None:
-    """What was worked out for a reading: a chain's links."""
-    if not step.reading or step.reading.get("attr") != "links":
-        return None
-    chain = chain_of(build, settings)
-    if chain is None or chain.window is None:
-        return None
-    low, high = chain.window.min_links, chain.window.max_links
-    links = build.parts["chain"].attrs.get("links") if "chain" in build.parts else None
-    if links is not None and low <= links <= (high or links):
-        return float(links)
-    return float(max(low, high or low) if chain.school == "upper" else low)
 
 
 def _fitted(build: Build, planned: Build, sheet: JobSheet, steps: Mapping[str, Step]) -> Build:
@@ -190,7 +175,7 @@ def _of_reading(step: Step, done: Done, build: Build, changes: Changes, settings
         if value is None and step.id in done.readings:
             value = done.readings[step.id][-1]
         if value is None and (slot, attr) not in changes:
-            value = _computed(step, build, settings)
+            value = computed(step, build, settings)
         if value is not None:
             found[slot, attr] = int(value) if attr == "links" else value
     return found

@@ -13,13 +13,14 @@ from unkett.core.standards import limit_of, lookup
 from unkett.core.vocabulary import SLOTS, Area
 from unkett.core.work.facts import ENDS, facts_of_slot
 from unkett.core.work.planner import Plan
+from unkett.core.work.readings import CUT
 from unkett.core.work.replay import slug
 from unkett.core.work.scope import Scope, place_of
 from unkett.core.work.step import Step
 
 Need = Mapping[str, Any]
 CUT_STEP, STEERER_STEP = "prepare:fork:cut", "measure:fork:steerer"
-CUT, SPACERS = "cut the steerer", "spacers above the stem"
+SPACERS = "spacers above the stem"
 LAST_RANK = 10_000
 
 
@@ -109,6 +110,7 @@ def take_need(
             caution=lookup("cautions", "code")[cannot]["says"] if cannot else None,
             safety=is_safety(slot) and does in ("fit", "adjust", "check"),
             needs=whats,
+            irreversible=bool(cannot),
             causes=tuple(f"need:{what}" for what in whats[:1]),
             place=place_of(slot),
             rank=_rank_of(slot, steps, early),

@@ -11,6 +11,7 @@ from unkett.core.build import Build
 from unkett.core.standards import lookup, table
 from unkett.core.vocabulary import SLOTS
 from unkett.core.work.facts import ENDS, SIDES, Literal, facts_of_slot, holds, literals
+from unkett.core.work.package_steps import TORQUE, fit_step, reached_by, torque_row
 from unkett.core.work.scope import Holds, Scope, body_of, held
 from unkett.core.work.templates import Template
 
@@ -108,6 +109,8 @@ def operation(scope: Scope, name: str) -> Operation | None:
         return once and evolve(once, id=name)
     if word == BACK:
         return _back(scope, does, slot)
+    if does == "check" and word.partition("_")[0] == TORQUE:
+        return _torque(scope, base, slot, word)
     found = row_for(scope, name)
     if word in lookup("look_over", "code"):
         return _mend(scope, name, found)
@@ -147,6 +150,27 @@ def operation(scope: Scope, name: str) -> Operation | None:
         gives=frozenset(gives),
         ends=frozenset(ends - gives),
         stage=row.stage,
+    )
+
+
+def _torque(scope: Scope, name: str, slot: str, word: str) -> Operation | None:
+    """The step that reads the torque of a part that is on; None for a part whose bolts have none."""
+    found = row_for(scope, fit_step(name)) if slot in scope.filled_then else None
+    row = torque_row(found[0]) if found else None
+    if found is None or row is None:
+        return None
+    reached = reached_by(slot)
+    texts = [*reached, *(Literal(fact=fact) for fact in facts_of_slot(slot, scope.then))]
+    requires = dict.fromkeys(one for text in texts for one in scope.means(text, scope.then))
+    return Operation(
+        id=name,
+        does="check",
+        slot=slot,
+        word=word,
+        row=row,
+        end=found[1],
+        requires=tuple(requires),
+        stage="work" if any(not one.holds for one in reached) else "check",
     )
 
 
@@ -190,6 +214,8 @@ def _reached(scope: Scope, does: str, slot: str, build: Build) -> list[Literal]:
         found += holding.fit_after
         found += [Literal(fact=f"on:{one}") for one in scope.holders(slot, build)]
         return found
+    if slot in scope.gone:
+        found += holding.reach_off
     found += [Literal(fact=f"on:{one}") for one in scope.holders(slot, build)]
     carriers = scope.carriers(slot, build)
     found += [Literal(fact=f"on:{one}") for one in carriers if one.endswith(("_hub", "_rim"))]

@@ -16,6 +16,7 @@ from unkett.core.vocabulary import SLOTS
 from unkett.core.work.defect import Defect
 from unkett.core.work.facts import holds
 from unkett.core.work.operations import operation
+from unkett.core.work.packages import Package, shipped_packages
 from unkett.core.work.replay import Goal, Replay, Walked, replay
 from unkett.core.work.scope import Scope
 from unkett.core.work.sheet import job_steps
@@ -40,6 +41,7 @@ class Work:
     skip: tuple[str, ...] = ()
     replaced: tuple[str, ...] = ()
     chosen: tuple[Json, ...] = ()
+    packages: tuple[Package, ...] = ()
     done: tuple[str, ...] = ()
 
     def sheet(self) -> JobSheet:
@@ -52,6 +54,7 @@ class Work:
             replaced=self.replaced,
             chosen=self.chosen,
             done=self.done,
+            packages=self.packages,
         )
 
 
@@ -84,7 +87,7 @@ def replay_from(value: Any) -> Replay:
         raise InputError(reader.faults[:FAULTS_MAX])
     cuts = any(one.id == "prepare:fork:cut" for one in work.sheet().steps)
     then = work.planned if work.planned is not None else work.build
-    scope = Scope.of(work.build, then, replaced=work.replaced, cuts=cuts)
+    scope = Scope.of(work.build, then, replaced=work.replaced, cuts=cuts, packages=work.packages)
     asked = tuple(one for one in (*work.defects, *work.found) if one.do not in work.skip)
     return replay(scope, steps, Goal(defects=asked, done=frozenset(work.done)))
 
@@ -102,8 +105,6 @@ class _Work(Reader):
         build = self._inner(known, "build") or Build()
         planned = self._inner(known, "planned")
         then = planned or build
-        for n, name in enumerate(self._list(known.get("packages"), "packages")):
-            self.fault(f"packages[{n}]", f"{shown(name)} given; there are no packages yet")
         return Work(
             build=build,
             planned=planned,
@@ -112,6 +113,7 @@ class _Work(Reader):
             skip=tuple(self._words(known.get("skip"), "skip", HOWS)),
             replaced=tuple(self._words(known.get("replaced"), "replaced", build.parts)),
             chosen=tuple(self._chosen(known.get("chosen"))),
+            packages=tuple(shipped_packages()[name] for name in self._packages(known.get("packages"))),
             done=tuple(self._done(known.get("done"), build, then)),
         )
 
@@ -158,6 +160,13 @@ class _Work(Reader):
     def _words(self, value: Any, name: str, allowed: Any) -> list[str]:
         given = self._list(value, name)
         return [word for n, one in enumerate(given) if (word := self._one_of(one, allowed, f"{name}[{n}]"))]
+
+    def _packages(self, value: Any) -> list[str]:
+        names = self._words(value, "packages", shipped_packages())
+        for name in dict.fromkeys(names):
+            if names.count(name) > 1:
+                self.fault("packages", f"{name} is given twice")
+        return names
 
     def _chosen(self, value: Any) -> list[Json]:
         found = []

@@ -23,7 +23,8 @@ from unkett.core.work.operations import (
     part_steps,
     with_riders,
 )
-from unkett.core.work.precedence import precedence, ring
+from unkett.core.work.package_steps import bolts_of, moves_of, steps_of
+from unkett.core.work.precedence import checks_last, precedence, ring
 from unkett.core.work.scope import CONTROL_OF, INSIDE_FRAME, Scope
 
 ACCESS, PROOF = "access", "proof"
@@ -297,6 +298,20 @@ class Plan:
                 self._restore(fact, ["job"])
         self.close()
 
+    def open_lines_once(self) -> None:
+        """Drop the release and the joining of a line that comes off whole and goes on whole anyway."""
+        for line in CONTROL_OF:
+            fact = f"joined:{line}"
+            off, on = self.steps.get(f"take_off:{line}"), self.steps.get(f"fit:{line}")
+            if off is not None and fact in off.ends:
+                self._drop(f"take_off:{line}:release")
+            if on is not None and fact in on.gives:
+                self._drop(f"fit:{line}:join")
+
+    def _drop(self, name: str) -> None:
+        self.steps.pop(name, None)
+        self.causes.pop(name, None)
+
     # groups
 
     def group(self) -> None:
@@ -319,7 +334,11 @@ class Plan:
                 yield from self._along(child, own)
 
     def links(self) -> dict[str, set[str]]:
-        """By step the steps before it."""
+        """Return by step the steps before it, its checks last."""
+        return checks_last(self.lawful(), self.steps)
+
+    def lawful(self) -> dict[str, set[str]]:
+        """Return by step only the steps that must come before it."""
         return precedence(self.steps, self.start)
 
 
@@ -353,6 +372,10 @@ def plan_of(
         plan.add(name, causes)
     for slot, names in begun.back.items():
         plan.bring_back(slot, names)
+    for slot, cause in moves_of(scope):
+        plan.move(slot, [cause])
+    for name, cause in steps_of(scope):
+        plan.add(name, [cause])
     plan.add("look:bike", ["job"])
     for row in scope.templates:
         if row.own and (row.slot == "bike" or row.slot in scope.new or f"fit:{row.slot}" in plan.steps):
@@ -360,12 +383,15 @@ def plan_of(
                 Operation(id=row.id, does=row.does, slot=row.slot, word=row.word, row=row), ["job"]
             )
     plan.close()
+    for name, cause in bolts_of(scope, list(plan.steps)):
+        plan.add(name, [cause])
     plan.finish_what_is_open()
     if any(one.does in ("take_off", "fit", "prepare", "adjust", "clean") for one in plan.steps.values()):
         plan.add("look:motor", ["job"])
     for name in ("check:bike:bolts", "check:bike:ride", "hand_over:bike"):
         plan.add(name, ["job"])
     plan.close()
+    plan.open_lines_once()
     plan.group()
     looped = ring(plan.links())
     if looped:

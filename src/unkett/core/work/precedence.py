@@ -10,7 +10,11 @@ from unkett.core.work.templates import STAGES
 
 
 def precedence(steps: Mapping[str, Operation], start: Collection[str]) -> dict[str, set[str]]:
-    """By step the steps before it, from what each requires, gives and ends; `start` holds as the work begins."""
+    """Return by step the steps before it, from what each requires, gives and ends.
+
+    `start` holds as the work begins. A check of one thing waits for that thing only; what comes first, the bolts, the
+    ride and the hand-over stand before or after everything else.
+    """
     enders, givers = _by_fact(steps)
     links: dict[str, set[str]] = {name: set() for name in steps}
     for fact in enders.keys() | givers.keys():
@@ -20,15 +24,25 @@ def precedence(steps: Mapping[str, Operation], start: Collection[str]) -> dict[s
     for one in steps.values():
         for wanted in one.requires:
             _link(links, one, start, wanted, enders.get(wanted.fact, []), givers.get(wanted.fact, []))
-    staged: dict[int, list[str]] = {}
+    staged: dict[str, set[str]] = {stage: set() for stage in STAGES}
     for name, one in steps.items():
-        staged.setdefault(STAGES.index(one.stage), []).append(name)
+        staged[one.stage].add(name)
     lower: set[str] = set()
-    for stage in sorted(staged):
+    for stage in STAGES:
+        before = staged["first"] if stage == "check" else lower
         for name in staged[stage]:
-            links[name] |= lower
-        lower |= set(staged[stage])
+            links[name] |= before
+        lower = lower | staged[stage]
     return links
+
+
+def checks_last(links: Mapping[str, set[str]], steps: Mapping[str, Operation]) -> dict[str, set[str]]:
+    """Return the links of a sheet that one mechanic goes through: its checks stand after all of the work."""
+    work = {name for name, one in steps.items() if one.stage == "work"}
+    return {
+        name: before | work if name in steps and steps[name].stage == "check" else set(before)
+        for name, before in links.items()
+    }
 
 
 def _by_fact(steps: Mapping[str, Operation]) -> tuple[dict[str, list[str]], dict[str, list[str]]]:

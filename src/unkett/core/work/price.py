@@ -11,8 +11,8 @@ from attrs import field, frozen
 from unkett.core.rules.outcome import need_words
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import SLOTS
-from unkett.core.work.sheet import CAUSES
 from unkett.core.work.step import JobSheet
+from unkett.core.work.step_words import CAUSES
 
 FORMAT = "unkett.quote/1"
 CENT = Decimal("0.01")
@@ -48,6 +48,9 @@ class Money:
     prices: Mapping[str, Decimal] = field(factory=dict)
     small_parts: Mapping[str, Decimal] = field(factory=dict)
     outside: tuple[Outside, ...] = ()
+    fixed: Mapping[str, Decimal] = field(
+        factory=dict
+    )  # by cause a price for its labour, whatever its minutes
     given: frozenset[str] = frozenset()
     brought: frozenset[str] = frozenset()
 
@@ -171,6 +174,7 @@ def _causes(sheet: JobSheet) -> Sequence[str]:
     found += [f"need:{need.what}" for need in sheet.small_parts]
     for step in sheet.steps:
         found += [cause for cause in step.causes if cause.startswith(("defect:", "found:"))]
+    found += [package.cause for package in sheet.packages]
     return list(dict.fromkeys(found))
 
 
@@ -183,12 +187,12 @@ def _order(cause: str) -> tuple[int, int, str]:
 
 def _line(cause: str, minutes: int, sheet: JobSheet, money: Money) -> CauseLine:
     free = cause in money.given
-    labour = Decimal(0) if free else to_cents(money.labour_per_hour * minutes / 60)
+    labour = money.fixed.get(cause, money.labour_per_hour * minutes / 60)
     return CauseLine(
         cause=cause,
         says=_says(cause, sheet, money),
         minutes=minutes,
-        price=labour,
+        price=Decimal(0) if free else to_cents(labour),
         pieces=tuple(_pieces(cause, sheet, money, free=free)),
         agreed=False if cause.startswith("found:") else None,
     )
@@ -223,5 +227,7 @@ def _says(cause: str, sheet: JobSheet, money: Money) -> str:
         slot, _, code = rest.partition(":")
         where = SLOTS[slot].title if slot in SLOTS else "Bike"
         return f"{where}: {lookup('look_over', 'code')[code]['title'].lower()}"
+    if sort == "package":
+        return next(package.title for package in sheet.packages if package.code == rest)
     shown = need_words(rest) if sort == "need" else rest
     return JOB_SAYS if sort == "job" else f"{shown[:1].upper()}{shown[1:]}"

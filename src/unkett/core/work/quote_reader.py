@@ -16,7 +16,7 @@ from unkett.core.vocabulary import SLOTS
 from unkett.core.work.finish import Done, finished
 from unkett.core.work.parsing import Work, work_from
 from unkett.core.work.price import Money, Outside, Quote, quote_of_sheet
-from unkett.core.work.sheet import CAUSES
+from unkett.core.work.step_words import CAUSES
 
 MONEY_KEYS = (
     "currency", "labour_per_hour", "tax_pct", "consumables", "prices", "small_parts", "outside", "given", "brought",

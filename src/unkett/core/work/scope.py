@@ -12,6 +12,7 @@ from unkett.core.build import Build, Part
 from unkett.core.standards import table
 from unkett.core.vocabulary import SLOTS, Area
 from unkett.core.work.facts import ENDS, Literal, facts_of_slot, holds, literals, settings, starts_false
+from unkett.core.work.packages import Package
 from unkett.core.work.templates import Template, shipped
 
 LINES = ("front_brake_line", "rear_brake_line", "front_shift_line", "rear_shift_line", "dropper_line")
@@ -34,6 +35,7 @@ class Holds:
     carried_by: tuple[str, ...] = ()
     reach: tuple[Literal, ...] = ()
     reach_changed: tuple[Literal, ...] = ()
+    reach_off: tuple[Literal, ...] = ()  # before the old part comes off for good
     fit_after: tuple[Literal, ...] = ()
 
 
@@ -45,7 +47,7 @@ def held() -> Mapping[str, Holds]:
         for end in ENDS if "{end}" in row["slot"] else ("",):
             cells = {
                 name: literals(tuple(row.get(name, ())), end)
-                for name in ("held_by", "reach", "reach_changed", "fit_after")
+                for name in ("held_by", "reach", "reach_changed", "reach_off", "fit_after")
             }
             carried_by = tuple(name.replace("{end}", end) for name in row.get("carried_by", ()))
             found[row["slot"].replace("{end}", end)] = Holds(carried_by=carried_by, **cells)
@@ -66,6 +68,7 @@ class Scope:
     new: frozenset[str] = field(factory=frozenset)
     cuts: bool = False
     templates: Sequence[Template] = field(factory=shipped)
+    packages: tuple[Package, ...] = ()
 
     @classmethod
     def of(
@@ -76,6 +79,7 @@ class Scope:
         replaced: Iterable[str] = (),
         cuts: bool = False,
         templates: Sequence[Template] | None = None,
+        packages: Sequence[Package] = (),
     ) -> Scope:
         changed = {*changed_slots(now, then), *(slot for slot in replaced if slot in now.parts)}
         return cls(
@@ -85,6 +89,7 @@ class Scope:
             new=frozenset(slot for slot in changed if slot in then.parts),
             cuts=cuts,
             templates=shipped() if templates is None else templates,
+            packages=tuple(packages),
         )
 
     @functools.cached_property
@@ -185,7 +190,12 @@ class Scope:
         """Whether a setting has to be made in this job where it is not: something must be able to make it."""
         if fact in starts_false():
             steerer = {*STEERER, "stacked"}
-            return self.stacks if fact in steerer else self.cuts if fact == "steerer_cut" else self.races()
+            if fact in steerer:
+                return self.stacks
+            if fact == "steerer_cut":
+                return self.cuts
+            if fact == "raced":
+                return self.races()
         return bool(self.givers(fact))
 
     @functools.cached_property

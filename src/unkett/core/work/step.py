@@ -8,6 +8,7 @@ from typing import Any
 from attrs import field, frozen
 
 from unkett.core.rules.outcome import need_words
+from unkett.core.work.packages import Package
 
 FORMAT = "unkett.job/1"
 DOES = (
@@ -52,7 +53,17 @@ class Step:
     along: tuple[str, ...] = ()  # slots that move with the step's own
     causes: tuple[str, ...] = ()  # why it is done; the first owns its minutes
     done: bool = False
+    irreversible: bool = field(default=False, eq=False)
     most: float | None = field(default=None, eq=False)  # what its reading may be at most
+    computed: float | None = field(default=None, eq=False)  # what its reading should be
+    lawful: tuple[str, ...] = field(
+        default=(), eq=False
+    )  # the steps that must come before it, in whatever order
+    made_by: Mapping[str, tuple[str, ...]] = field(
+        factory=dict, eq=False
+    )  # by requirement the steps that meet it
+    gives: tuple[str, ...] = field(default=(), eq=False)  # facts that it makes true
+    ends: tuple[str, ...] = field(default=(), eq=False)  # facts that it makes false
     place: str = field(default="", eq=False)
     rank: int = field(default=0, eq=False)
 
@@ -86,6 +97,18 @@ class Step:
             "done": self.done,
         }
 
+    def stored(self) -> dict[str, Any]:
+        """Return the step as a workshop keeps it: its public fields, and what counts while it is done."""
+        return self.to_json() | {
+            "irreversible": self.irreversible,
+            "most": self.most,
+            "computed": self.computed,
+            "lawful": list(self.lawful),
+            "made_by": {words: list(names) for words, names in self.made_by.items()},
+            "gives": list(self.gives),
+            "ends": list(self.ends),
+        }
+
 
 @frozen(kw_only=True)
 class Taken:
@@ -113,6 +136,7 @@ class JobSheet:
     taken_off: tuple[str, ...] = ()
     needs: tuple[Taken, ...] = ()
     brings: tuple[Taken, ...] = ()
+    packages: tuple[Package, ...] = ()
 
     @property
     def accepted(self) -> list[str]:

@@ -39,6 +39,7 @@ class Template:
     wait_minutes: int = 0
     reading: Mapping[str, str] | None = None
     most: float | None = None
+    most_setting: str = ""  # the workshop's setting that says the most its reading may be
     after: tuple[str, ...] = ()  # of a workshop's own steps: the steps that they follow
     requires: tuple[str, ...] = ()
     gives: tuple[str, ...] = ()
@@ -46,6 +47,7 @@ class Template:
     stage: str = "work"
     caution: str | None = None
     safety: bool = False
+    irreversible: bool = False  # cannot be undone: asked once more before it is ticked
     rank: int = 0
     own: bool = False  # a step that the workshop added
 
@@ -84,12 +86,14 @@ def _template(rank: int, row: Mapping[str, Any]) -> Template:
         wait_minutes=lookup("waits", "code")[row["wait"]]["minutes"] if "wait" in row else 0,
         reading=reading,
         most=row.get("most"),
+        most_setting=row.get("most_setting", ""),
         requires=tuple(row.get("requires", ())),
         gives=tuple(row.get("gives", ())),
         brings=row.get("brings", ""),
         stage=row.get("stage", "work"),
         caution=lookup("cautions", "code")[row["caution"]]["says"] if "caution" in row else None,
         safety=row.get("safety", False),
+        irreversible=row.get("irreversible", False),
         rank=rank,
     )
 
