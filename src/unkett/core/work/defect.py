@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
+
 from attrs import frozen
 
 from unkett.core.standards import table
@@ -18,6 +20,30 @@ class Defect:
     @property
     def ref(self) -> str:
         return f"{self.slot}:{self.defect}"
+
+
+@frozen(kw_only=True)
+class OwnFinding:
+    """Something found that no tick has: in the finder's own words, with its minutes and the price of what it takes.
+
+    `code` is `own-1`, `own-2` and so on; `price` is without tax.
+    """
+
+    slot: str
+    code: str
+    says: str
+    minutes: int = 0
+    price: Decimal = Decimal(0)
+    do: str = "must"
+
+    @property
+    def ref(self) -> str:
+        return f"{self.slot}:{self.code}"
+
+    @property
+    def step(self) -> str:
+        """The id of the step that mends it."""
+        return f"adjust:{self.slot}:{self.code}"
 
 
 def defects_listed() -> list[dict[str, str]]:

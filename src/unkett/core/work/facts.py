@@ -8,10 +8,11 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Mapping
+from typing import Any
 
 from attrs import frozen
 
-from unkett.core.build import Build
+from unkett.core.build import PIECE, Build
 from unkett.core.errors import CoreError
 from unkett.core.standards import table
 from unkett.core.standards.columns import refers
@@ -99,7 +100,8 @@ def holds(test: str, build: Build) -> bool:
     """Whether a bike passes a test of a row.
 
     `slot` is fitted, `!slot` is not; `slot.attr` is known and not nothing, is one of (`=a|b`), none of (`!=a|b`) or
-    begins with one of (`^=A|B`).
+    begins with one of (`^=A|B`). `slot.one_piece` holds
+    the other slots that its part fills, such as a ready-built wheel.
     """
     filled = build.filled()
     if test.startswith("!"):
@@ -110,7 +112,7 @@ def holds(test: str, build: Build) -> bool:
     part = filled.get(slot)
     if not attr:
         return part is not None
-    value = None if part is None else part.attrs.get(attr)
+    value: Any = None if part is None else part.also if attr == PIECE else part.attrs.get(attr)
     if not sign:
         return value not in (None, False, 0)
     listed = value if isinstance(value, (list, tuple)) else [value]

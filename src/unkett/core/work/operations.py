@@ -10,6 +10,7 @@ from attrs import evolve, frozen
 from unkett.core.build import Build
 from unkett.core.standards import lookup, table
 from unkett.core.vocabulary import SLOTS
+from unkett.core.work.defect import OwnFinding
 from unkett.core.work.facts import ENDS, SIDES, Literal, facts_of_slot, holds, literals
 from unkett.core.work.package_steps import TORQUE, fit_step, reached_by, torque_row
 from unkett.core.work.scope import Holds, Scope, body_of, held
@@ -17,6 +18,7 @@ from unkett.core.work.templates import Template
 
 PARTS_OF_WHEEL = ("hub", "rim", "spokes", "tyre", "valve", "rotor", "axle", "hub_bearings")
 BACK, AGAIN = "back", "again"
+WHOLE = "whole"  # of a wheel that comes off as one piece
 PART_WORDS = ("", "left", "right", "drive", "other", BACK)
 
 
@@ -111,7 +113,7 @@ def operation(scope: Scope, name: str) -> Operation | None:
         return _back(scope, does, slot)
     if does == "check" and word.partition("_")[0] == TORQUE:
         return _torque(scope, base, slot, word)
-    found = row_for(scope, name)
+    found = row_for(scope, f"{name}:{WHOLE}" if _set_aside(scope, does, slot, word) else name)
     if word in lookup("look_over", "code"):
         return _mend(scope, name, found)
     if found is None:
@@ -174,6 +176,39 @@ def _torque(scope: Scope, name: str, slot: str, word: str) -> Operation | None:
     )
 
 
+def _set_aside(scope: Scope, does: str, slot: str, word: str) -> bool:
+    """Whether a step takes a wheel off as one piece."""
+    return (
+        does == "take_off"
+        and not word
+        and slot.endswith("_hub")
+        and slot.partition("_")[0] in scope.whole_wheels
+    )
+
+
+def own_operation(scope: Scope, found: OwnFinding) -> Operation:
+    """The work of a finding in somebody's own words: on its part, which nothing else is known of."""
+    there = (
+        [Literal(fact=fact) for fact in facts_of_slot(found.slot, scope.then)] if found.slot in SLOTS else []
+    )
+    row = Template(
+        code=found.step,
+        does="adjust",
+        slot=found.slot,
+        word=found.code,
+        says=found.says,
+        minutes=found.minutes,
+    )
+    return Operation(
+        id=found.step,
+        does="adjust",
+        slot=found.slot,
+        word=found.code,
+        row=row,
+        requires=tuple(one for text in there for one in scope.means(text, scope.then)),
+    )
+
+
 def _back(scope: Scope, does: str, slot: str) -> Operation | None:
     """What undoes a change: all of a part off, or on, at once."""
     build = scope.now if slot in scope.now.parts else scope.then
@@ -226,7 +261,9 @@ def children_off(scope: Scope, slot: str) -> list[Literal]:
     """What a part holds, off it before it comes off for good; what it only carries comes off in the hand."""
     strict = slot.endswith(("_hub", "_rim"))
     children = [
-        one for one in scope.children_now.get(slot, ()) if strict or slot in scope.holders(one, scope.now)
+        one
+        for one in scope.children_now.get(slot, ())
+        if (strict or slot in scope.holders(one, scope.now)) and not scope.rides_whole(one)
     ]
     texts = [Literal(fact=f"on:{one}", holds=False) for one in children]
     return [one for text in texts for one in scope.means(text, scope.now)]

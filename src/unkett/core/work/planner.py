@@ -13,19 +13,20 @@ from collections.abc import Iterable, Mapping, Sequence
 from attrs import define, evolve, field, frozen
 
 from unkett.core.errors import CoreError
-from unkett.core.work.facts import ENDS, facts_of_slot, holds, settings, starts_false
+from unkett.core.work.facts import ENDS, facts_of_slot, settings, starts_false
 from unkett.core.work.operations import (
     AGAIN,
     BACK,
     Operation,
     children_off,
     operation,
+    own_operation,
     part_steps,
     with_riders,
 )
 from unkett.core.work.package_steps import bolts_of, moves_of, steps_of
 from unkett.core.work.precedence import checks_last, precedence, ring
-from unkett.core.work.scope import CONTROL_OF, INSIDE_FRAME, Scope
+from unkett.core.work.scope import CONTROL_OF, Scope, is_wheel
 
 ACCESS, PROOF = "access", "proof"
 STEERER_STEPS = ("prepare:fork:stack", "measure:fork:steerer", "prepare:fork:unstack")
@@ -120,7 +121,7 @@ class Plan:
     def change(self, slot: str, causes: Iterable[str]) -> None:
         """A slot's part comes off for good, another goes on, or both; what it held moves over to the next."""
         scope, causes = self.scope, list(causes)
-        if slot in scope.gone:
+        if slot in scope.gone and not scope.rides_whole(slot):
             self.take_off(slot, causes, once=True)
             for child in scope.children_now.get(slot, ()):
                 self.move_over(child, causes)
@@ -145,30 +146,12 @@ class Plan:
         else:
             self.move(slot, causes)
 
-    def _runs_inside(self, line: str) -> bool:
-        inside = "|".join(INSIDE_FRAME)
-        return any(
-            holds(test, build)
-            for build in (self.scope.now, self.scope.then)
-            for test in (f"{line}.route={inside}", "frame.routing=internal_guided|internal_open|fully_hidden")
-        )
-
-    def _leaves_with_control(self, line: str) -> bool:
-        """Whether a line leaves an old frame on its lever, which comes off with the cockpit."""
-        scope = self.scope
-        at: tuple[str, ...] = (CONTROL_OF.get(line, ""),)
-        if "frame" not in scope.gone or not scope.kept.issuperset(at):
-            return False
-        while at and at != ("frame",):
-            at = scope.holders(at[0], scope.now)
-        return bool(at)
-
     def move(self, slot: str, causes: Iterable[str]) -> None:
         """A part that stays comes off and goes on again."""
         if f"fit:{slot}:{BACK}" in self.steps:
             return  # comes off and goes on again anyway
-        if self._leaves_with_control(slot):
-            if self._runs_inside(slot):
+        if self.scope.leaves_with_control(slot):
+            if self.scope.runs_inside(slot):
                 self._release(slot, causes)
             return
         causes = [*causes, ACCESS]
@@ -322,7 +305,13 @@ class Plan:
             self.riders[slot] = tuple(self._along(slot, own))
         for name, one in self.steps.items():
             if one.moves_part:
-                self.steps[name] = with_riders(one, self.riders.get(one.slot, ()), scope)
+                self.steps[name] = with_riders(one, self.along(one), scope)
+
+    def along(self, one: Operation) -> tuple[str, ...]:
+        """Return the slots that move along with a part; a wheel that is laced takes nothing with its hub."""
+        end, _, kind = one.slot.partition("_")
+        laced = kind == "hub" and not one.takes_off and not is_wheel(self.scope.then.parts.get(one.slot), end)
+        return () if laced else self.riders.get(one.slot, ())
 
     def _along(self, slot: str, own: set[str]) -> Iterable[str]:
         scope = self.scope
@@ -357,7 +346,10 @@ def plan_of(
     `begun` says how far the work is. Raises CoreError for steps that wait for each other.
     """
     begun = begun or Begun(facts=frozenset(scope.facts_at_start()))
-    plan = Plan(scope=scope, start=begun.facts, done=frozenset(begun.ids), riders=dict(begun.riders))
+    riders = {f"{end}_hub": (f"{end}_rim", f"{end}_spokes") for end in sorted(scope.whole_wheels)} | dict(
+        begun.riders
+    )
+    plan = Plan(scope=scope, start=begun.facts, done=frozenset(begun.ids), riders=riders)
     for slot in sorted(scope.gone | scope.new):
         plan.change(slot, [f"change:{slot}"])
     if scope.stacks:
@@ -376,6 +368,9 @@ def plan_of(
         plan.move(slot, [cause])
     for name, cause in steps_of(scope):
         plan.add(name, [cause])
+    for found in scope.own:
+        if found.step not in plan.done:
+            plan.add_operation(own_operation(scope, found), [f"defect:{found.ref}"])
     plan.add("look:bike", ["job"])
     for row in scope.templates:
         if row.own and (row.slot == "bike" or row.slot in scope.new or f"fit:{row.slot}" in plan.steps):

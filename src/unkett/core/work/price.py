@@ -11,6 +11,7 @@ from attrs import field, frozen
 from unkett.core.rules.outcome import need_words
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import SLOTS
+from unkett.core.work.defect import OwnFinding
 from unkett.core.work.step import JobSheet
 from unkett.core.work.step_words import CAUSES
 
@@ -205,6 +206,9 @@ def _pieces(cause: str, sheet: JobSheet, money: Money, *, free: bool) -> list[Pi
             return []
         price = Decimal(0) if free else money.prices.get(name)
         return [Piece(slot=name, price=None if price is None else to_cents(price))]
+    own = _own(name, sheet)
+    if own is not None and own.price:
+        return [Piece(what=own.says, price=Decimal(0) if free else to_cents(own.price))]
     if sort != "need":
         return []
     found = []
@@ -215,6 +219,11 @@ def _pieces(cause: str, sheet: JobSheet, money: Money, *, free: bool) -> list[Pi
     return found
 
 
+def _own(ref: str, sheet: JobSheet) -> OwnFinding | None:
+    """The finding in somebody's own words that a cause names, or None."""
+    return next((one for one in sheet.own if one.ref == ref), None)
+
+
 def _says(cause: str, sheet: JobSheet, money: Money) -> str:
     sort, _, rest = cause.partition(":")
     if sort == "change":
@@ -223,6 +232,9 @@ def _says(cause: str, sheet: JobSheet, money: Money) -> str:
             return f"{title}: removed"
         brought = ", supplied by the customer" if rest in money.brought else ""
         return f"{title}: {sheet.fitted[rest] or 'new part'}{brought}"
+    own = _own(rest, sheet)
+    if own is not None:
+        return own.says
     if sort in ("defect", "found"):
         slot, _, code = rest.partition(":")
         where = SLOTS[slot].title if slot in SLOTS else "Bike"

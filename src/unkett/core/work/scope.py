@@ -11,6 +11,7 @@ from unkett.core.bike.overlay import with_changes
 from unkett.core.build import Build, Part
 from unkett.core.standards import table
 from unkett.core.vocabulary import SLOTS, Area
+from unkett.core.work.defect import OwnFinding
 from unkett.core.work.facts import ENDS, Literal, facts_of_slot, holds, literals, settings, starts_false
 from unkett.core.work.packages import Package
 from unkett.core.work.templates import Template, shipped
@@ -69,6 +70,7 @@ class Scope:
     cuts: bool = False
     templates: Sequence[Template] = field(factory=shipped)
     packages: tuple[Package, ...] = ()
+    own: tuple[OwnFinding, ...] = ()
 
     @classmethod
     def of(
@@ -80,6 +82,7 @@ class Scope:
         cuts: bool = False,
         templates: Sequence[Template] | None = None,
         packages: Sequence[Package] = (),
+        own: Sequence[OwnFinding] = (),
     ) -> Scope:
         changed = {*changed_slots(now, then), *(slot for slot in replaced if slot in now.parts)}
         return cls(
@@ -90,12 +93,29 @@ class Scope:
             cuts=cuts,
             templates=shipped() if templates is None else templates,
             packages=tuple(packages),
+            own=tuple(own),
         )
 
     @functools.cached_property
     def kept(self) -> frozenset[str]:
         """The slots whose part stays, whether it comes off on the way or not."""
         return frozenset(slot for slot in self.now.parts if slot in self.then.parts and slot not in self.new)
+
+    @functools.cached_property
+    def whole_wheels(self) -> frozenset[str]:
+        """The ends whose wheel changes as one piece: a ready-built one goes on, or comes off."""
+        return frozenset(
+            end
+            for end in ENDS
+            if f"{end}_hub" in self.gone
+            and f"{end}_hub" in self.new
+            and any(is_wheel(build.parts.get(f"{end}_hub"), end) for build in (self.now, self.then))
+        )
+
+    def rides_whole(self, slot: str) -> bool:
+        """Return whether a part is the rim or the spokes of a wheel that comes off as one piece."""
+        end, _, kind = slot.partition("_")
+        return kind in ("rim", "spokes") and end in self.whole_wheels and slot in self.gone
 
     @functools.cached_property
     def filled_now(self) -> Mapping[str, Part]:
@@ -148,6 +168,24 @@ class Scope:
             for one in dict.fromkeys((*self.holders(slot, build), *self.carriers(slot, build))):
                 found.setdefault(one, []).append(slot)
         return {slot: tuple(names) for slot, names in found.items()}
+
+    def runs_inside(self, line: str) -> bool:
+        """Return whether a line runs inside the frame, now or as planned."""
+        inside = "|".join(INSIDE_FRAME)
+        return any(
+            holds(test, build)
+            for build in (self.now, self.then)
+            for test in (f"{line}.route={inside}", "frame.routing=internal_guided|internal_open|fully_hidden")
+        )
+
+    def leaves_with_control(self, line: str) -> bool:
+        """Whether a line leaves an old frame on its lever, which comes off with the cockpit."""
+        at: tuple[str, ...] = (CONTROL_OF.get(line, ""),)
+        if "frame" not in self.gone or not self.kept.issuperset(at):
+            return False
+        while at and at != ("frame",):
+            at = self.holders(at[0], self.now)
+        return bool(at)
 
     # facts
 
@@ -217,6 +255,11 @@ class Scope:
     def givers(self, fact: str) -> tuple[tuple[Template, str], ...]:
         """The rows that make a setting, each with its end, on the bike as planned."""
         return self._givers.get(fact, ())
+
+
+def is_wheel(part: Part | None, end: str) -> bool:
+    """Return whether a hub's part is a whole wheel, ready-built: its rim and spokes are of one piece with it."""
+    return part is not None and {f"{end}_rim", f"{end}_spokes"} <= set(part.also)
 
 
 def body_of(slot: str, build: Build) -> str:

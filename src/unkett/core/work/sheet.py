@@ -13,7 +13,7 @@ from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import SLOTS
-from unkett.core.work.defect import Defect
+from unkett.core.work.defect import Defect, OwnFinding
 from unkett.core.work.doubted import doubted
 from unkett.core.work.facts import says
 from unkett.core.work.halfway import halfway
@@ -50,20 +50,23 @@ def job_steps(
     settings: Settings = DEFAULTS,
     templates: Sequence[Template] | None = None,
     packages: Sequence[Package] = (),
+    own: Sequence[OwnFinding] = (),
 ) -> JobSheet:
     """The sheet of a bike and what is planned for it; without a plan only its defects are worked on.
 
     `skip` leaves classes of defects out; `found` are defects met on the stand; `replaced` names slots that get a new
     piece of the same sort; `chosen` the alternative taken of a finding's needs; `done` the steps that are finished.
     `findings` are those of the planned bike that it does not have now, where they are known already; `templates` the
-    workshop's, else those that ship; `packages` the service packages that are done beside the plan. The same input
-    gives the same sheet.
+    workshop's, else those that ship; `packages` the service packages that are done beside the plan; `own` findings in
+    somebody's own words. The same input gives the same sheet.
     """
     then = planned if planned is not None else build
     asking = _new_findings(build, then, settings) if findings is None else _asking(findings)
     needs = [(finding, group) for finding in asking for group in groups_of(finding, chosen)]
     cuts = any(group[0]["what"] == CUT for _, group in needs)
-    scope = Scope.of(build, then, replaced=replaced, cuts=cuts, templates=templates, packages=packages)
+    scope = Scope.of(
+        build, then, replaced=replaced, cuts=cuts, templates=templates, packages=packages, own=own
+    )
     mends = Mends(scope)
     for one in defects:
         if one.do not in skip:
@@ -143,10 +146,13 @@ class _Sheet:
         return JobSheet(
             steps=(*self._finished(done, begun, fresh), *ordered(made)),
             fitted={slot: scope.then.parts[slot].name for slot in SLOTS if slot in scope.new},
-            taken_off=tuple(slot for slot in SLOTS if slot in scope.gone - scope.new),
+            taken_off=tuple(
+                slot for slot in SLOTS if slot in scope.gone - scope.new - scope.filled_then.keys()
+            ),
             needs=tuple(met),
             brings=tuple(self._brought()),
             packages=scope.packages,
+            own=scope.own,
         )
 
     def _linked(

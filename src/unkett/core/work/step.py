@@ -8,6 +8,7 @@ from typing import Any
 from attrs import field, frozen
 
 from unkett.core.rules.outcome import need_words
+from unkett.core.work.defect import OwnFinding
 from unkett.core.work.packages import Package
 
 FORMAT = "unkett.job/1"
@@ -137,6 +138,7 @@ class JobSheet:
     needs: tuple[Taken, ...] = ()
     brings: tuple[Taken, ...] = ()
     packages: tuple[Package, ...] = ()
+    own: tuple[OwnFinding, ...] = ()
 
     @property
     def accepted(self) -> list[str]:

@@ -68,7 +68,8 @@ class Wording:
         """Return an operation as a step of the sheet."""
         row, mended = one.row, lookup("look_over", "code").get(one.word)
         causes = self.plan.causes.get(one.id, {})
-        defects = tuple(defect.ref for defect in self.mends.by_step.get(one.id, ()))
+        found = [*self.mends.by_step.get(one.id, ()), *(own for own in self.scope.own if own.step == one.id)]
+        defects = tuple(each.ref for each in found)
         common: dict[str, Any] = {
             "id": one.id,
             "slot": one.slot,
@@ -128,7 +129,7 @@ class Wording:
         return build.filled().get(one.slot) if one.does in ("take_off", "fit") else None
 
     def _along(self, one: Operation) -> tuple[str, ...]:
-        return self.plan.riders.get(one.slot, ()) if one.moves_part else ()
+        return self.plan.along(one) if one.moves_part else ()
 
     def _says(self, row: Template, one: Operation, part: str) -> str:
         title = SLOTS[one.slot].title.lower() if one.slot in SLOTS else ""
