@@ -6,9 +6,9 @@ import pytest
 from django.utils import timezone
 from playwright.sync_api import Page, expect
 
+from tests.web.ticking import tick
 from unkett.web.bikes.models import BikePart
 from unkett.web.jobs.models import FollowUp, JobStep
-from unkett.web.jobs.services import tick_step
 from unkett.web.plans.models import Plan, State
 from unkett.web.plans.services import swap_part
 from unkett.web.workshop.models import Role, User
@@ -50,7 +50,7 @@ def test_a_job_from_its_first_step_to_the_hand_over(
     job = plan.job
     for one in job.steps.all():
         if one.done_at is None and one.content["does"] != "hand_over":
-            tick_step(actor=tam, job_id=job.pk, step_id=one.pk)
+            tick(tam, job, one.key)
     JobStep.objects.exclude(done_at=None).update(done_at=timezone.now() - datetime.timedelta(days=1))
     page.reload()
     page.get_by_role("button", name="Hand it over").click()

@@ -86,6 +86,7 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
         "user_id": owner.pk,
         "session": 0,
         "sort": "sheet",
+        "what": "own",
         "job_pdf_id": Task.objects.create(
             workshop=owner.workshop,
             sort="job-pdf",

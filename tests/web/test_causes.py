@@ -133,7 +133,7 @@ def test_a_defect_that_only_a_search_finds_is_work_too_and_survives_the_look_ove
     complaints.say(**at(owner, bike), key="bolt_out", result="dry, no locker")
     services.settle(**at(owner, bike), cause="no_locker", end=None)
     bike.refresh_from_db()
-    assert bike.looked["no_locker"]["slot"] == "bike"
+    assert bike.looked["no_locker"]["slots"] == ["bike"]
     client.force_login(owner)
     url = reverse("bikes:inspection", args=[bike.pk])
     page = client.get(url).text
@@ -277,7 +277,7 @@ def test_a_held_cause_forbids_riding_where_the_complaint_does_not(client, owner,
         reverse("bikes:causes", args=[bike.pk]),
     ]
     assert not [url for url in pages if "Do not ride" in client.get(url).text]
-    tick = {"slot": "rear_hub", "how": "must", "note": "", "by": "Olla", "on": "2026-11-30"}
+    tick = {"slots": ["rear_hub"], "how": "must", "note": "", "by": "Olla", "on": "2026-11-30"}
     Bike.objects.filter(pk=bike.pk).update(looked={"freehub_slips": tick})
     for url in pages:
         assert "Freehub slips: not ridden until it is mended and tried." in client.get(url).text, url

@@ -10,17 +10,20 @@ from django.urls import reverse
 from django.utils import timezone
 
 from tests.web.forms import forms_of
+from tests.web.ticking import tick, tick_all
 from unkett.core.check.engine import check
 from unkett.core.errors import InputError
 from unkett.web.bikes.models import Bike
-from unkett.web.bikes.queries import current_bike, file_of
+from unkett.web.bikes.queries import current_bike, file_of, settings_of
 from unkett.web.bikes.services import add_bike_from_file
-from unkett.web.jobs import handover, schedule, services
+from unkett.web.jobs import found, handover, schedule, services, stepping
 from unkett.web.jobs.models import FollowUp, Job, JobStep, Schedule
 from unkett.web.jobs.queries import sheet_stored
 from unkett.web.plans import services as plans
+from unkett.web.plans.links import address_of_link, give_link
 from unkett.web.plans.models import Plan, State
 from unkett.web.plans.queries import planned
+from unkett.web.plans.quoting import quote_shown
 from unkett.web.rulebook.models import CustomStep
 from unkett.web.tasks.services import do_next
 from unkett.web.workshop.errors import Conflict, NotAllowed, Refused
@@ -45,18 +48,6 @@ def step(job, key) -> JobStep:
     return job.steps.get(key=key)
 
 
-def tick(actor, job, key, **more) -> JobStep:
-    return services.tick_step(actor=actor, job_id=job.pk, step_id=step(job, key).pk, **more)
-
-
-def tick_all(actor, job) -> None:
-    """Every step in its order but the hand-over; what waits is over."""
-    for one in job.steps.all():
-        if one.content["does"] != "hand_over" and one.done_at is None:
-            tick(actor, job, one.key)
-            JobStep.objects.filter(pk=one.pk).update(done_at=timezone.now() - datetime.timedelta(days=2))
-
-
 def test_the_sheet_is_made_of_the_plan_and_the_look_over(owner, job, plan) -> None:
     keys = list(job.steps.values_list("key", flat=True))
     assert keys.index("take_off:chain") < keys.index("fit:chain") < keys.index("check:bike:ride")
@@ -69,13 +60,14 @@ def test_a_step_is_ticked_with_its_reading_and_the_first_reading_stays(client, o
     client.force_login(owner)
     page = reverse("jobs:job", args=[job.plan_id])
     tick(owner, job, "look:bike")
+    tick(owner, job, "measure:chain:old", reading=0.4)
     one = step(job, "take_off:chain")
     shown = client.get(page, {"step": one.pk}).text
     form = next(form for form in forms_of(shown) if form.action.endswith(f"{one.pk}/tick/"))
     assert client.post(form.action, {**form.fields, "reading": "1O6"}).status_code == 422
     assert step(job, "take_off:chain").done_at is None
     assert client.post(form.action, {**form.fields, "reading": "106"}).url == page
-    services.undo_step(actor=owner, job_id=job.pk, step_id=one.pk)
+    stepping.undo_step(actor=owner, job_id=job.pk, step_id=one.pk)
     tick(owner, job, "take_off:chain", reading=108)
     one.refresh_from_db()
     assert (one.reading, one.first_reading, one.done_by) == (108, 106, owner)
@@ -106,14 +98,14 @@ def test_a_wait_has_to_be_over(owner, job) -> None:
     one.save()
     tick(owner, job, "look:bike")
     with pytest.raises(Refused, match="waits until"):
-        tick(owner, job, "take_off:chain")
+        tick(owner, job, "measure:chain:old")
     JobStep.objects.filter(pk=one.pk).update(done_at=timezone.now() - datetime.timedelta(minutes=31))
-    tick(owner, job, "take_off:chain")
+    tick(owner, job, "measure:chain:old")
 
 
 def test_two_hands_on_one_sheet(owner, mechanic, job) -> None:
     one = step(job, "look:bike")
-    services.start_step(actor=mechanic, job_id=job.pk, step_id=one.pk, hold=True)
+    stepping.start_step(actor=mechanic, job_id=job.pk, step_id=one.pk, hold=True)
     assert step(job, "look:bike").holder == mechanic
     assert sheet_stored(job).next_for(mechanic).key == "look:bike"
     tick(mechanic, job, "look:bike")
@@ -127,7 +119,7 @@ def test_an_apprentices_safety_steps_want_a_mechanic(client, owner, apprentice, 
     assert one.content["safety"]
     if call == "skip":
         with pytest.raises(NotAllowed):
-            services.skip_step(actor=apprentice, job_id=job.pk, step_id=one.pk, reason="no time")
+            stepping.skip_step(actor=apprentice, job_id=job.pk, step_id=one.pk, reason="no time")
         return
     for each in job.steps.all():
         if each.content["does"] != "hand_over":
@@ -187,21 +179,43 @@ def test_what_is_due_stands_in_the_yard_until_it_is_looked_at(client, owner, bik
     assert "Chain gauged" not in client.get("/").text
 
 
-def test_something_found_is_a_step_and_a_line_of_the_quote(owner, job) -> None:
-    services.found_extra(
-        actor=owner, job_id=job.pk, what="Bent hanger", minutes=15, price=Decimal(4), given=False
+def test_something_found_is_a_step_and_a_line_of_the_quote(client, owner, job) -> None:
+    """In own words, by a tick on a second part, and a part: the sheet keeps its ticks, each line waits to be agreed."""
+    tick(owner, job, "look:bike")
+    before = quote_shown(planned(owner, job.plan_id), settings_of(owner))[0].totals.gross
+    found.find_own(
+        actor=owner,
+        job_id=job.pk,
+        slot="bike",
+        what="Bell rattles",
+        minutes=15,
+        price=Decimal(4),
+        given=False,
     )
     keys = list(job.steps.values_list("key", flat=True))
-    assert keys.index("adjust:bike:extra-1") < keys.index("check:bike:bolts")
-    assert "adjust:bike:extra-1" in step(job, "check:bike:bolts").content["after"]
+    assert keys.index("adjust:bike:own-1") < keys.index("check:bike:bolts")
+    assert step(job, "look:bike").done_by == owner
     line = job.plan.quote_lines.get()
-    services.found_extra(
-        actor=owner, job_id=job.pk, what="Cleaned its pivots", minutes=5, price=Decimal(0), given=True,
-        tick="pivot_sticky:rear_derailleur",
+    assert (line.title, line.minutes, line.price, line.later, line.agreed_at) == (
+        "Found: Bell rattles", 15, Decimal("4.00"), True, None,
     )  # fmt: skip
+    found.find_defect(
+        actor=owner, job_id=job.pk, tick="frame_dent", slots=["frame"], note="left of the lug", given=True
+    )
     looked = Bike.objects.get(pk=job.plan.bike_id).looked
-    assert looked["pivot_sticky"]["note"] == "Cleaned its pivots"
-    assert (line.title, line.minutes, line.later, line.agreed_at) == ("Bent hanger", 15, True, None)
+    assert looked["frame_dent"]["slots"] == ["frame"]
+    assert job.steps.filter(key="look:frame:frame_dent").exists()
+    quote = quote_shown(planned(owner, job.plan_id), settings_of(owner))[0]
+    assert quote.totals.gross == before  # what waits to be agreed and what is free is not counted
+    assert [row.title for row in quote.to_agree] == ["Found: Bell rattles"]
+    shown = client.get(
+        reverse("workshop:look", args=[address_of_link(give_link(actor=owner, plan_id=job.plan_id))])
+    )
+    assert "Bell rattles" in shown.text
+    with pytest.raises(InputError, match="choose what was found"):
+        found.find_defect(actor=owner, job_id=job.pk, tick="none", slots=["frame"])
+    with pytest.raises(InputError, match="say what was found"):
+        found.find_own(actor=owner, job_id=job.pk, slot="bike", what=" ", minutes=1, price=Decimal(0))
 
 
 def test_the_sheet_anew_keeps_what_is_done(owner, job) -> None:
@@ -217,6 +231,7 @@ def test_the_sheet_anew_keeps_what_is_done(owner, job) -> None:
 def test_another_part_in_the_plan_is_not_fitted_by_the_old_tick(owner, job) -> None:
     """The old chain's fitting and every check after it are open again; what came before stays done."""
     tick(owner, job, "look:bike")
+    tick(owner, job, "measure:chain:old")
     tick(owner, job, "take_off:chain")
     tick(owner, job, "fit:chain", reading=114, anyway="the wheel stays in")
     tick(owner, job, "check:bike:ride", anyway="tried")
@@ -411,6 +426,6 @@ def test_a_picture_at_a_step(client, owner, job) -> None:
     client.force_login(owner)
     assert client.post(reverse("jobs:picture", args=[job.pk, one.pk]), {"once": ""}).status_code == 422
     with pytest.raises(InputError, match="no picture"):
-        services.keep_step_picture(
+        stepping.keep_step_picture(
             actor=owner, job_id=job.pk, step_id=one.pk, content=json.dumps({}).encode()
         )

@@ -70,11 +70,12 @@ settings.DATABASES["default"]["NAME"] = sys.argv[1]
 import django
 django.setup()
 from unkett.web.jobs.models import Job
-from unkett.web.jobs.services import tick_step
+from unkett.web.jobs.stepping import tick_step
 from unkett.web.workshop.models import User
 olla, job = User.objects.get(username="olla"), Job.objects.get(pk=int(sys.argv[2]))
 for n, step in enumerate(job.steps.all()[:10]):
-    tick_step(actor=olla, job_id=job.pk, step_id=step.pk, reading=n + 0.5, anyway="at once")
+    why = {"anyway": "at once", "keep_why": "at once"}
+    tick_step(actor=olla, job_id=job.pk, step_id=step.pk, reading=n + 0.5, sure=True, **why)
     print(step.pk, n + 0.5, flush=True)
 """
 

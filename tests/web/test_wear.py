@@ -7,6 +7,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from tests.web.forms import forms_of
+from tests.web.ticking import tick
 from unkett.core.formats.reader import build_from
 from unkett.web.bikes.fitting import take_off
 from unkett.web.bikes.models import BikePart
@@ -16,7 +17,7 @@ from unkett.web.bin.queries import bikes_needing
 from unkett.web.bin.services import fit_from_bin
 from unkett.web.jobs.handover import hand_over
 from unkett.web.jobs.models import JobStep
-from unkett.web.jobs.services import start_job, tick_step
+from unkett.web.jobs.services import start_job
 from unkett.web.plans import carrying, services
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import planned
@@ -81,8 +82,8 @@ def test_what_a_job_read_is_in_the_book_once_the_bike_is_handed_over(owner, plan
     first.save()
     for step in job.steps.all():
         if step.content["does"] != "hand_over":
-            reading = 3.5 if step.pk == first.pk else None
-            tick_step(actor=owner, job_id=job.pk, step_id=step.pk, reading=reading)
+            more = {"reading": 3.5} if step.pk == first.pk else {}
+            tick(owner, job, step.key, **more)
     JobStep.objects.exclude(done_at=None).update(done_at=timezone.now() - datetime.timedelta(days=1))
     assert not WearReading.objects.exists()
     hand_over(actor=owner, job_id=job.pk)

@@ -89,6 +89,14 @@ class Scene:
     title: str
     says: str
     shapes: tuple[Shape, ...] = field(factory=tuple)
+    shows: tuple[float, float, float, float] | None = (
+        None  # left, top, width and height of what is shown of it
+    )
+
+    @property
+    def box(self) -> tuple[float, float, float, float]:
+        """Left, top, width and height of what is shown: all of it, or a part that is drawn large."""
+        return self.shows or (0.0, 0.0, self.width, self.height)
 
     @property
     def long(self) -> bool:

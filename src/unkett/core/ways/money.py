@@ -12,11 +12,16 @@ from unkett.core.settings import Settings
 
 @frozen(kw_only=True)
 class Priced:
-    """One line of a quote: what it costs without tax, and the minutes it takes; `given` counts neither."""
+    """One line of a quote: what it costs without tax, and the minutes it takes; `given` counts neither.
+
+    A `credit` is taken off the sum; `labour` is a fixed price for the work, in hundredths.
+    """
 
     price: int
     minutes: int = 0
     given: bool = False
+    credit: bool = False
+    labour: int | None = None
 
 
 @frozen(kw_only=True)
@@ -48,12 +53,21 @@ def totals(lines: Iterable[Priced], settings: Settings, *, by_line: bool = True)
     The labour of each line is rounded by itself (`by_line`), else that of their sum.
     """
     counted = [line for line in lines if not line.given]
-    parts, minutes = sum(line.price for line in counted), sum(line.minutes for line in counted)
+    parts = sum(_sign(line) * line.price for line in counted)
+    minutes = sum(_sign(line) * line.minutes for line in counted)
     hour = Fraction(str(settings.number("labour_per_hour"))) * 100
-    each = [line.minutes for line in counted] if by_line else [minutes]
-    labour = sum(half_up(hour * one / 60) for one in each)
+    timed = [line for line in counted if line.labour is None]
+    if by_line:
+        labour = sum(_sign(line) * half_up(hour * line.minutes / 60) for line in timed)
+    else:
+        labour = half_up(hour * sum(_sign(line) * line.minutes for line in timed) / 60)
+    labour += sum(_sign(line) * line.labour for line in counted if line.labour is not None)
     tax = half_up((parts + labour) * Fraction(str(settings.number("tax_pct"))) / 100)
     return Totals(parts=parts, minutes=minutes, labour=labour, tax=tax)
+
+
+def _sign(line: Priced) -> int:
+    return -1 if line.credit else 1
 
 
 @frozen(kw_only=True)

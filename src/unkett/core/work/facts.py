@@ -87,7 +87,11 @@ def says(one: Literal) -> str:
     match sort:
         case "on":
             title = in_sentence(SLOTS[slot].title)
-            return f"{title}{f', {side} side,' if side else ''} {'on' if one.holds else 'off'}"
+            if slot == "pedals" and side:
+                title = f"{side} pedal"
+            elif side:
+                title = f"{title} cup, {side} side,"
+            return f"{title} {'on' if one.holds else 'off'}"
         case "in":
             return f"{name} wheel {'in' if one.holds else 'out'}"
         case "joined":

@@ -68,6 +68,7 @@ class DoneStep:
     needs: tuple[str, ...] = ()
     effects: tuple[Mapping[str, Any], ...] = ()
     reading: float | None = None
+    computed: float | None = None  # what it should be: kept as planned where nothing was read
 
 
 def recorded(build: Build, steps: Sequence[DoneStep], settings: Settings = DEFAULTS) -> Build:
@@ -82,8 +83,13 @@ def recorded(build: Build, steps: Sequence[DoneStep], settings: Settings = DEFAU
     for step in steps:
         for effect in step.effects:
             slot, attr = effect["slot"], effect["attr"]
-            if step.reading is not None and slot in build.parts:
-                changes[slot, attr] = int(step.reading) if attr == "links" else step.reading
+            value = step.computed if step.reading is None else step.reading
+            if (
+                value is not None
+                and slot in build.parts
+                and (step.reading is not None or (slot, attr) not in changes)
+            ):
+                changes[slot, attr] = int(value) if attr == "links" else value
     after = _to_be_ridden(_changed(build, changes))
     return evolve(after, settled=_settled(build, after, met, settings))
 

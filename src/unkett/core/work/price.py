@@ -81,6 +81,7 @@ class CauseLine:
     price: Decimal
     pieces: tuple[Piece, ...] = ()
     agreed: bool | None = None
+    fixed: bool = False  # its price is not by the minute
 
     def to_json(self) -> dict[str, Any]:
         return {
@@ -195,6 +196,7 @@ def _line(cause: str, minutes: int, sheet: JobSheet, money: Money) -> CauseLine:
         minutes=minutes,
         price=Decimal(0) if free else to_cents(labour),
         pieces=tuple(_pieces(cause, sheet, money, free=free)),
+        fixed=cause in money.fixed,
         agreed=False if cause.startswith("found:") else None,
     )
 

@@ -251,3 +251,10 @@ def _close(actor: User, bike: Bike, gone: Iterable[str], held: Mapping[str, list
         )
         for key in gone
     )
+
+
+def reasons_of(bike: Bike, defects: Iterable[str]) -> list[str]:
+    """Return why defects, named as `slot:code`, are mended: the notes of ticks that a search for a cause made."""
+    codes = [ref.rpartition(":")[2] for ref in defects]
+    notes = [bike.looked.get(code, {}).get("note", "") for code in codes]
+    return [note for note in notes if note.startswith(BECAUSE)]

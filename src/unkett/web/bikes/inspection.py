@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Mapping
+from collections.abc import Collection, Iterable, Mapping
+from decimal import Decimal
 from typing import Any
 
-from attrs import asdict, frozen
+from attrs import evolve, frozen
 from django.db import transaction
 from django.utils import timezone
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from unkett.core.errors import Fault, InputError
+from unkett.core.intake import BikeProfile
 from unkett.core.intake.inspection import HOWS, TICKS, Tick, places
+from unkett.core.vocabulary import SLOTS
+from unkett.core.work.defect import Defect, OwnFinding
 from unkett.web.bikes.intake import looks_of
 from unkett.web.bikes.models import Bike, Origin, Picture
 from unkett.web.bikes.permissions import bikes_seen_by
@@ -21,6 +25,8 @@ from unkett.web.workshop.errors import NotThere
 from unkett.web.workshop.models import User
 
 NOTE_MAX = 400
+OWN = "own-"
+OWN_MINUTES_MAX, OWN_PRICE_UNDER = 1440, 1_000_000
 PICTURE_BYTES_MAX = 15_000_000
 PICTURE_PIXELS_MAX = 60_000_000
 SIDE_MAX = 1600
@@ -29,11 +35,58 @@ FORMATS = ("JPEG", "PNG", "WEBP")
 
 @frozen(kw_only=True)
 class Found:
-    """One ticked defect: on which part, how much it matters, what is to be said of it."""
+    """Something found: on which parts, how much it matters, what is to be said of it.
 
-    slot: str
+    A finding in somebody's own words has these as its note, and its minutes and price.
+    """
+
+    slots: tuple[str, ...]
     how: str
     note: str = ""
+    minutes: int = 0
+    price: Decimal = Decimal(0)
+
+
+def found_on(bike: Bike) -> dict[str, Found]:
+    """Return what the inspection of a bike found, by tick or own code."""
+    return {
+        code: Found(
+            slots=tuple(one["slots"]),
+            how=one["how"],
+            note=one["note"],
+            minutes=one.get("minutes", 0),
+            price=Decimal(one.get("price", "0")),
+        )
+        for code, one in bike.looked.items()
+        if code in TICKS or is_own(code)
+    }
+
+
+def is_own(code: str) -> bool:
+    """Return whether a code is of a finding in somebody's own words: `own-1` and so on."""
+    return code.startswith(OWN) and code.removeprefix(OWN).isdigit()
+
+
+def defects_of(bike: Bike) -> tuple[list[Defect], list[OwnFinding]]:
+    """Return what the inspection found as a job takes it: the ticks, each on each of its parts, and the own words."""
+    ticks, own = [], []
+    for code, one in found_on(bike).items():
+        for slot in one.slots:
+            if is_own(code):
+                own.append(
+                    OwnFinding(
+                        slot=slot, code=code, says=one.note, minutes=one.minutes, price=one.price, do=one.how
+                    )
+                )
+            else:
+                ticks.append(Defect(slot=slot, defect=code, do=one.how))
+    return ticks, own
+
+
+def next_own(found: Iterable[str]) -> str:
+    """Return a code for one more finding in own words."""
+    numbers = [int(code.removeprefix(OWN)) for code in found if is_own(code)]
+    return f"{OWN}{max(numbers, default=0) + 1}"
 
 
 def look_over(
@@ -47,10 +100,10 @@ def look_over(
     """Keep what an inspection found, by tick; what is not ticked any more is taken off its part again.
 
     `pictures` holds a file by tick, which replaces the one before. Raises InputError naming `code.slot`, `code.how`,
-    `code.note` or `code.picture`; then nothing is stored.
+    `code.note`, `code.minutes`, `code.price` or `code.picture`; then nothing is stored.
     """
     made, faults = _pictures(pictures or {})
-    if not set(found) <= set(TICKS):
+    if not all(code in TICKS or is_own(code) for code in found):
         raise NotThere
 
     def action(bike: Bike, parts: Parts) -> tuple[Any, Any]:
@@ -59,11 +112,8 @@ def look_over(
             raise InputError(faults)
         before = bike.looked
         by = {"by": actor.called, "on": timezone.localdate().isoformat()}
-        bike.looked = {
-            code: _kept(before.get(code), {**asdict(found[code]), "note": found[code].note.strip()}, by)
-            for code in TICKS
-            if code in found
-        }
+        ordered = [*(code for code in TICKS if code in found), *(code for code in found if is_own(code))]
+        bike.looked = {code: _kept(before.get(code), _told(code, found[code]), by) for code in ordered}
         _mark(bike, parts, before, bike.looked)
         return before, bike.looked
 
@@ -72,6 +122,27 @@ def look_over(
         for code, content in made.items():
             Picture.objects.update_or_create(bike=bike, about=code, defaults={"content": content})
     return bike
+
+
+def close_findings(*, actor: User, bike: Bike, mended: Collection[str]) -> Bike:
+    """Take findings off an inspection whose work is done; `mended` names them as `slot:code`.
+
+    What was found on several parts stays on those that are left. Damage of a part that was changed went with it.
+    """
+    left = {}
+    for code, one in found_on(bike).items():
+        slots = tuple(slot for slot in one.slots if f"{slot}:{code}" not in mended)
+        if slots:
+            left[code] = evolve(one, slots=slots)
+    if left == found_on(bike):
+        return bike
+    return look_over(actor=actor, bike_id=bike.pk, version=bike.version, found=left)
+
+
+def _told(code: str, one: Found) -> dict[str, Any]:
+    """A finding as it is stored."""
+    told: dict[str, Any] = {"slots": list(one.slots), "how": one.how, "note": one.note.strip()}
+    return told | {"minutes": one.minutes, "price": str(one.price)} if is_own(code) else told
 
 
 def _kept(was: Mapping[str, Any] | None, told: dict[str, Any], by: dict[str, Any]) -> dict[str, Any]:
@@ -83,21 +154,44 @@ def _kept(was: Mapping[str, Any] | None, told: dict[str, Any], by: dict[str, Any
 def _faults(bike: Bike, found: Mapping[str, Found]) -> list[Fault]:
     looks, faults = looks_of(bike), []
     for code, one in found.items():
-        if one.slot not in places(TICKS[code], looks):
-            faults.append(Fault(path=f"{code}.slot", says=f"{TICKS[code].title}: choose the part"))
+        title = TICKS[code].title if code in TICKS else "Your own finding"
+        allowed = places(TICKS[code], looks) if code in TICKS else own_places(looks)
+        if not one.slots or not set(one.slots) <= set(allowed):
+            faults.append(Fault(path=f"{code}.slot", says=f"{title}: choose the part"))
         if one.how not in HOWS:
             faults.append(Fault(path=f"{code}.how", says="must, should or may"))
         if len(one.note) > NOTE_MAX:
             says = f"{len(one.note)} characters; at most {NOTE_MAX} are kept"
             faults.append(Fault(path=f"{code}.note", says=says))
+        if is_own(code):
+            faults += _own_faults(code, one)
     return faults
+
+
+def own_places(looks: BikeProfile) -> list[str]:
+    """Return the parts that a finding in own words may be on."""
+    return ["bike", *(slot for slot in SLOTS if looks.has(slot))]
+
+
+def _own_faults(code: str, one: Found) -> list[Fault]:
+    found = []
+    if not one.note.strip():
+        found.append(Fault(path=f"{code}.note", says="say what was found"))
+    if not 0 <= one.minutes <= OWN_MINUTES_MAX:
+        found.append(
+            Fault(path=f"{code}.minutes", says=f"{one.minutes} given; 0 to {OWN_MINUTES_MAX} allowed")
+        )
+    if not 0 <= one.price < OWN_PRICE_UNDER:
+        found.append(Fault(path=f"{code}.price", says=f"{one.price} given; 0 to {OWN_PRICE_UNDER} allowed"))
+    return found
 
 
 def _mark(bike: Bike, parts: Parts, before: Mapping[str, Any], after: Mapping[str, Any]) -> None:
     """Take off the parts what the earlier ticks had put there, and put on what these say."""
-    for slot in dict.fromkeys(one["slot"] for one in (*before.values(), *after.values())):
+    slots = [slot for one in (*before.values(), *after.values()) for slot in one["slots"]]
+    for slot in dict.fromkeys(slots):
         old, new = _on(slot, before), _on(slot, after)
-        part = parts.in_slot(bike, slot)
+        part = parts.in_slot(bike, slot) if slot != "bike" else None
         if slot == "bike" or (part is None and not new):
             continue
         part = part or parts.enter(bike, slot)
@@ -119,7 +213,7 @@ def _mark(bike: Bike, parts: Parts, before: Mapping[str, Any], after: Mapping[st
 
 
 def _on(slot: str, ticks: Mapping[str, Any]) -> list[Tick]:
-    return [TICKS[code] for code, one in ticks.items() if one["slot"] == slot and code in TICKS]
+    return [TICKS[code] for code, one in ticks.items() if slot in one["slots"] and code in TICKS]
 
 
 def _pictures(sent: Mapping[str, bytes]) -> tuple[dict[str, bytes], list[Fault]]:

@@ -12,6 +12,7 @@ class FitClass(models.Model):
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="+")
     kind = models.CharField(max_length=40)
     key = models.CharField(max_length=64)
+    also = models.JSONField(default=list, blank=True)
     attrs = models.JSONField(default=dict)
     made_from = models.CharField(max_length=16, blank=True)  # a mark of what the rules read of its kind
 
@@ -74,6 +75,9 @@ class CataloguePart(models.Model):
     kind = models.CharField(max_length=40)
     name = models.CharField(max_length=200)
     maker = models.CharField(max_length=80, blank=True)
+    also = models.JSONField(
+        default=list, blank=True
+    )  # other kinds of one piece with it: a wheel's rim and spokes
     attrs = models.JSONField(default=dict)
     price = models.DecimalField(max_digits=9, decimal_places=2, validators=[MinValueValidator(0)])
     mass_g = models.PositiveIntegerField(null=True, blank=True)

@@ -26,7 +26,7 @@ from unkett.web.bikes.complaints import (
     settling,
     try_again,
 )
-from unkett.web.bikes.inspection import Found, look_over
+from unkett.web.bikes.inspection import Found, defects_of, found_on, look_over
 from unkett.web.bikes.intake import looks_of
 from unkett.web.bikes.models import Bike, ClosedCase, OwnWeight
 from unkett.web.bikes.queries import CurrentBike, current_bike, current_bike_of, settings_of
@@ -62,7 +62,7 @@ def asked_of(actor: User, stands: CurrentBike) -> Asked:
         complaints=tuple(one.told for one in open_complaints(bike)),
         answers=answers_of(bike),
         build=stands.build,
-        ticks=tuple((one["slot"], code) for code, one in bike.looked.items() if code in TICKS),
+        ticks=tuple((one.slot, one.defect) for one in defects_of(bike)[0]),
         readings=tuple(readings),
         mended=frozenset(bike.search.get("mended", ())),
     )
@@ -155,17 +155,13 @@ def _mended_by(bike: Bike, cause: str) -> Check | None:
 def _tick(actor: User, stands: CurrentBike, version: int, one: Suspect, because: str) -> Bike:
     """Tick the cause's defect on the inspection, beside what is ticked already."""
     bike, code = stands.bike, one.cause.defect
-    kept = {
-        name: Found(slot=row["slot"], how=row["how"], note=row["note"])
-        for name, row in bike.looked.items()
-        if name in TICKS
-    }
+    kept = found_on(bike)
     if code not in kept:
         there = places(TICKS[code], looks_of(bike))
         slot = next((slot for slot in one.slots if slot in there), None)
         if slot is None:
             raise Refused(f"{TICKS[code].title}: the bike has no part for it yet; write it down first.")
-        kept[code] = Found(slot=slot, how=TICKS[code].how, note=because[:400])
+        kept[code] = Found(slots=(slot,), how=TICKS[code].how, note=because[:400])
     return look_over(actor=actor, bike_id=bike.pk, version=version, found=kept)
 
 

@@ -28,7 +28,8 @@ from unkett.web.catalogue.services import add_parts, clear_catalogue
 from unkett.web.catalogue.stock import add_stock
 from unkett.web.jobs.models import Schedule
 from unkett.web.jobs.schedule import ask_days
-from unkett.web.jobs.services import note_job, start_job, tick_step
+from unkett.web.jobs.services import note_job, start_job
+from unkett.web.jobs.stepping import tick_step
 from unkett.web.plans.models import Plan, State
 from unkett.web.plans.services import empty_slot, move_plan, start_plan, swap_part
 from unkett.web.supply.models import Order, Supplier
@@ -200,4 +201,13 @@ def _job(people: dict[str, User], plan: Plan, wanted: dict[str, Any]) -> None:
         kept="",
     )
     for step in job.steps.all()[: wanted["done"]]:
-        tick_step(actor=people[wanted["by"]], job_id=job.pk, step_id=step.pk)
+        torque = step.content["target_nm"] if step.expected.torque_only else None
+        unread = "" if torque is not None or not step.content["reading"] else "no gauge at this stand"
+        tick_step(
+            actor=people[wanted["by"]],
+            job_id=job.pk,
+            step_id=step.pk,
+            reading=torque,
+            not_measured=unread,
+            sure=True,
+        )

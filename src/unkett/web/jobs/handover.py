@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from dateutil.relativedelta import relativedelta
@@ -14,14 +14,15 @@ from unkett.core.build import plain
 from unkett.core.standards import table
 from unkett.core.work.facts import holds
 from unkett.core.work.finish import DoneStep, recorded
-from unkett.web.bikes.complaints import open_complaints
+from unkett.web.bikes.complaints import open_complaints, reasons_of
+from unkett.web.bikes.inspection import close_findings
 from unkett.web.bikes.models import Bike, Origin, Where
 from unkett.web.bikes.queries import settings_of
 from unkett.web.bikes.writing import Parts, write_bike
 from unkett.web.causes.services import try_complaints
 from unkett.web.jobs.models import FollowUp, Job, JobStep
-from unkett.web.jobs.queries import Sheet
-from unkett.web.jobs.services import locked_sheet, on_stand, waits_for
+from unkett.web.jobs.queries import Sheet, locked_sheet
+from unkett.web.jobs.stepping import keep_open_facts, on_stand, waits_for
 from unkett.web.plans.carrying import apply_changes
 from unkett.web.plans.models import Plan, State
 from unkett.web.plans.services import move_plan
@@ -32,6 +33,7 @@ from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
 
 FIRST_RIDE = datetime.timedelta(days=14)
+OLD_CHAIN = "measure:chain:old"
 
 
 @transaction.atomic
@@ -55,6 +57,7 @@ def hand_over(
     if job.outside.filter(back_at=None).exists():
         raise Refused("Work is still outside.")
     _asked_again(actor, sheet, tried or {})
+    _into_the_wear_book(actor, sheet, [step for step in sheet.steps if reads_what_comes_off(step)])
     plan = _carried_out(actor, sheet, goes_to)
     for to in (State.CHECKED, State.HANDED_OVER):
         if to in plan.may_go:
@@ -63,10 +66,12 @@ def hand_over(
     last = sheet.steps[-1]
     last.done_by, last.done_at = actor, timezone.now()
     last.save()
+    keep_open_facts(job)
     job.ended, job.checked_by = timezone.now(), actor
     job.save(update_fields=["ended", "checked_by"])
     FollowUp.objects.bulk_create(_due_after(job))
-    _into_the_wear_book(actor, sheet)
+    _into_the_wear_book(actor, sheet, [step for step in sheet.steps if not reads_what_comes_off(step)])
+    _close_findings(actor, sheet)
     log(actor, "hand over", job, after={"plan": plan.name})
     return job
 
@@ -93,7 +98,9 @@ def _onto_the_bike(actor: User, sheet: Sheet) -> None:
     if not moved and after.settled == before.settled:
         return
 
-    read = {(one["slot"], one["attr"]) for step in did if step.reading is not None for one in step.effects}
+    read = {
+        (one["slot"], one["attr"]) for step in did if step.reading is not None for one in step.effects
+    }  # the rest is as planned, not measured
 
     def action(bike: Bike, parts: Parts) -> tuple[Any, Any]:
         for slot, part in moved.items():
@@ -121,12 +128,30 @@ def _done_step(step: JobStep) -> DoneStep:
         needs=tuple(content["needs"]),
         effects=tuple(content.get("effects", ())),
         reading=step.reading,
+        computed=content.get("computed"),
     )
 
 
-def _into_the_wear_book(actor: User, sheet: Sheet) -> None:
+def reads_what_comes_off(step: JobStep) -> bool:
+    """Whether a step reads the part that comes off, such as the wear of the old chain."""
+    return step.content["does"] == "take_off" or step.key == OLD_CHAIN
+
+
+def _close_findings(actor: User, sheet: Sheet) -> None:
+    """Findings of the inspection whose step is done are closed; the others stay for next time."""
+    bike = Bike.objects.get(pk=sheet.job.plan.bike_id)
+    for step in sheet.steps:  # the papers say why a defect was mended when its finding is closed, too
+        reasons = reasons_of(bike, step.content["defects"])
+        if reasons:
+            step.content["because"] = reasons
+            step.save(update_fields=["content"])
+    done = [step for step in sheet.steps if step.is_done and not step.skipped]
+    close_findings(actor=actor, bike=bike, mended={ref for step in done for ref in step.content["defects"]})
+
+
+def _into_the_wear_book(actor: User, sheet: Sheet, steps: Iterable[JobStep]) -> None:
     """What was read at the steps, of the parts as they are on the bike now."""
-    for step in sheet.steps:
+    for step in steps:
         if step.reading is not None and step.done_at is not None:
             asked = step.content["reading"] or {}
             word = asked.get("word") or asked.get("attr", "")

@@ -9,6 +9,7 @@ from django.db import models
 from django.utils import timezone
 
 from unkett.core.vocabulary import SLOTS, describe
+from unkett.core.work.readings import Expected, judge
 from unkett.web.bikes.models import Bike
 from unkett.web.plans.models import Plan
 from unkett.web.workshop.models import User, Workshop
@@ -28,6 +29,7 @@ class Job(models.Model):
     ended = models.DateTimeField(null=True, blank=True)
     checked_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
     version = models.PositiveIntegerField(default=1)
+    open_facts = models.JSONField(default=list, blank=True)  # why the bike is not ridden now, in words
 
     def __str__(self) -> str:
         return f"job of {self.plan.name}"
@@ -46,6 +48,9 @@ class JobStep(models.Model):
     skipped = models.CharField(max_length=200, blank=True)  # why it was left out
     reading = models.FloatField(null=True, blank=True)
     instrument = models.CharField(max_length=60, blank=True)  # what it was read with; empty: typed
+    kept_why = models.CharField(max_length=200, blank=True)  # why a reading outside its range was kept
+    not_measured = models.CharField(max_length=200, blank=True)  # why nothing was read
+    proved_why = models.CharField(max_length=200, blank=True)  # why whoever did the work proved it
     first_reading = models.FloatField(null=True, blank=True)
     countersigned_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
     countersigned_at = models.DateTimeField(null=True, blank=True)
@@ -92,6 +97,27 @@ class JobStep(models.Model):
             if "slot" in reading
             else reading["word"].capitalize()
         )
+
+    @property
+    def expected(self) -> Expected:
+        """What its reading should be."""
+        return Expected.of_stored(self.content)
+
+    @property
+    def outside(self) -> str:
+        """Why its reading is outside what is allowed; empty where it is not."""
+        return "" if self.reading is None else judge(self.expected, [self.reading]).why
+
+    @property
+    def must_be_read(self) -> bool:
+        """Whether there is no way round its reading: a torque, a rotor's thickness."""
+        reading = self.content["reading"] or {}
+        return self.expected.torque_only or reading.get("attr") == "thickness_mm"
+
+    @property
+    def proves(self) -> bool:
+        """Whether it proves a brake or the steering."""
+        return self.key.startswith("check:") and self.key.rpartition(":")[2] in ("brake", "steering")
 
     @property
     def reads_trim(self) -> bool:

@@ -20,9 +20,12 @@ from unkett.web.jobs.models import FollowUp, Job, JobStep
 from unkett.web.plans.models import Plan
 from unkett.web.plans.pricing import sheet_of_plan
 from unkett.web.plans.queries import planned
+from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import User
+from unkett.web.workshop.permissions import require
 
 IN_WORK_SHOWN = 8
+STOPS_SHOWN = 6
 JOB_NAMED = ("promised", "plan__name", "plan__letter", "plan__bike__name")  # all that a list says of a job
 LONGEST_WAIT = datetime.timedelta(days=3)
 DUE_SOON = datetime.timedelta(days=14)
@@ -69,9 +72,35 @@ class Sheet:
 
     def before(self, step: JobStep) -> list[JobStep]:
         """What has to be finished first and is not: not done, or still waiting."""
+        first = [one for one in self._before(step) if not self.is_over(one)]
+        nearer = {key for one in first for key in _lawful(one)}
+        return [one for one in first if one.key not in nearer]
+
+    def _before(self, step: JobStep) -> list[JobStep]:
+        return [self.by_key[key] for key in _lawful(step) if key in self.by_key]
+
+    def is_over(self, step: JobStep) -> bool:
+        """Whether a step is done or left out, its wait over."""
         now = timezone.now()
-        first = [self.by_key[key] for key in step.content["after"] if key in self.by_key]
-        return [one for one in first if one.done_at is None or (one.rests_until or now) > now]
+        return step.done_at is not None and (step.rests_until or now) <= now
+
+    def requires(self, step: JobStep) -> list[tuple[str, bool]]:
+        """What other steps bring about before a step, in words, each with whether it is so."""
+        found = []
+        for words, keys in step.content.get("made_by", {}).items():
+            makers = [self.by_key[key] for key in keys if key in self.by_key]
+            if makers:
+                found.append((words, all(self.is_over(one) for one in makers)))
+        return found
+
+    def counting_on(self, step: JobStep) -> list[JobStep]:
+        """The steps that are done and count on one that is done, the last in the sheet first."""
+        found, keys = [], {step.key}
+        for one in self.steps:
+            if one.is_done and one.pk != step.pk and keys & set(_lawful(one)):
+                keys.add(one.key)
+                found.append(one)
+        return found[::-1]
 
     @cached_property
     def open_steps(self) -> list[JobStep]:
@@ -128,9 +157,26 @@ class Sheet:
         return list(self.steps[-1].content["needs"]) if self.steps else []
 
 
+def _lawful(step: JobStep) -> list[str]:
+    """The keys of the steps that must come before one; a sheet made by an older release has only their usual order."""
+    return list(step.content.get("lawful", step.content["after"]))
+
+
 def sheet_stored(job: Job) -> Sheet:
     steps = job.steps.select_related("holder", "done_by", "countersigned_by").defer("picture__content")
     return Sheet(job=job, steps=tuple(steps.select_related("picture")))
+
+
+def interrupted(actor: User, bike_id: int) -> list[str]:
+    """Why a bike is not ridden whose work is begun and not finished; nothing where no work is open."""
+    jobs = jobs_seen_by(actor).filter(plan__bike_id=bike_id, ended=None).exclude(open_facts=[])
+    return [interruption(facts) for facts in jobs.values_list("open_facts", flat=True)]
+
+
+def interruption(facts: Sequence[str]) -> str:
+    """Say why a bike is not ridden in mid-work, the first six reasons."""
+    more = f" and {len(facts) - STOPS_SHOWN} more" if len(facts) > STOPS_SHOWN else ""
+    return f"Work not finished: {', '.join(facts[:STOPS_SHOWN])}{more}"
 
 
 def open_jobs(actor: User) -> list[Sheet]:
@@ -165,3 +211,28 @@ def follow_ups_of(actor: User) -> Iterable[FollowUp]:
         bike__workshop_id=actor.workshop_id, bike__status=Status.HERE, done_at=None
     )
     return mine.filter(due__lte=until).select_related("bike").only("what", "due", "bike__name")[:50]
+
+
+def locked_sheet(actor: User, policy: str, job_id: int) -> Sheet:
+    """A job in work, locked. Raises NotThere; refused once it is ended."""
+    require(actor, policy)
+    job = (
+        jobs_seen_by(actor)
+        .select_for_update(of=("self",))
+        .filter(pk=job_id)
+        .select_related("plan__bike")
+        .first()
+    )
+    if job is None:
+        raise NotThere
+    if job.ended is not None:
+        raise Refused("This job is handed over; nothing can be changed in it.")
+    return sheet_stored(job)
+
+
+def step_in(sheet: Sheet, step_id: int) -> JobStep:
+    """Return a step of a sheet by its id. Raises NotThere."""
+    step = next((one for one in sheet.steps if one.pk == step_id), None)
+    if step is None:
+        raise NotThere
+    return step

@@ -31,6 +31,7 @@ from unkett.web.pages.rulebook import complaints as complaints_book
 from unkett.web.pages.rulebook import views as rulebook
 from unkett.web.pages.setups import views as setups
 from unkett.web.pages.stand import views as stand
+from unkett.web.pages.steps import packages
 from unkett.web.pages.steps import views as steps
 from unkett.web.pages.supply import views as supply
 from unkett.web.pages.transfer import views as tables
@@ -134,6 +135,7 @@ PLANS = [
     path("plans/<int:plan_id>/name/", plan.rename, name="plan-name"),
     path("plans/<int:plan_id>/copy/", plan.copy, name="plan-copy"),
     path("plans/<int:plan_id>/state/", plan.move, name="plan-move"),
+    path("plans/<int:plan_id>/packages/", plan.packages, name="plan-packages"),
     path("plans/<int:plan_id>/work/<slug:page>/", work.of_planned, name="work"),
     path("plans/<int:plan_id>/build.json", plan.build_file, name="build-file"),
 ]
@@ -148,7 +150,9 @@ JOBS = [
     path("jobs/<int:job_id>/steps/<int:step_id>/sign/", job.sign, name="sign"),
     path("jobs/<int:job_id>/steps/<int:step_id>/picture/", job.picture, name="picture"),
     path("jobs/<int:job_id>/steps/<int:step_id>/picture.jpg", job.picture_file, name="picture-file"),
-    path("jobs/<int:job_id>/extra/", job.extra, name="extra"),
+    path("jobs/<int:job_id>/found/<slug:what>/", job.find, name="find"),
+    path("jobs/<int:job_id>/steps/<int:step_id>/does-not-fit/", job.fits_not, name="fits-not"),
+    path("plans/<int:plan_id>/job/tag/", job.tag, name="tag"),
     path("jobs/<int:job_id>/note/", job.note, name="note"),
     path("jobs/<int:job_id>/outside/", job.outside, name="outside"),
     path("jobs/<int:job_id>/outside/<int:outside_id>/back/", job.back, name="outside-back"),
@@ -166,6 +170,10 @@ JOBS = [
     path("steps/", steps.steps, name="steps"),
     path("steps/write/", steps.write, name="step-write"),
     path("steps/drop/", steps.drop, name="step-drop"),
+    path("packages/", packages.packages, name="packages"),
+    path("packages/write/", packages.write, name="package-write"),
+    path("packages/drop/", packages.drop, name="package-drop"),
+    path("tools/", packages.tools, name="tools"),
 ]
 CATALOGUE = [
     path("catalogue/", catalogue.parts, name="parts"),

@@ -13,7 +13,7 @@ from django.utils import timezone
 
 from unkett.core.errors import bad
 from unkett.web.bikes.models import Status
-from unkett.web.plans.models import Answer, CustomerLink, Plan, State
+from unkett.web.plans.models import Answer, CustomerLink, Plan, QuoteItem, State
 from unkett.web.plans.queries import plans_seen_by
 from unkett.web.plans.quoting import freeze_quote
 from unkett.web.workshop.errors import NotThere, Refused
@@ -131,6 +131,23 @@ def answer_quote(*, link: str, answer: str, says: str, version: int) -> Customer
         plan.state_at, plan.state_by, plan.version = timezone.now(), None, plan.version + 1
         plan.save(update_fields=["state", "state_at", "state_by", "version"])
         _log_customer(plan, "state", {"state": plan.state}, {"state": before})
+    return found
+
+
+@transaction.atomic
+def agree_found(*, link: str, line_id: int) -> CustomerLink:
+    """The customer agrees to work that was found after the quote was agreed. Raises NotThere for a line not open."""
+    found = link_by(link)
+    if found is None:
+        raise NotThere
+    open_lines = QuoteItem.objects.filter(plan_id=found.plan_id, later=True, given=False, credit=False)
+    item = open_lines.select_for_update(of=("self",)).filter(pk=line_id).first()
+    if item is None:
+        raise NotThere
+    if item.agreed_at is None:
+        item.agreed_at = timezone.now()
+        item.save(update_fields=["agreed_at"])
+        _log_customer(found.plan, "customer agrees line", {"agreed": item.title})
     return found
 
 

@@ -58,6 +58,7 @@ class Plan(models.Model):
         "self", null=True, blank=True, on_delete=models.SET_NULL, related_name="options"
     )  # the plan whose other options this is one of; that one is option A
     letter = models.CharField(max_length=1, blank=True)  # A, B, C where there are options
+    packages = models.JSONField(default=list, blank=True)  # codes of the service packages done with it
     version = models.PositiveIntegerField(default=1)
     made_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
     changed_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
@@ -103,6 +104,7 @@ class Change(models.Model):
     empties = models.BooleanField(default=False)
     kind = models.CharField(max_length=40, blank=True)
     name = models.CharField(max_length=200, blank=True)
+    also = models.JSONField(default=list, blank=True)  # the other slots that it fills, such as a wheel's rim
     attrs = models.JSONField(default=dict, blank=True)
     price = models.DecimalField(max_digits=9, decimal_places=2, default=0)
     catalogue_part = models.ForeignKey(
@@ -144,6 +146,8 @@ class QuoteItem(models.Model):
     minutes = models.PositiveIntegerField(default=0)
     given = models.BooleanField(default=False)
     later = models.BooleanField(default=False)  # found after the quote was agreed
+    credit = models.BooleanField(default=False)  # taken off what was agreed, since it is not done
+    cause = models.CharField(max_length=120, blank=True)  # of the sheet's, such as change:chain
     agreed_at = models.DateTimeField(null=True, blank=True)
     made_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
     made = models.DateTimeField(default=timezone.now)

@@ -12,13 +12,16 @@ from unkett.core.errors import CoreError
 from unkett.core.rules.finding import Finding
 from unkett.core.settings import Settings
 from unkett.core.standards import table
-from unkett.core.work.defect import Defect
+from unkett.core.work.packages import Package
 from unkett.core.work.price import Money, Quote, quote_of_sheet
 from unkett.core.work.sheet import job_steps
 from unkett.core.work.step import JobSheet
+from unkett.web.bikes.inspection import defects_of
 from unkett.web.bikes.models import Bike
+from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import Planned
 from unkett.web.rulebook.custom_steps import custom_steps, templates_of
+from unkett.web.rulebook.packages import packages_of
 
 
 def sheet_for(
@@ -30,6 +33,7 @@ def sheet_for(
     changed: Sequence[str],
     findings: Sequence[Finding] | None = None,
     done: Sequence[str] = (),
+    packages: Sequence[Package] = (),
 ) -> JobSheet:
     """The sheet from a bike now to a bike planned, with what its inspection found.
 
@@ -37,10 +41,11 @@ def sheet_for(
     that it does not have now, where they are known already. Where the workshop's own steps could not be brought into an
     order, the sheet is made without them. Raises CoreError where there is no order at all.
     """
-    defects = [Defect(slot=one["slot"], defect=code, do=one["how"]) for code, one in bike.looked.items()]
+    defects, own = defects_of(bike)
     same = [slot for slot in changed if slot in now.parts and now.parts.get(slot) == then.parts.get(slot)]
     asked: dict[str, Any] = {
-        "defects": defects, "replaced": same, "done": done, "findings": findings, "settings": settings,
+        "defects": defects, "own": own, "replaced": same, "done": done, "findings": findings, "settings": settings,
+        "packages": packages,
     }  # fmt: skip
     try:
         return job_steps(now, then, templates=templates_of(bike.workshop), **asked)
@@ -63,7 +68,14 @@ def sheet_of_plan(found: Planned, settings: Settings, done: Sequence[str] = ()) 
         changed=[slot for slot in found.changes if slot not in found.done],
         findings=[one for one in found.difference.new if not one.accepted],
         done=done,
+        packages=packages_in(found.plan),
     )
+
+
+def packages_in(plan: Plan) -> list[Package]:
+    """The service packages of a plan, as the workshop has them."""
+    known = packages_of(plan.bike.workshop) if plan.packages else {}
+    return [known[code] for code in plan.packages if code in known]
 
 
 def price_of(
@@ -77,6 +89,7 @@ def price_of(
         consumables=Decimal(str(settings.number("consumables"))),
         prices=prices,
         small_parts=small,
+        fixed={one.cause: one.price for one in sheet.packages if one.price is not None},
         brought=frozenset(brought),
     )
     return quote_of_sheet(sheet, money)

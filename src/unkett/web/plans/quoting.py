@@ -8,7 +8,7 @@ from collections.abc import Iterable
 from decimal import Decimal
 from typing import Any
 
-from attrs import frozen
+from attrs import asdict, frozen
 from django.utils import timezone
 
 from unkett.core.errors import CoreError, Fault, InputError
@@ -44,16 +44,16 @@ class Row:
     given: bool = False
     line: int | None = None
     open: bool = False  # found later and not agreed yet: not counted
+    cause: str = ""  # of the sheet's
+    credit: bool = False  # taken off what was agreed
+    labour: int | None = None  # its labour where that is a fixed price, in hundredths
 
     @property
     def money(self) -> Decimal:
-        return Decimal(0 if self.given else self.price) / 100
+        return Decimal(0 if self.given else -self.price if self.credit else self.price) / 100
 
     def to_json(self) -> dict[str, Any]:
-        return {
-            name: getattr(self, name)
-            for name in ("sort", "title", "price", "minutes", "given", "line", "open")
-        }
+        return asdict(self)
 
 
 @frozen(kw_only=True)
@@ -91,7 +91,11 @@ def quote_of(rows: Iterable[Row], labour_per_hour: float, tax_pct: float, *, by_
     """
     rows = tuple(rows)
     settings = Settings.of({"labour_per_hour": labour_per_hour, "tax_pct": tax_pct})
-    priced = [Priced(price=row.price, minutes=row.minutes, given=row.given) for row in rows if not row.open]
+    priced = [
+        Priced(price=row.price, minutes=row.minutes, given=row.given, credit=row.credit, labour=row.labour)
+        for row in rows
+        if not row.open
+    ]
     sums = totals(priced, settings, by_line=by_line)
     return Quote(rows=rows, totals=sums, labour_per_hour=labour_per_hour, tax_pct=tax_pct, by_line=by_line)
 
@@ -140,6 +144,8 @@ def _of_cause(line: CauseLine) -> Row:
         title=f"{line.says}, no price yet" if missing else line.says,
         price=int(parts * 100),
         minutes=line.minutes,
+        cause=line.cause,
+        labour=int(line.price * 100) if line.fixed else None,
     )
 
 
@@ -166,6 +172,8 @@ def _of_line(line: QuoteItem) -> Row:
         given=line.given,
         line=line.pk,
         open=line.later and not line.given and line.agreed_at is None,
+        cause=line.cause,
+        credit=line.credit,
     )
 
 
@@ -214,6 +222,59 @@ def add_quote_line(
         return None, {"title": line.title, "price": str(price), "minutes": minutes, "given": given}
 
     return write_plan(actor, plan_id, version, "add to quote", action)
+
+
+def add_found(actor: User, plan: Plan, lines: Iterable[CauseLine], *, given: bool = False) -> list[QuoteItem]:
+    """Put what was found after a quote was agreed on it, to be agreed or free of charge.
+
+    Call it inside the action's transaction; a quote that is not agreed yet has such lines by itself.
+    """
+    if plan.state in (State.DRAFT, State.QUOTED):
+        return []
+    made = []
+    for line in lines:
+        row = _of_cause(line)
+        made.append(
+            QuoteItem.objects.create(
+                plan=plan,
+                title=f"Found: {row.title}"[:TITLE_MAX],
+                price=Decimal(row.price) / 100,
+                minutes=row.minutes,
+                given=given,
+                later=True,
+                cause=line.cause,
+                made_by=actor,
+            )
+        )
+    return made
+
+
+def take_off_quote(actor: User, plan: Plan, cause: str, title: str) -> None:
+    """Take what is not done off a quote: a line that waits to be agreed goes, an agreed one is credited.
+
+    Call it inside the action's transaction; a quote that is not agreed yet loses the line by itself.
+    """
+    waiting = plan.quote_lines.filter(cause=cause, agreed_at=None, later=True)
+    if waiting.exists():
+        waiting.delete()
+        return
+    later = plan.quote_lines.filter(cause=cause, credit=False).first()
+    agreed = plan.agreements.first()
+    kept = agreed.content["rows"] if agreed else []
+    rows = [] if later else [row for row in kept if _is_of(row, cause, title)]
+    known = {"price": later.price, "minutes": later.minutes} if later else {}
+    if rows:
+        known = {"price": Decimal(rows[0]["price"]) / 100, "minutes": rows[0]["minutes"]}
+    if known:
+        QuoteItem.objects.create(
+            plan=plan, title=f"Not done: {title}"[:TITLE_MAX], later=True, credit=True, cause=cause, made_by=actor,
+            agreed_at=timezone.now(), **known,
+        )  # fmt: skip
+
+
+def _is_of(row: dict[str, Any], cause: str, title: str) -> bool:
+    """Whether an agreed row is of a cause; rows agreed before an older release ended have only their title."""
+    return bool(row["cause"] == cause if row.get("cause") else row["title"].startswith(title))
 
 
 def agree_quote_line(*, actor: User, plan_id: int, version: int, line_id: int) -> Plan:

@@ -22,6 +22,7 @@ from unkett.web.plans.models import Change, Plan, State
 from unkett.web.plans.queries import part_of, planned_elsewhere, plans_seen_by, to_be_taken, wanted_parts
 from unkett.web.plans.quoting import freeze_quote
 from unkett.web.plans.writing import refuse_closed, write_plan
+from unkett.web.rulebook.packages import packages_of
 from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
@@ -60,7 +61,11 @@ def copy_plan(*, actor: User, plan_id: int) -> Plan:
         raise NotThere
     who = {"made_by": actor, "changed_by": actor, "state_by": actor}
     new = Plan.objects.create(
-        bike_id=plan.bike_id, name=f"{plan.name}, copy"[:NAME_MAX], note=plan.note, **who
+        bike_id=plan.bike_id,
+        name=f"{plan.name}, copy"[:NAME_MAX],
+        note=plan.note,
+        packages=plan.packages,
+        **who,
     )
     copy_changes(plan, new)
     log(actor, "copy", new, before={"from": plan.name}, after={"name": new.name})
@@ -287,6 +292,35 @@ def take_back(*, actor: User, plan_id: int, version: int, slot: str) -> Plan:
         return before, None
 
     return write_plan(actor, plan_id, version, "take back", action)
+
+
+def pick_packages(*, actor: User, plan_id: int, version: int, codes: Iterable[str]) -> Plan:
+    """Say which service packages are done with a plan. Raises InputError for one that the workshop does not have."""
+
+    def action(plan: Plan) -> tuple[Any, Any]:
+        if not plan.is_open:
+            raise Refused(
+                f"This plan is {State(plan.state).label.lower()}. Take it back to a draft before changing it."
+            )
+        known = packages_of(plan.bike.workshop)
+        wanted = list(dict.fromkeys(codes))
+        for code in wanted:
+            if code not in known:
+                raise bad("packages", f"{code} is no package of this workshop")
+        before, plan.packages = plan.packages, wanted
+        return {"packages": before}, {"packages": wanted}
+
+    return write_plan(actor, plan_id, version, "packages", action)
+
+
+@transaction.atomic
+def start_package(*, actor: User, bike_id: int, code: str) -> Plan:
+    """A new plan for a bike that is one service package. Raises NotThere; InputError for an unknown package."""
+    known = packages_of(actor.workshop).get(code)
+    if known is None:
+        raise bad("package", f"{code} is no package of this workshop")
+    plan = start_plan(actor=actor, bike_id=bike_id, name=known.title)
+    return pick_packages(actor=actor, plan_id=plan.pk, version=plan.version, codes=[code])
 
 
 def name_plan(*, actor: User, plan_id: int, version: int, name: str, note: str) -> Plan:

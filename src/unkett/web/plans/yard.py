@@ -15,6 +15,7 @@ from unkett.web.rulebook.queries import codes_called
 from unkett.web.workshop.models import User
 
 YARD_PAGE = 25
+OPEN_PLANS = ("name", "letter", "bike_id", "job__open_facts")
 YARD_FIELDS = (
     "name", "use", "frame_number", "wish", "verdict", "summary", "judged_by", "accepted_until", "search",
 )  # fmt: skip
@@ -61,7 +62,7 @@ def yard(actor: User, find: str, verdict: str = "", page: int = 1) -> Yard:
     pages = max(1, -(-number // YARD_PAGE))
     page = min(max(page, 1), pages)
     plans = Plan.objects.exclude(state__in=(State.DROPPED, State.HANDED_OVER))
-    named = Prefetch("plans", queryset=plans.only("name", "letter", "bike_id"), to_attr="open_plans")
+    named = Prefetch("plans", queryset=plans.select_related("job").only(*OPEN_PLANS), to_attr="open_plans")
     bikes = shown.annotate(customer_name=F("customer__name")).only(*YARD_FIELDS).prefetch_related(named)
     start = (page - 1) * YARD_PAGE
     latest = (

@@ -22,6 +22,21 @@ class ShopName(models.Model):
         return f"{self.name} ({self.code})"
 
 
+class WorkPackage(models.Model):
+    """A service package as the workshop has it: one that ships written over, or one of its own."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="packages")
+    code = models.CharField(max_length=60)
+    content = models.JSONField()
+
+    class Meta:
+        ordering = ["code"]  # noqa: RUF012
+        constraints = [models.UniqueConstraint(fields=["workshop", "code"], name="package_once")]  # noqa: RUF012
+
+    def __str__(self) -> str:
+        return self.code
+
+
 class CustomStep(models.Model):
     """A workshop's own words, minutes and links for a step that ships, or one more of its own."""
 

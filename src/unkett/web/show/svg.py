@@ -77,8 +77,9 @@ def _mark(mark: Mark, link: str) -> str:
 def render_svg(scene: Scene, ident: str, link: str = "") -> SafeString:
     """A scene as inline SVG with a title and a description for those who do not see it; marks open `link`."""
     drawn = "".join([_shape(shape, link) for shape in scene.shapes])
+    box = " ".join(_n(side) for side in scene.box)
     return SafeString(
-        f'<svg class="drawing" viewBox="0 0 {_n(scene.width)} {_n(scene.height)}" role="{"group" if link else "img"}" '
+        f'<svg class="drawing" viewBox="{box}" role="{"group" if link else "img"}" '
         f'aria-labelledby="{ident}-title" aria-describedby="{ident}-says">'
         f'<title id="{ident}-title">{escape(scene.title)}</title>'
         f'<desc id="{ident}-says">{escape(scene.says)}</desc>{drawn}</svg>'

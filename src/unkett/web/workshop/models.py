@@ -16,6 +16,7 @@ class Workshop(models.Model):
         null=True, blank=True
     )  # of the demonstration: its log's last line then
     catalogue_version = models.PositiveIntegerField(default=1)  # counts the writes to its catalogue
+    tools_missing = models.JSONField(default=list, blank=True)  # tools of the job steps that it does not have
     classes_made_from = models.CharField(max_length=64, blank=True)  # the rules its fit classes were made by
 
     def __str__(self) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from django.db import transaction
@@ -11,7 +11,7 @@ from django.db.models import Model, QuerySet
 from unkett.core.errors import Fault, InputError, bad, listed, shown
 from unkett.core.units import PREFERRED
 from unkett.web.workshop.errors import Conflict, NotThere
-from unkett.web.workshop.models import Customer, LogEntry, User
+from unkett.web.workshop.models import Customer, LogEntry, User, Workshop
 from unkett.web.workshop.permissions import require
 
 PORT_LEAST, PORT_MOST = 1024, 65535
@@ -139,3 +139,14 @@ def change_customer(*, actor: User, customer_id: int, version: int, values: Mapp
     customer.save()
     log(actor, "change", customer, before=before, after=clean)
     return customer
+
+
+@transaction.atomic
+def keep_tools(*, actor: User, missing: Iterable[str]) -> Workshop:
+    """Keep which tools of the job steps the workshop does not have."""
+    require(actor, "change-steps")
+    workshop = Workshop.objects.select_for_update().get(pk=actor.workshop_id)
+    before, workshop.tools_missing = workshop.tools_missing, sorted(set(missing))
+    workshop.save(update_fields=["tools_missing"])
+    log(actor, "keep tools", workshop, before={"missing": before}, after={"missing": workshop.tools_missing})
+    return workshop

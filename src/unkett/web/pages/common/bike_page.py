@@ -30,6 +30,7 @@ from unkett.web.bikes.complaints import TRIED, OpenComplaint, open_complaints
 from unkett.web.bikes.models import Bike
 from unkett.web.bikes.queries import CurrentBike, current_bike, settings_of
 from unkett.web.causes.services import search_of, stops_of
+from unkett.web.jobs.queries import interrupted
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import Planned, planned
 from unkett.web.show.values import Shown
@@ -194,7 +195,7 @@ class BikePage(Shown):
     @cached_property
     def stops(self) -> list[str]:
         """Why the bike is not ridden, by its complaints and by the causes that hold."""
-        return stops_of(self.causes)
+        return [*interrupted(self.actor, self.bike.pk), *stops_of(self.causes)]
 
     # Findings and joints
 

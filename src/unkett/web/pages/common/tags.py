@@ -14,7 +14,7 @@ from unkett.core.build import Build
 from unkett.core.rules import RULES
 from unkett.core.rules.finding import Finding
 from unkett.core.vocabulary import SLOTS, describe
-from unkett.web.bikes.complaints import BECAUSE
+from unkett.web.bikes.complaints import reasons_of
 from unkett.web.bikes.models import Bike
 from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.pages.common.once import new_token
@@ -27,9 +27,7 @@ register = template.Library()
 @register.filter
 def because(defects: Iterable[str], bike: Bike) -> list[str]:
     """Why a step mends a defect: the notes of ticks that a search for a cause made."""
-    codes = [ref.rpartition(":")[2] for ref in defects or ()]
-    notes = [bike.looked.get(code, {}).get("note", "") for code in codes]
-    return [note for note in notes if note.startswith(BECAUSE)]
+    return reasons_of(bike, defects or ())
 
 
 @register.simple_tag(takes_context=True)

@@ -13,14 +13,14 @@ from django.shortcuts import redirect
 from unkett.core.errors import Fault, InputError
 from unkett.core.intake import Station
 from unkett.core.intake.inspection import AREAS, HOWS, TICKS, Tick, places
-from unkett.core.vocabulary import SLOTS, Slot
-from unkett.web.bikes.inspection import Found, look_over, picture_of
+from unkett.core.vocabulary import title_of
+from unkett.web.bikes.inspection import Found, found_on, is_own, look_over, next_own, own_places, picture_of
 from unkett.web.bikes.intake import looks_of
 from unkett.web.bikes.models import BikePart
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_bike
 from unkett.web.pages.common.complaints import ComplaintsPage
-from unkett.web.pages.common.forms import VersionForm, clean
+from unkett.web.pages.common.forms import Money, VersionForm, clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.show.fields import by_name
@@ -33,11 +33,25 @@ class TickShown(Shown):
     """One thing to look for, with what was found."""
 
     tick: Tick
-    slots: list[Slot]
+    slots: list[tuple[str, str]]
     ticked: bool
-    slot: str
+    chosen: tuple[str, ...]
     how: str
     note: str
+    picture: bool
+    faults: list[str]
+
+
+@frozen(kw_only=True)
+class OwnShown(Shown):
+    """A finding in somebody's own words, or the empty row for one."""
+
+    code: str
+    chosen: tuple[str, ...]
+    how: str
+    note: str
+    minutes: str
+    price: str
     picture: bool
     faults: list[str]
 
@@ -86,27 +100,68 @@ class LookOverPage(ComplaintsPage):
     @property
     def searched(self) -> dict[str, Found]:
         """What a search for a cause ticked: not asked here, and kept."""
-        return {
-            code: Found(slot=one["slot"], how=one["how"], note=one["note"])
-            for code, one in self.bike.looked.items()
-            if code in TICKS and TICKS[code].searched
-        }
+        found = found_on(self.bike)
+        return {code: one for code, one in found.items() if code in TICKS and TICKS[code].searched}
+
+    @cached_property
+    def own(self) -> list[OwnShown]:
+        """What was found in own words, and an empty row for one more."""
+        kept = found_on(self.bike)
+        if self.posted is not None:
+            codes = [name.partition(".")[0] for name in self.posted if name.endswith(".note")]
+            return [self._own_posted(code) for code in codes if is_own(code)]
+        rows = [
+            OwnShown(
+                code=code,
+                chosen=one.slots,
+                how=one.how,
+                note=one.note,
+                minutes=str(one.minutes),
+                price=f"{one.price:.2f}",
+                picture=code in self._pictured,
+                faults=[],
+            )
+            for code, one in kept.items()
+            if is_own(code)
+        ]
+        empty = {"chosen": ("bike",), "how": "should", "note": "", "minutes": "", "price": ""}
+        return [*rows, OwnShown(code=next_own(kept), picture=False, faults=[], **empty)]  # type: ignore[arg-type]
+
+    def _own_posted(self, code: str) -> OwnShown:
+        wrong = by_name(self.faults)
+        names = ("slot", "how", "note", "minutes", "price", "picture")
+        typed = {name: self.posted.get(f"{code}.{name}", "") for name in ("how", "note", "minutes", "price")}
+        return OwnShown(
+            code=code,
+            chosen=tuple(self.posted.getlist(f"{code}.slot")),
+            picture=code in self._pictured,
+            faults=[wrong[path].says for name in names if (path := f"{code}.{name}") in wrong],
+            **typed,
+        )
+
+    @property
+    def own_slots(self) -> list[tuple[str, str]]:
+        """The parts that a finding in own words may be on."""
+        return [(slot, title_of(slot)) for slot in own_places(looks_of(self.bike))]
 
     def _shown(self, tick: Tick, slots: tuple[str, ...]) -> TickShown:
-        kept = self.bike.looked.get(tick.code, {})
-        ticked = bool(kept)
+        kept = found_on(self.bike).get(tick.code)
+        ticked, told = kept is not None, kept or Found(slots=(), how=tick.how)
         if self.posted is not None:
             ticked = tick.code in self.posted
-            kept = {name: self.posted.get(f"{tick.code}.{name}", "") for name in ("slot", "how", "note")}
+            how, note = (self.posted.get(f"{tick.code}.{name}", "") for name in ("how", "note"))
+            told = Found(
+                slots=tuple(self.posted.getlist(f"{tick.code}.slot")), how=how or tick.how, note=note
+            )
         wrong = by_name(self.faults)
         names = ("slot", "how", "note", "picture")
         return TickShown(
             tick=tick,
-            slots=[SLOTS[slot] for slot in slots],
+            slots=[(slot, title_of(slot)) for slot in slots],
             ticked=ticked,
-            slot=kept.get("slot") or (slots[0] if len(slots) == 1 else ""),
-            how=kept.get("how") or tick.how,
-            note=kept.get("note", ""),
+            chosen=told.slots or (slots if len(slots) == 1 else ()),
+            how=told.how,
+            note=told.note,
             picture=tick.code in self._pictured,
             faults=[wrong[path].says for name in names if (path := f"{tick.code}.{name}") in wrong],
         )
@@ -138,16 +193,38 @@ def look(request: Request, bike_id: int) -> HttpResponse:
     page = evolve(page, posted=request.POST)
     version = clean(VersionForm(request.POST))["version"]
     ticked = [one for one in page.ticks if one.ticked]
-    found = {one.tick.code: Found(slot=one.slot, how=one.how, note=one.note) for one in ticked}
+    found = {one.tick.code: Found(slots=one.chosen, how=one.how, note=one.note) for one in ticked}
     found |= page.searched
     sent = {code: file for code in found if (file := request.FILES.get(f"{code}.picture")) is not None}
     pictures = {code: file.read() for code, file in sent.items()}
     try:
+        found |= _own_found(page)
         if found or page.bike.looked:
             look_over(actor=request.user, bike_id=bike_id, version=version, found=found, pictures=pictures)
     except InputError as error:
         return answer(request, "intake/inspection.html", evolve(page, faults=tuple(error.faults)), status=422)
     return redirect("bikes:intake-station", bike_id, page.stations[0].name)
+
+
+def _own_found(page: LookOverPage) -> dict[str, Found]:
+    """The findings in own words as they were typed; a row without words is none. Raises InputError by name."""
+    found = {}
+    for one in page.own:
+        if one.note.strip():
+            typed = {"minutes": one.minutes or "0", "price": one.price or "0"}
+            try:
+                data = clean(OwnForm(typed))
+            except InputError as error:
+                raise InputError(
+                    [evolve(each, path=f"{one.code}.{each.path}") for each in error.faults]
+                ) from None
+            found[one.code] = Found(slots=one.chosen, how=one.how, note=one.note, **data)
+    return found
+
+
+class OwnForm(forms.Form):
+    minutes = forms.IntegerField(min_value=0)
+    price = Money(min_value=0, max_digits=9, decimal_places=2)
 
 
 class GearForm(VersionForm):

@@ -18,7 +18,15 @@ from unkett.web.pages.common.forms import VersionForm, clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.pages.job.page import PaperPage
-from unkett.web.plans.links import OnLooker, answer_quote, give_link, link_by, may_answer, withdraw_link
+from unkett.web.plans.links import (
+    OnLooker,
+    agree_found,
+    answer_quote,
+    give_link,
+    link_by,
+    may_answer,
+    withdraw_link,
+)
 from unkett.web.plans.models import Answer, CustomerLink
 from unkett.web.plans.queries import planned
 from unkett.web.plans.quoting import Quote, quote_shown
@@ -71,6 +79,15 @@ class AnswerForm(VersionForm):
     says = forms.CharField(required=False, max_length=5000, strip=True)
 
 
+class LineForm(forms.Form):
+    """A line that was found later, to be agreed."""
+
+    line_id = forms.IntegerField()
+
+    def __init__(self, data: Any) -> None:
+        super().__init__({"line_id": data.get("line")})
+
+
 @allowed(EVERYONE, "GET", "HEAD", "POST")
 def look(request: Request, link: str) -> HttpResponse:
     """A quote or a hand-over for its customer."""
@@ -78,6 +95,9 @@ def look(request: Request, link: str) -> HttpResponse:
         return _show(request, link)
     if link_by(link) is None:
         raise Http404
+    if "line" in request.POST:
+        agree_found(link=link, **clean(LineForm(request.POST)))
+        return redirect("workshop:look", link)
     try:
         answer_quote(link=link, **clean(AnswerForm(request.POST)))
     except InputError as error:

@@ -3,23 +3,27 @@
 from __future__ import annotations
 
 import datetime
+from collections.abc import Mapping
 from functools import cached_property
 from typing import Any
 
-from attrs import frozen
+from attrs import field, frozen
 from django import forms
 from django.utils import timezone
 
 from unkett.core.diagnose.tables import shipped
-from unkett.core.drawing.marks import with_joints
+from unkett.core.drawing.marks import close_up, with_joints
 from unkett.core.drawing.side import drawn
 from unkett.core.intake.inspection import TICKS
 from unkett.core.scene import Scene
 from unkett.core.standards import lookup
-from unkett.core.vocabulary import SLOTS, title_of
+from unkett.core.vocabulary import SLOTS, Area, title_of
 from unkett.web.bikes.complaints import TRIED
+from unkett.web.bikes.inspection import defects_of
+from unkett.web.jobs.found import GOES
 from unkett.web.jobs.models import Job, JobStep
 from unkett.web.jobs.queries import Sheet, sheet_stored
+from unkett.web.jobs.stepping import did_the_work
 from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.pages.common.forms import Money, VersionForm
 from unkett.web.plans.models import QuoteItem
@@ -33,7 +37,10 @@ DOES_SAYS = {
 }  # fmt: skip
 
 
-TICK_CHOICES = [("", "no")] + [
+GROUP_TITLES = {Area.BRACKET: "Bottom bracket and crank"}
+TICK_CHOICES = [
+    ("", "choose"),
+] + [
     (f"{tick.code}:{slot}", f"{title_of(slot)}: {tick.title.lower()}")
     for tick in TICKS.values()
     for slot in tick.slots
@@ -69,14 +76,38 @@ class NoteForm(VersionForm):
     )
 
 
-class ExtraForm(forms.Form):
-    """Work found on the stand."""
+class DefectForm(forms.Form):
+    """A defect of the inspection's list, found on the stand."""
 
+    tick = forms.ChoiceField(label="What was found", choices=lambda: TICK_CHOICES)
+    note = forms.CharField(required=False, max_length=400, strip=True, label="Note")
+    given = forms.BooleanField(required=False, label="no charge, shown at 0")
+
+
+class PartForm(forms.Form):
+    """A part of the catalogue that turns out to be needed."""
+
+    slot = forms.ChoiceField(
+        label="Part", choices=lambda: [(name, slot.title) for name, slot in SLOTS.items()]
+    )
+    part = forms.IntegerField(label="From the catalogue")
+    given = forms.BooleanField(required=False, label="no charge, shown at 0")
+
+
+class OwnForm(forms.Form):
+    """Something else found on the stand, in own words."""
+
+    slot = forms.ChoiceField(
+        label="Part",
+        choices=lambda: [("bike", "Bike"), *((name, slot.title) for name, slot in SLOTS.items())],
+    )
     what = forms.CharField(max_length=200, strip=True, label="What was found")
     minutes = forms.IntegerField(min_value=0, max_value=1440, label="Minutes")
     price = Money(required=False, min_value=0, max_digits=9, decimal_places=2, label="Price of parts")
     given = forms.BooleanField(required=False, label="no charge, shown at 0")
-    tick = forms.ChoiceField(required=False, label="In the inspection too", choices=lambda: TICK_CHOICES)
+
+
+FOUND_FORMS: dict[str, type[forms.Form]] = {"defect": DefectForm, "part": PartForm, "own": OwnForm}
 
 
 class OutsideForm(forms.Form):
@@ -89,11 +120,15 @@ class OutsideForm(forms.Form):
 
 @frozen(kw_only=True, slots=False)
 class JobPage(BikePage):
-    """The job of a plan; `chosen_id` asks for a step, `typed` is a reading that could not be read."""
+    """The job of a plan; `chosen_id` asks for a step, `fault` says why it was not ticked.
+
+    `outside` is set where a reading was refused and may be kept; `answered` holds what was typed.
+    """
 
     chosen_id: int | None = None
-    typed: str = ""
     fault: str = ""
+    outside: bool = False
+    answered: Mapping[str, str] = field(factory=dict)
     form: Any = None
 
     @cached_property
@@ -122,6 +157,66 @@ class JobPage(BikePage):
     @cached_property
     def waits_for(self) -> list[JobStep]:
         return self.sheet.before(self.step) if self.sheet and self.step else []
+
+    @property
+    def requires(self) -> list[tuple[str, bool]]:
+        """What must hold before the step, each with whether it does."""
+        return self.sheet.requires(self.step) if self.sheet and self.step else []
+
+    @property
+    def along(self) -> list[str]:
+        """What moves along with the part of the step."""
+        return [title_of(slot).lower() for slot in (self.step.content.get("with", ()) if self.step else ())]
+
+    @property
+    def turns(self) -> str:
+        """Which way the thread turns: tightening by its hand, coming off the other way; empty where it has none."""
+        if self.step is None or not self.step.content["thread"]:
+            return ""
+        tightens = "clockwise" if self.step.content["thread"] == "right" else "anticlockwise"
+        loosens = "anticlockwise" if self.step.content["thread"] == "right" else "clockwise"
+        return loosens if self.step.content["does"] == "take_off" else tightens
+
+    @property
+    def later_done(self) -> list[JobStep]:
+        """The steps that are undone with this one."""
+        return self.sheet.counting_on(self.step) if self.sheet and self.step and self.step.is_done else []
+
+    @property
+    def part_goes(self) -> list[tuple[str, str]]:
+        return [(one.value, says) for one, says in GOES.items()]
+
+    @property
+    def fits_new(self) -> bool:
+        """Whether the step fits a part that the plan changes and that is not on the bike's record yet."""
+        if self.step is None or self.plan is None or self.step.content["does"] != "fit":
+            return False
+        own = self.step.content["part"] is not None
+        return (
+            own
+            and self.plan.changes.filter(slot=self.step.content["slot"], empties=False, fitted=None).exists()
+        )
+
+    @property
+    def tool_missing(self) -> list[str]:
+        """The tools of the step that this workshop does not have."""
+        missing = set(self.actor.workshop.tools_missing)
+        return [tool for tool in (self.step.content["tools"] if self.step else ()) if tool in missing]
+
+    @cached_property
+    def sheet_groups(self) -> list[tuple[str, list[JobStep]]]:
+        """The sheet by what it works on, in its order, steps of one part that follow each other together."""
+        found: list[tuple[str, list[JobStep]]] = []
+        for one in self.sheet.steps if self.sheet else ():
+            title = (
+                GROUP_TITLES.get(SLOTS[one.content["slot"]].area, SLOTS[one.content["slot"]].area.value)
+                if one.content["slot"] in SLOTS
+                else "Bike"
+            )
+            if not found or found[-1][0] != title:
+                found.append((title, []))
+            found[-1][1].append(one)
+        return found
 
     @property
     def does(self) -> str:
@@ -155,10 +250,17 @@ class JobPage(BikePage):
 
     @property
     def place(self) -> Scene:
-        """The side view with the joints of the step's part."""
+        """The bike's own drawing at the joint of the step's part, large."""
         slot = self.step.content["slot"] if self.step else ""
         here = [one for one in self.joints if any(slot in finding.slots for finding in one.findings)]
-        return with_joints(drawn(self.bones, self.gear), here, self.bones, "")
+        scene = with_joints(drawn(self.bones, self.gear), here, self.bones, "")
+        return close_up(scene, here, self.bones)
+
+    @property
+    def own_proof(self) -> bool:
+        """Whether whoever looks would prove their own work while somebody else works on the job."""
+        step, sheet = self.step, self.sheet
+        return bool(step and sheet and step.proves and did_the_work(sheet, step, self.actor))
 
     @property
     def may_do(self) -> bool:
@@ -183,9 +285,15 @@ class JobPage(BikePage):
         names = ("promised", "parts_here", "later", "kept")
         return NoteForm(initial={name: getattr(self.job, name) for name in names} if self.job else None)
 
-    @cached_property
-    def extra_form(self) -> ExtraForm:
-        return self.form if isinstance(self.form, ExtraForm) else ExtraForm()
+    @property
+    def found_forms(self) -> list[tuple[str, str, forms.Form]]:
+        """The ways to write down what is found on the stand: by code, in words, its form."""
+        return [
+            (code, title, self.form if isinstance(self.form, made) else made())
+            for (code, made), title in zip(
+                FOUND_FORMS.items(), ("A defect", "A part is needed", "Something else"), strict=True
+            )
+        ]
 
     @cached_property
     def outside_form(self) -> OutsideForm:
@@ -260,6 +368,16 @@ class PaperPage(JobPage):
             for one in steps
             if one.content["does"] == "take_off"
         }
+
+    @property
+    def left_for_next_time(self) -> list[str]:
+        """What the inspection found and this job did not mend."""
+        mended = {ref for one in (self.sheet.steps if self.sheet else ()) if one.is_done and not one.skipped
+                  for ref in one.content["defects"]}  # fmt: skip
+        ticks, own = defects_of(self.bike)
+        told = [(one.ref, f"{title_of(one.slot)}: {TICKS[one.defect].title.lower()}") for one in ticks]
+        told += [(one.ref, f"{title_of(one.slot)}: {one.says}") for one in own]
+        return [says for ref, says in told if ref not in mended]
 
     @property
     def given_free(self) -> list[QuoteItem]:

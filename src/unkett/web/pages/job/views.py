@@ -11,7 +11,7 @@ from django.shortcuts import redirect
 from unkett.core.errors import InputError
 from unkett.core.units import read_reading
 from unkett.web.bikes.models import Where
-from unkett.web.jobs import handover, services
+from unkett.web.jobs import found, handover, services, stepping
 from unkett.web.jobs.models import Job
 from unkett.web.jobs.queries import jobs_seen_by
 from unkett.web.pages.common.answers import answer
@@ -19,7 +19,7 @@ from unkett.web.pages.common.bike_page import of_plan
 from unkett.web.pages.common.forms import clean, whole_number
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
-from unkett.web.pages.job.page import ExtraForm, JobPage, NoteForm, OutsideForm
+from unkett.web.pages.job.page import FOUND_FORMS, JobPage, NoteForm, OutsideForm
 
 
 class TickForm(forms.Form):
@@ -28,6 +28,21 @@ class TickForm(forms.Form):
     reading = forms.CharField(required=False, max_length=40, strip=True)
     anyway = forms.CharField(required=False, max_length=200, strip=True)
     instrument = forms.CharField(required=False, max_length=60, strip=True)
+
+    keep_why = forms.CharField(required=False, max_length=200, strip=True)
+    not_measured = forms.CharField(required=False, max_length=200, strip=True)
+    sure = forms.BooleanField(required=False)
+
+
+class UndoForm(forms.Form):
+    with_later = forms.BooleanField(required=False)
+
+
+class FitsNotForm(forms.Form):
+    """Why a new part does not fit, and where it goes."""
+
+    why = forms.CharField(max_length=200, strip=True)
+    goes_to = forms.ChoiceField(choices=[(one.value, says) for one, says in found.GOES.items()])
 
 
 class ReasonForm(forms.Form):
@@ -91,20 +106,26 @@ def tick(request: Request, job_id: int, step_id: int) -> HttpResponse:
     try:
         unit = (step.content["reading"] or {}).get("unit", "")
         reading = read_reading(data["reading"], unit, "reading") if data["reading"] else None
-        services.tick_step(
-            actor=request.user, job_id=job_id, step_id=step_id, reading=reading, anyway=data["anyway"],
-            instrument=data["instrument"],
-        )  # fmt: skip
+        stepping.tick_step(actor=request.user, job_id=job_id, step_id=step_id, **{**data, "reading": reading})
     except InputError as error:
-        fault = error.faults[0].says
-        return _show(request, plan_id, 422, chosen_id=step_id, typed=data["reading"], fault=fault)
+        fault = error.faults[0]
+        typed = {
+            "typed": data["reading"],
+            "instrument": data["instrument"],
+            "not_measured": data["not_measured"],
+        }
+        outside = fault.path == "keep_why"
+        return _show(
+            request, plan_id, 422, chosen_id=step_id, fault=fault.says, outside=outside, answered=typed
+        )
     return redirect("jobs:job", plan_id)
 
 
 @allowed("do-steps", "POST")
 def take_back(request: Request, job_id: int, step_id: int) -> HttpResponse:
     """A step was not done after all."""
-    step = services.undo_step(actor=request.user, job_id=job_id, step_id=step_id)
+    later = clean(UndoForm(request.POST))["with_later"]
+    step = stepping.undo_step(actor=request.user, job_id=job_id, step_id=step_id, with_later=later)
     return _at(step)
 
 
@@ -112,7 +133,7 @@ def take_back(request: Request, job_id: int, step_id: int) -> HttpResponse:
 def skip(request: Request, job_id: int, step_id: int) -> HttpResponse:
     """A step is left out, with why."""
     reason = clean(ReasonForm(request.POST))["reason"]
-    step = services.skip_step(actor=request.user, job_id=job_id, step_id=step_id, reason=reason)
+    step = stepping.skip_step(actor=request.user, job_id=job_id, step_id=step_id, reason=reason)
     return redirect("jobs:job", step.job.plan_id)
 
 
@@ -120,13 +141,13 @@ def skip(request: Request, job_id: int, step_id: int) -> HttpResponse:
 def hold(request: Request, job_id: int, step_id: int) -> HttpResponse:
     """Take a step in hand, or let go of it."""
     wanted = clean(HoldForm(request.POST))["hold"]
-    return _at(services.start_step(actor=request.user, job_id=job_id, step_id=step_id, hold=wanted))
+    return _at(stepping.start_step(actor=request.user, job_id=job_id, step_id=step_id, hold=wanted))
 
 
 @allowed("countersign", "POST")
 def sign(request: Request, job_id: int, step_id: int) -> HttpResponse:
     """Countersign a step."""
-    return _at(services.countersign(actor=request.user, job_id=job_id, step_id=step_id))
+    return _at(stepping.countersign(actor=request.user, job_id=job_id, step_id=step_id))
 
 
 @allowed("do-steps", "POST")
@@ -134,7 +155,7 @@ def picture(request: Request, job_id: int, step_id: int) -> HttpResponse:
     """A picture at a step."""
     job_of(request, job_id)
     sent = clean(PictureForm(request.POST, request.FILES))["picture"].read()
-    return _at(services.keep_step_picture(actor=request.user, job_id=job_id, step_id=step_id, content=sent))
+    return _at(stepping.keep_step_picture(actor=request.user, job_id=job_id, step_id=step_id, content=sent))
 
 
 @allowed("see-jobs")
@@ -147,15 +168,52 @@ def picture_file(request: Request, job_id: int, step_id: int) -> HttpResponse:
 
 
 @allowed("change-plans", "POST")
-def extra(request: Request, job_id: int) -> HttpResponse:
-    """Work found on the stand."""
+def find(request: Request, job_id: int, what: str) -> HttpResponse:
+    """A defect, a part or something else found on the stand."""
     plan_id = job_of(request, job_id).plan_id
-    form = ExtraForm(request.POST)
+    if what not in FOUND_FORMS:
+        raise Http404
+    form = FOUND_FORMS[what](request.POST)
     if not form.is_valid():
         return _show(request, plan_id, 422, form=form)
     data = form.cleaned_data
-    services.found_extra(actor=request.user, job_id=job_id, **{**data, "price": data["price"] or 0})
+    try:
+        if what == "defect":
+            tick, _, slot = data["tick"].partition(":")
+            found.find_defect(
+                actor=request.user,
+                job_id=job_id,
+                tick=tick,
+                slots=[slot],
+                note=data["note"],
+                given=data["given"],
+            )
+        elif what == "part":
+            part_id = data["part"]
+            found.find_part(
+                actor=request.user, job_id=job_id, slot=data["slot"], part_id=part_id, given=data["given"]
+            )
+        else:
+            found.find_own(actor=request.user, job_id=job_id, **{**data, "price": data["price"] or 0})
+    except InputError as error:
+        form.add_error(None, error.faults[0].says)
+        return _show(request, plan_id, 422, form=form)
     return redirect("jobs:job", plan_id)
+
+
+@allowed("change-plans", "POST")
+def fits_not(request: Request, job_id: int, step_id: int) -> HttpResponse:
+    """A new part does not fit."""
+    plan_id = job_of(request, job_id).plan_id
+    found.does_not_fit(actor=request.user, job_id=job_id, step_id=step_id, **clean(FitsNotForm(request.POST)))
+    return redirect("jobs:job", plan_id)
+
+
+@allowed("see-jobs")
+def tag(request: Request, plan_id: int) -> HttpResponse:
+    """The tag that hangs on a bike whose work is interrupted."""
+    page = of_plan(request, plan_id, JobPage, "job")
+    return answer(request, "job/tag.html", page)
 
 
 @allowed("change-jobs", "POST")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import cached_property
 from typing import Any
 from urllib.parse import urlencode
@@ -14,14 +15,17 @@ from unkett.core.build import Build, Part
 from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.vocabulary import SLOTS, Area, Slot
 from unkett.core.ways.money import Totals
+from unkett.core.work.packages import Package
 from unkett.web.bikes.models import Where
 from unkett.web.catalogue.queries import Candidates, what_goes
 from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.pages.common.forms import CandidatesForm
 from unkett.web.pages.plan.forms import NameForm
 from unkett.web.plans.models import Change, Plan, State
+from unkett.web.plans.pricing import sheet_of_plan
 from unkett.web.plans.queries import options_of, part_now
 from unkett.web.plans.quoting import total_of
+from unkett.web.rulebook.packages import packages_of
 from unkett.web.show.values import Shown
 
 WAYS = {
@@ -89,6 +93,25 @@ class PlanPage(BikePage):
     def total(self) -> Totals | None:
         """What the plan comes to, as its quote has it."""
         return total_of(self.planned, self.settings) if self.planned else None
+
+    @cached_property
+    def packages(self) -> Mapping[str, Package]:
+        """The service packages of the workshop."""
+        return packages_of(self.actor.workshop)
+
+    @property
+    def picked(self) -> list[str]:
+        return [code for code in (self.plan.packages if self.plan else ()) if code in self.packages]
+
+    @cached_property
+    def tools_missing(self) -> list[tuple[str, int]]:
+        """The tools that steps of the plan need and that the workshop does not have, each with how many steps."""
+        missing = self.actor.workshop.tools_missing
+        if not missing or self.planned is None:
+            return []
+        steps = sheet_of_plan(self.planned, self.settings).steps
+        found = [(tool, sum(tool in step.tools for step in steps)) for tool in missing]
+        return [(tool, number) for tool, number in found if number]
 
     @property
     def name_form(self) -> forms.Form:

@@ -12,7 +12,7 @@ from django.shortcuts import redirect
 from unkett.web.bikes.queries import file_of
 from unkett.web.pages.common.answers import answer, back_or, is_for, json_file
 from unkett.web.pages.common.bike_page import folded_findings, of_plan
-from unkett.web.pages.common.forms import clean
+from unkett.web.pages.common.forms import VersionForm, clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.pages.plan.forms import NameForm, StateForm
@@ -52,8 +52,28 @@ def show(request: Request, plan_id: int) -> HttpResponse:
 
 @allowed("change-plans", "POST")
 def start(request: Request, bike_id: int) -> HttpResponse:
-    """A new plan for a bike."""
-    return redirect("plans:show", services.start_plan(actor=request.user, bike_id=bike_id).pk)
+    """A new plan for a bike, with a service package where one is asked for."""
+    code = request.POST.get("package", "")
+    if not code:
+        return redirect("plans:show", services.start_plan(actor=request.user, bike_id=bike_id).pk)
+    return redirect("plans:show", services.start_package(actor=request.user, bike_id=bike_id, code=code).pk)
+
+
+class PackageForm(VersionForm):
+    """A package that is put on a plan, or taken off it."""
+
+    code = forms.CharField(max_length=60)
+    wanted = forms.BooleanField(required=False)
+
+
+@allowed("change-plans", "POST")
+def packages(request: Request, plan_id: int) -> HttpResponse:
+    """Put a service package on the plan, or take it off."""
+    data = clean(PackageForm(request.POST))
+    plan = planned(request.user, plan_id).plan
+    codes = [code for code in plan.packages if code != data["code"]] + [data["code"]] * data["wanted"]
+    services.pick_packages(actor=request.user, plan_id=plan_id, version=data["version"], codes=codes)
+    return redirect("plans:show", plan_id)
 
 
 @allowed("change-plans", "POST")

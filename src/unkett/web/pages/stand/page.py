@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import cached_property
 from typing import Any
 
@@ -10,13 +11,17 @@ from attrs import frozen
 from unkett.core.bike.skeleton import Assumption
 from unkett.core.intake.inspection import HOWS, TICKS
 from unkett.core.vocabulary import KINDS, SLOTS, Area, Attribute, Slot, describe, title_of
+from unkett.core.work.packages import Package
+from unkett.web.bikes.inspection import found_on
 from unkett.web.bikes.models import BikePart
 from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import plans_of
+from unkett.web.rulebook.packages import packages_of
 from unkett.web.rulebook.queries import bench_names_of
 from unkett.web.show.values import Shown
 from unkett.web.show.words import ShownValue, shown_value
+from unkett.web.workshop.permissions import may
 
 
 @frozen(kw_only=True)
@@ -121,18 +126,17 @@ class StandPage(BikePage):
         if not self.bike.looked:
             return []
         pictured = set(self.bike.pictures.values_list("about", flat=True))
-        found = [(TICKS[code], one) for code, one in self.bike.looked.items() if code in TICKS]
-        found.sort(key=lambda item: list(HOWS).index(item[1]["how"]))
+        found = sorted(found_on(self.bike).items(), key=lambda item: list(HOWS).index(item[1].how))
         return [
             {
-                "code": tick.code,
-                "title": tick.title,
-                "where": title_of(one["slot"]).lower(),
-                "how": HOWS[one["how"]],
-                "note": one["note"],
-                "picture": tick.code in pictured,
+                "code": code,
+                "title": TICKS[code].title if code in TICKS else one.note,
+                "where": ", ".join(title_of(slot).lower() for slot in one.slots),
+                "how": HOWS[one.how],
+                "note": one.note if code in TICKS else "",
+                "picture": code in pictured,
             }
-            for tick, one in found
+            for code, one in found
         ]
 
     @property
@@ -143,6 +147,15 @@ class StandPage(BikePage):
     def assumed(self) -> list[AssumedShown]:
         """What the side view had to assume."""
         return [assumed_shown(number) for number in self.bones.new.assumed]
+
+    @property
+    def may_plan(self) -> bool:
+        return may(self.actor, "change-plans")
+
+    @property
+    def packages(self) -> Mapping[str, Package]:
+        """The service packages of the workshop."""
+        return packages_of(self.actor.workshop)
 
     @cached_property
     def plans(self) -> list[Plan]:

@@ -18,7 +18,7 @@ from unkett.web.bikes.services import add_bike_from_file
 from unkett.web.bin.services import part_labelled
 from unkett.web.causes.services import first_stops
 from unkett.web.jobs.models import FollowUp, Job
-from unkett.web.jobs.queries import follow_ups_of, jobs_in_work
+from unkett.web.jobs.queries import follow_ups_of, interruption, jobs_in_work
 from unkett.web.jobs.schedule import today_of
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import FindForm
@@ -69,7 +69,13 @@ class YardPage:
     @cached_property
     def stops(self) -> dict[int, str]:
         """Why a bike on this page is not ridden."""
-        return first_stops(self.actor, self.yard.bikes)
+        begun = {
+            bike.pk: interruption(plan.job.open_facts)
+            for bike in self.yard.bikes
+            for plan in bike.open_plans  # type: ignore[attr-defined]
+            if hasattr(plan, "job") and plan.job.open_facts
+        }
+        return first_stops(self.actor, self.yard.bikes) | begun
 
     @cached_property
     def in_work(self) -> list[Job]:
