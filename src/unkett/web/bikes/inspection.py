@@ -124,11 +124,15 @@ def look_over(
     return bike
 
 
-def close_findings(*, actor: User, bike: Bike, mended: Collection[str]) -> Bike:
+def close_findings(*, actor: User, bike_id: int, mended: Collection[str]) -> Bike:
     """Take findings off an inspection whose work is done; `mended` names them as `slot:code`.
 
     What was found on several parts stays on those that are left. Damage of a part that was changed went with it.
+    Raises NotThere for a bike that is not the actor's.
     """
+    bike = bikes_seen_by(actor).filter(pk=bike_id).first()
+    if bike is None:
+        raise NotThere
     left = {}
     for code, one in found_on(bike).items():
         slots = tuple(slot for slot in one.slots if f"{slot}:{code}" not in mended)

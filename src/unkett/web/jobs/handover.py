@@ -146,7 +146,9 @@ def _close_findings(actor: User, sheet: Sheet) -> None:
             step.content["because"] = reasons
             step.save(update_fields=["content"])
     done = [step for step in sheet.steps if step.is_done and not step.skipped]
-    close_findings(actor=actor, bike=bike, mended={ref for step in done for ref in step.content["defects"]})
+    close_findings(
+        actor=actor, bike_id=bike.pk, mended={ref for step in done for ref in step.content["defects"]}
+    )
 
 
 def _into_the_wear_book(actor: User, sheet: Sheet, steps: Iterable[JobStep]) -> None:

@@ -69,8 +69,8 @@ class PackageForm(VersionForm):
 @allowed("change-plans", "POST")
 def packages(request: Request, plan_id: int) -> HttpResponse:
     """Put a service package on the plan, or take it off."""
-    data = clean(PackageForm(request.POST))
     plan = planned(request.user, plan_id).plan
+    data = clean(PackageForm(request.POST))
     codes = [code for code in plan.packages if code != data["code"]] + [data["code"]] * data["wanted"]
     services.pick_packages(actor=request.user, plan_id=plan_id, version=data["version"], codes=codes)
     return redirect("plans:show", plan_id)
