@@ -11,10 +11,14 @@ from django.utils import timezone
 
 from tests.web.forms import forms_of
 from tests.web.ticking import tick, tick_all
+from unkett.core.bike.wheels import wheel_slots
+from unkett.core.build import plain
 from unkett.core.errors import InputError
 from unkett.web.bikes.inspection import Found, found_on, look_over
 from unkett.web.bikes.models import Bike, BikePart, Where
 from unkett.web.bikes.queries import settings_of
+from unkett.web.catalogue.models import CataloguePart
+from unkett.web.catalogue.services import add_part
 from unkett.web.jobs import found, handover, services, stepping
 from unkett.web.jobs.models import Job, JobStep
 from unkett.web.plans import services as plans
@@ -439,3 +443,81 @@ def test_an_apprentice_skips_no_torque(owner, apprentice, job) -> None:
     step = up_to(owner, job, "fit:cassette")
     with pytest.raises(NotAllowed):
         stepping.skip_step(actor=apprentice, job_id=job.pk, step_id=step.pk, reason="no wrench")
+
+
+# a ready-built wheel
+
+
+@pytest.fixture
+def wheel(owner, workshop, bike):
+    """A ready-built front wheel of the bike's own measures, in the catalogue."""
+    build = bike.build(list(bike.fitted.all()))
+    attrs: dict = {}
+    for kind in ("spokes", "rim", "hub"):
+        part = build.parts.get(f"front_{kind}")
+        attrs |= dict(part.attrs) if part else {}
+    also = wheel_slots("front")[1:]
+    values = {
+        "name": "Ready wheel",
+        "maker": "",
+        "price": Decimal(60),
+        "attrs": plain(attrs) or {"holes": 32},
+    }
+    return add_part(actor=owner, kind="hub", values=values, also=also)
+
+
+def test_a_ready_built_wheel_is_planned_ordered_fitted_and_kept_as_one_thing(
+    client, owner, plan, bike, wheel, workshop
+) -> None:
+    client.force_login(owner)
+    drawer = client.get(reverse("plans:drawer", args=[plan.pk, "front_rim"])).text
+    assert "Ready-built wheels" in drawer
+    swap = reverse("plans:part-swap", args=[plan.pk, "front_hub"])
+    assert client.post(swap, {"version": 1, "part": wheel.pk, "once": ""}).status_code == 302
+    wrong = client.post(
+        reverse("plans:part-swap", args=[plan.pk, "rear_hub"]), {"version": 2, "part": wheel.pk}
+    )
+    assert wrong.status_code in (403, 409, 422)
+    change = plan.changes.get()
+    assert change.also == ["front_rim", "front_spokes"]
+    page = client.get(reverse("plans:show", args=[plan.pk])).text
+    over = [slot for slot in ("front_tyre", "front_valve", "front_rotor") if bike.fitted.filter(slot=slot)]
+    assert ("What goes over from the old wheel?" in page) is bool(over)
+    to = reverse("plans:take-over", args=[plan.pk, "front_hub"])
+    client.post(to, {"version": Plan.objects.get(pk=plan.pk).version, "over": over[1:], "once": ""})
+    assert set(plan.changes.filter(empties=True).values_list("slot", flat=True)) == set(over[:1])
+    version = Plan.objects.get(pk=plan.pk).version
+    client.post(to, {"version": version, "over": over, "once": ""})  # said again: it goes over after all
+    assert not plan.changes.filter(empties=True).exists()
+    quote = quote_shown(planned(owner, plan.pk), settings_of(owner))[0]
+    assert [row.title for row in quote.rows if row.cause.startswith("change:")] == ["Front hub: Ready wheel"]
+    plan.refresh_from_db()
+    plans.move_plan(actor=owner, plan_id=plan.pk, version=plan.version, to="agreed")
+    job = services.start_job(actor=owner, plan_id=plan.pk)
+    keys = set(job.steps.values_list("key", flat=True))
+    assert not {"fit:front_spokes", "take_off:front_rim", "adjust:front_rim:true"} & keys
+    tick_all(owner, job)
+    handover.hand_over(actor=owner, job_id=job.pk)
+    fitted = bike.fitted.get(slot="front_hub")
+    assert (fitted.name, fitted.also) == ("Ready wheel", ["front_rim", "front_spokes"])
+    assert not bike.fitted.filter(slot__in=("front_rim", "front_spokes")).exists()
+
+
+def test_a_wheel_in_the_catalogue_has_the_figures_of_all_three(client, owner, workshop) -> None:
+    client.force_login(owner)
+    new = reverse("catalogue:part-new")
+    form = client.get(new, {"kind": "rear_wheel"}).text
+    assert "Rear wheel, ready-built" in form
+    typed = {
+        "name": "Rear 622",
+        "price": "90",
+        "bsd_mm": "622",
+        "spacing_mm": "135",
+        "crosses": "3",
+        "once": "",
+    }
+    assert client.post(f"{new}?kind=rear_wheel", typed).status_code == 302
+    made = CataloguePart.objects.get(name="Rear 622")
+    assert (made.also, made.attrs["bsd_mm"], made.attrs["spacing_mm"], made.fit_class) == (
+        ["rear_rim", "rear_spokes"], 622, 135, None,
+    )  # fmt: skip

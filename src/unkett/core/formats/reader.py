@@ -332,10 +332,10 @@ def read_build(text: str | bytes) -> Build:
     return build_from(parse_json(text))
 
 
-def attrs_from(value: Any, kind: str, path: str = "attrs") -> Json:
-    """A part's attributes from parsed JSON, checked for one kind. Raises InputError."""
+def attrs_from(value: Any, kind: str, path: str = "attrs", also: Iterable[str] = ()) -> Json:
+    """A part's attributes from parsed JSON, checked for its kind and the slots that it fills too. Raises InputError."""
     reader = Reader()
-    attrs = reader.attrs(value, [kind], path)
+    attrs = reader.attrs(value, [kind, *(SLOTS[slot].kind for slot in also)], path)
     if reader.faults:
         raise InputError(reader.faults[:FAULTS_MAX])
     return attrs
@@ -354,7 +354,7 @@ def stored_part(
     return Part(kind=kind, name=name, attrs=clean, also=slots, extra=extra or {})
 
 
-def new_part(kind: str, name: str, attrs: Mapping[str, Any]) -> Part:
+def new_part(kind: str, name: str, attrs: Mapping[str, Any], also: Iterable[str] = ()) -> Part:
     """Return a catalogue entry as the new part that it becomes: where its kind can say so, never used."""
     unused = {"unused": True} if "unused" in KINDS[kind].attributes else {}
-    return stored_part(kind, name, {**attrs, **unused})
+    return stored_part(kind, name, {**attrs, **unused}, also)

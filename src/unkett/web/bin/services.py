@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from decimal import Decimal
 from typing import Any
 
@@ -13,7 +13,7 @@ from django.db import transaction
 from unkett.core.build import plain
 from unkett.core.errors import Fault, InputError, bad
 from unkett.core.formats.reader import contradictions
-from unkett.core.vocabulary import KINDS
+from unkett.core.vocabulary import KINDS, SLOTS
 from unkett.web.bikes.fitting import NAME_MAX, checked_values, fit_part
 from unkett.web.bikes.models import Bike, BikePart, Move, Origin, Where
 from unkett.web.bikes.permissions import parts_seen_by
@@ -217,7 +217,13 @@ def put_in_bin(actor: User, part: BikePart, whence: str) -> BikePart:
 
 
 def piece_of(
-    kind: str, name: str, values: Mapping[str, Any], kept: Kept, whence: str = "", stated: Any = None
+    kind: str,
+    name: str,
+    values: Mapping[str, Any],
+    kept: Kept,
+    whence: str = "",
+    stated: Any = None,
+    also: Sequence[str] = (),
 ) -> BikePart:
     """A piece as it would be written down. Raises InputError naming every fault."""
     faults = kept.faults()
@@ -227,7 +233,7 @@ def piece_of(
         raise InputError([*faults, *error.faults]) from error
     measured = {attr: value for attr, value in clean.items() if value is not None}
     attrs = {**(plain(stated.attrs) if stated else {}), **measured}
-    faults += contradictions([kind], attrs)
+    faults += contradictions([kind, *(SLOTS[slot].kind for slot in also)], attrs)
     if len(whence) > WHY_MAX:
         faults.append(Fault(path="whence", says=f"{len(whence)} characters; at most {WHY_MAX} are kept"))
     if not name.strip() and not attrs:
@@ -236,7 +242,7 @@ def piece_of(
         raise InputError(faults)
     origins = dict.fromkeys(attrs, Origin.STATED.value) | dict.fromkeys(measured, Origin.MEASURED.value)
     return BikePart(
-        where=Where.BENCH, kind=kind, name=name.strip()[:NAME_MAX], attrs=attrs, origins=origins,
+        where=Where.BENCH, kind=kind, name=name.strip()[:NAME_MAX], attrs=attrs, origins=origins, also=list(also),
         catalogue_part=stated, box=kept.box.strip(), value=kept.value, mass_g=kept.mass_g,
     )  # fmt: skip
 

@@ -16,8 +16,9 @@ from attrs import evolve, frozen
 from django.db.models import Count, Q, QuerySet, TextField
 from django.db.models.functions import Cast
 
+from unkett.core.bike.wheels import wheel_slots
 from unkett.core.build import Build
-from unkett.core.check.engine import Check, SlotChecker
+from unkett.core.check.engine import Check, SlotChecker, check
 from unkett.core.check.part_effect import Chooser, PartEffect, Rank
 from unkett.core.formats.reader import new_part, read_build, stored_part
 from unkett.core.rules.finding import Finding, Verdict
@@ -29,6 +30,7 @@ from unkett.web.rulebook.queries import codes_called
 from unkett.web.workshop.models import User
 
 PAGE = 40
+WHEELS_SHOWN = 30
 SORTS = {
     "near": ("price", "id"),
     "price": ("price", "id"),
@@ -242,7 +244,7 @@ def what_goes(
     `near` puts what asks least first, and among those what is most like the part that stands there.
     """
     verdicts = class_verdicts(actor, build, slot, settings, new=new)
-    parts = on_offer(actor).filter(kind=SLOTS[slot].kind)
+    parts = on_offer(actor).filter(kind=SLOTS[slot].kind, also=[])
     parts = found_by_words(parts, actor, find)
     if here:
         parts = parts.filter(days=0)
@@ -283,6 +285,38 @@ def what_goes(
     for pk, number in numbers.items():
         counts[_verdict(verdicts.ranks[pk])] += number
     return Candidates(shown=tuple(shown), counts=counts, page=page, pages=pages)
+
+
+@frozen(kw_only=True)
+class Wheel:
+    """A ready-built wheel of the catalogue, judged on a bike: what its joints say with it on."""
+
+    part: CataloguePart
+    findings: tuple[Finding, ...]
+
+    @property
+    def verdict(self) -> Verdict:
+        return min(
+            (one.verdict for one in self.findings), key=lambda one: one.order, default=Verdict.UNMEASURED
+        )
+
+    @property
+    def says(self) -> str:
+        """Why not simply Goes: the worst finding; nothing for Goes."""
+        asking = [one for one in self.findings if one.verdict is not Verdict.GOES]
+        return asking[0].says if asking else ""
+
+
+def wheels_that_go(actor: User, build: Build, end: str, settings: Settings) -> list[Wheel]:
+    """Return the ready-built wheels on offer for an end of a bike, what goes first, then the cheaper."""
+    hub, *others = wheel_slots(end)
+    wheels = on_offer(actor).filter(kind="hub", also=others).order_by("price", "pk")[:WHEELS_SHOWN]
+    found = []
+    for part in wheels:
+        then = build.with_part(hub, new_part(part.kind, part.name, part.attrs, part.also))
+        findings = [one for one in check(then, settings).findings if {hub, *others} & set(one.slots)]
+        found.append(Wheel(part=part, findings=tuple(findings)))
+    return sorted(found, key=lambda one: -one.verdict.order)
 
 
 def plate_slot(slot: str) -> str:

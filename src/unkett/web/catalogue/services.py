@@ -6,7 +6,7 @@ import functools
 import hashlib
 import json
 from collections import Counter
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from decimal import Decimal
 from typing import Any
 
@@ -18,7 +18,7 @@ from unkett.core.build import plain
 from unkett.core.check.engine import kind_reads
 from unkett.core.errors import Fault, InputError
 from unkett.core.formats.reader import attrs_from, contradictions
-from unkett.core.vocabulary import KINDS
+from unkett.core.vocabulary import KINDS, SLOTS
 from unkett.web.catalogue.models import CataloguePart, FitClass
 from unkett.web.workshop.errors import Conflict, NotThere
 from unkett.web.workshop.models import User, Workshop
@@ -54,6 +54,7 @@ def _classify(workshop: Workshop, parts: list[CataloguePart]) -> None:
     """Give each part its fit class, making the ones that are new. Not saved here."""
     wanted: dict[tuple[str, str], dict[str, Any]] = {}
     keys = []
+    parts = [part for part in parts if not part.also]  # what is of one piece with others is judged by itself
     for part in parts:
         key, own = class_key(part.kind, part.attrs)
         keys.append((part.kind, key))
@@ -107,7 +108,10 @@ def add_parts(workshop: Workshop, entries: Iterable[Mapping[str, Any]]) -> list[
             kind=entry["kind"],
             name=entry["name"],
             maker=entry.get("maker", ""),
-            attrs=plain(attrs_from(entry["attrs"], entry["kind"], f"{entry['name']}.attrs")),
+            also=list(entry.get("also", ())),
+            attrs=plain(
+                attrs_from(entry["attrs"], entry["kind"], f"{entry['name']}.attrs", entry.get("also", ()))
+            ),
             price=Decimal(str(entry["price"])),
             mass_g=entry.get("mass_g"),
             place=entry.get("place", ""),
@@ -125,7 +129,11 @@ SHOP = ("name", "maker", "price", "mass_g", "place", "days")  # what is kept of 
 
 
 def _checked(
-    workshop: Workshop, kind: str, values: Mapping[str, Any], but: int | None = None
+    workshop: Workshop,
+    kind: str,
+    values: Mapping[str, Any],
+    but: int | None = None,
+    also: Sequence[str] = (),
 ) -> dict[str, Any]:
     """What was typed of a part, with its dimensions checked. Raises InputError naming field or attribute.
 
@@ -142,8 +150,8 @@ def _checked(
     if values["price"] < 0:
         faults.append(Fault(path="price", says=f"{values['price']} given; 0 or more allowed"))
     try:
-        attrs = plain(attrs_from(plain(values["attrs"]), kind, ""))
-        faults += contradictions([kind], attrs)
+        attrs = plain(attrs_from(plain(values["attrs"]), kind, "", also))
+        faults += contradictions([kind, *(SLOTS[slot].kind for slot in also)], attrs)
     except InputError as error:
         faults += [evolve(fault, path=fault.path.removeprefix(".")) for fault in error.faults]
     if faults:
@@ -157,13 +165,16 @@ def _checked(
 
 
 @transaction.atomic
-def add_part(*, actor: User, kind: str, values: Mapping[str, Any]) -> CataloguePart:
-    """Write a part into the catalogue: `SHOP` and `attrs`. Raises InputError naming the field, NotThere for a kind
-    there is not."""
+def add_part(*, actor: User, kind: str, values: Mapping[str, Any], also: Sequence[str] = ()) -> CataloguePart:
+    """Write a part into the catalogue: `SHOP` and `attrs`; `also` names the other slots that it fills.
+
+    Raises InputError naming the field, NotThere for a kind there is not.
+    """
     require(actor, "change-catalogue")
-    if kind not in KINDS:
+    if kind not in KINDS or not set(also) <= set(SLOTS):
         raise NotThere
-    part = CataloguePart(workshop_id=actor.workshop_id, kind=kind, **_checked(actor.workshop, kind, values))
+    checked = _checked(actor.workshop, kind, values, also=also)
+    part = CataloguePart(workshop_id=actor.workshop_id, kind=kind, also=list(also), **checked)
     _classify(actor.workshop, [part])
     part.save()
     _written(actor.workshop)
@@ -179,7 +190,7 @@ def change_part(*, actor: User, part_id: int, version: int, values: Mapping[str,
     """
     part = _locked(actor, part_id, version)
     before = {"attrs": part.attrs, "price": str(part.price)}
-    for name, value in _checked(actor.workshop, part.kind, values, but=part.pk).items():
+    for name, value in _checked(actor.workshop, part.kind, values, but=part.pk, also=part.also).items():
         setattr(part, name, value)
     if not part.retired:
         _classify(actor.workshop, [part])
@@ -233,7 +244,7 @@ def renew_classes(workshop: Workshop, kinds: Iterable[str] | None = None) -> boo
     """
     if workshop.classes_made_from == rules_fingerprint():
         return False
-    stale = CataloguePart.objects.filter(workshop=workshop, retired=False)
+    stale = CataloguePart.objects.filter(workshop=workshop, retired=False, also=[])
     renewed = False
     for kind in sorted(KINDS) if kinds is None else kinds:
         of_kind = stale.filter(kind=kind).exclude(fit_class__made_from=reads_mark(kind))

@@ -102,6 +102,7 @@ PLANS = [
     path("plans/<int:plan_id>/", plan.show, name="show"),
     path("plans/<int:plan_id>/parts/<slug:slot>/", slots.drawer, name="drawer"),
     path("plans/<int:plan_id>/parts/<slug:slot>/swap/", slots.swap, name="part-swap"),
+    path("plans/<int:plan_id>/take-over/<slug:slot>/", slots.take_over, name="take-over"),
     path("plans/<int:plan_id>/parts/<slug:slot>/empty/", slots.empty, name="slot-empty"),
     path("plans/<int:plan_id>/parts/<slug:slot>/take-back/", slots.take_back, name="change-take-back"),
     path("plans/<int:plan_id>/parts/<slug:slot>/carry-out/", slots.carry_out, name="change-carry-out"),

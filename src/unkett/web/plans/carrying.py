@@ -132,6 +132,9 @@ def _on_bike(
     for slot in sorted(news, key=lambda slot: slot != "chain"):  # while the cassette it ran on is there
         old = _leaves(parts, bike, slot, goes_to, settings)
         done.before[slot] = None if old is None else old.name
+        new = news[slot]
+        for also in new.also if new is not None else ():
+            _leaves(parts, bike, also, goes_to, settings)
     for change in changes:
         new = news[change.slot]
         done.after[change.slot] = None if new is None else new.name
@@ -144,6 +147,7 @@ def _on_bike(
                 bike,
                 change.slot,
                 name=new.name,
+                also=list(new.also),
                 attrs=attrs,
                 origins=dict.fromkeys(attrs, Origin.STATED) | change.origins,
                 catalogue_part_id=change.catalogue_part_id,

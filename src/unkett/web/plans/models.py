@@ -105,6 +105,9 @@ class Change(models.Model):
     kind = models.CharField(max_length=40, blank=True)
     name = models.CharField(max_length=200, blank=True)
     also = models.JSONField(default=list, blank=True)  # the other slots that it fills, such as a wheel's rim
+    goes_over = models.JSONField(
+        null=True, blank=True
+    )  # of a wheel: the slots whose part goes over, once it is said
     attrs = models.JSONField(default=dict, blank=True)
     price = models.DecimalField(max_digits=9, decimal_places=2, default=0)
     catalogue_part = models.ForeignKey(

@@ -9,6 +9,7 @@ from attrs import frozen
 from django.db.models import Q, QuerySet
 
 from unkett.core.bike.planned import as_planned
+from unkett.core.bike.wheels import end_of_wheel, wheel_slots
 from unkett.core.build import Build, Part
 from unkett.core.check.difference import Difference, difference
 from unkett.core.check.engine import Check, check_again
@@ -79,7 +80,7 @@ def planned_build(build: Build, changes: list[Change]) -> Build:
 
 def part_of(change: Change) -> Part | None:
     """The part that a change fits; None where it leaves the slot empty."""
-    return None if change.empties else stored_part(change.kind, change.name, change.attrs)
+    return None if change.empties else stored_part(change.kind, change.name, change.attrs, change.also)
 
 
 def planned(actor: User, plan_id: int) -> Planned:
@@ -143,7 +144,12 @@ def changed_slots(actor: User, plan_id: int | None) -> set[str]:
 def to_be_taken(actor: User, plan: Plan, slot: str) -> QuerySet[BikePart]:
     """The parts that could go in a slot of a plan's bike: those of its kind on the bench and on other bikes."""
     there = Q(where=Where.BENCH) | Q(where=Where.ON_BIKE, bike__in=bikes_seen_by(actor))
-    own = parts_seen_by(actor).filter(there, kind=SLOTS[slot].kind, also=[]).exclude(bike_id=plan.bike_id)
+    whole = Q(also=list(wheel_slots(end_of_wheel(slot))[1:])) if slot.endswith("_hub") else Q(pk=None)
+    own = (
+        parts_seen_by(actor)
+        .filter(there, Q(also=[]) | whole, kind=SLOTS[slot].kind)
+        .exclude(bike_id=plan.bike_id)
+    )
     return own.select_related("bike", "catalogue_part").order_by("-where", "bike__name", "pk")
 
 

@@ -10,6 +10,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from unkett.core.bike.overlay import left_over, with_changes
+from unkett.core.bike.wheels import end_of_wheel, wheel_slots
 from unkett.core.build import plain
 from unkett.core.errors import Fault, InputError, bad
 from unkett.core.formats.reader import attrs_from, contradictions, new_part
@@ -126,7 +127,7 @@ def hold_part(actor: User, plan: Plan, slot: str, part_id: int | None) -> str:
         _set(plan, slot, None)
         return ""
     part = on_offer(actor).filter(kind=SLOTS[slot].kind, pk=part_id).first()
-    if part is None:
+    if part is None or (part.also and tuple(part.also) != wheel_slots(end_of_wheel(slot))[1:]):
         raise Refused(f"That part is not in the catalogue, or no {SLOTS[slot].title.lower()}.")
     _set(plan, slot, part)
     return part.name
@@ -140,6 +141,7 @@ def hold_taken(plan: Plan, slot: str, part: BikePart) -> None:
         kind=part.kind,
         name=part.name or SLOTS[slot].title,
         attrs=part.attrs,
+        also=part.also,
         origins=part.origins,
         price=part.value or 0,
         mass_g=part.mass_g,
@@ -153,13 +155,14 @@ def _set(plan: Plan, slot: str, part: CataloguePart | None) -> None:
     if part is None:
         _hold(plan, slot, empties=True)
         return
-    attrs = plain(new_part(part.kind, part.name, part.attrs).attrs)
+    attrs = plain(new_part(part.kind, part.name, part.attrs, part.also).attrs)
     _hold(
         plan,
         slot,
         kind=part.kind,
         name=part.name,
         attrs=attrs,
+        also=part.also,
         price=part.price,
         mass_g=part.mass_g,
         catalogue_part=part,
@@ -169,9 +172,10 @@ def _set(plan: Plan, slot: str, part: CataloguePart | None) -> None:
 def _hold(plan: Plan, slot: str, **wanted: Any) -> None:
     """Let a plan's slot hold this, and nothing of what it held."""
     nothing: dict[str, Any] = {
-        "empties": False, "kind": "", "name": "", "attrs": {}, "price": 0, "mass_g": None, "origins": {},
-        "brought": False, "part": None, "catalogue_part": None, "fitted": None,
+        "empties": False, "kind": "", "name": "", "attrs": {}, "price": 0, "mass_g": None, "origins": {}, "also": [],
+        "goes_over": None, "brought": False, "part": None, "catalogue_part": None, "fitted": None,
     }  # fmt: skip
+    plan.changes.filter(slot__in=wanted.get("also", ())).delete()  # of one piece with it
     Change.objects.update_or_create(plan=plan, slot=slot, defaults=nothing | wanted)
 
 
@@ -246,7 +250,8 @@ def plan_as_there(*, actor: User, plan_id: int, version: int, slot: str, change_
         if like is None:
             raise NotThere
         before = _was(plan, slot)
-        same = {name: getattr(like, name) for name in ("kind", "name", "attrs", "price", "mass_g", "origins")}
+        names = ("kind", "name", "attrs", "also", "price", "mass_g", "origins")
+        same = {name: getattr(like, name) for name in names}
         _hold(plan, slot, **same, catalogue_part=like.catalogue_part)
         return before, {slot: like.name, **take_off_left_over(plan, [slot])}
 

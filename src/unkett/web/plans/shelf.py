@@ -11,6 +11,7 @@ from django.db.models import QuerySet
 
 from unkett.core.bike.overlay import to_lace
 from unkett.core.bike.wear import worn_out
+from unkett.core.bike.wheels import ENDS, wheel_slots
 from unkett.core.build import Build
 from unkett.core.formats.reader import new_part
 from unkett.core.settings import Settings
@@ -26,6 +27,7 @@ from unkett.web.catalogue.services import renew_classes
 from unkett.web.workshop.models import User
 
 CATALOGUE, BENCH, LACE = "c", "b", "lace-"  # what the ids of the shelf begin with
+WHEEL_MINUTES = 25  # to take the tyre, rotor and sprockets over to a ready-built wheel and fit it
 TAKE_OFF_MINUTES = 5  # to take a part off and put nothing in its place
 
 
@@ -39,14 +41,15 @@ def shelf_of(actor: User, build: Build) -> tuple[ShelfPart, ...]:
 
     The catalogue counts no pieces: one of each slot can be had.
     """
-    return (*_had(actor, on_offer(actor)), *laced_anew(build))
+    return (*_had(actor, on_offer(actor).filter(also=[])), *_wheels(on_offer(actor)), *laced_anew(build))
 
 
 def one_of_each(actor: User) -> tuple[ShelfPart, ...]:
     """Of parts that no rule tells apart the cheapest, and what lies on the bench."""
     renew_classes(actor.workshop)
-    cheapest = on_offer(actor).order_by("fit_class_id", "price", "pk").distinct("fit_class_id")
-    return tuple(_had(actor, cheapest))
+    loose = on_offer(actor).filter(also=[])
+    cheapest = loose.order_by("fit_class_id", "price", "pk").distinct("fit_class_id")
+    return (*_had(actor, cheapest), *_wheels(on_offer(actor)))
 
 
 def _had(actor: User, offered: QuerySet[CataloguePart]) -> list[ShelfPart]:
@@ -81,6 +84,24 @@ def _had(actor: User, offered: QuerySet[CataloguePart]) -> list[ShelfPart]:
         if not worn_out(places[part.kind][0], part.as_part(), settings)
     ]
     return found
+
+
+def _wheels(offered: QuerySet[CataloguePart]) -> list[ShelfPart]:
+    """The ready-built wheels that can be had, each for its own end."""
+    return [
+        ShelfPart(
+            id=f"{CATALOGUE}{part.pk}",
+            slots=(hub,),
+            part=new_part(part.kind, part.name, part.attrs, part.also),
+            price=_cents(part.price),
+            minutes=WHEEL_MINUTES,
+            days=part.days,
+            grams=part.mass_g or 0,
+            source=_whence(part),
+        )
+        for hub, *others in map(wheel_slots, ENDS)
+        for part in offered.filter(kind="hub", also=others)
+    ]
 
 
 def laced_anew(build: Build) -> list[ShelfPart]:

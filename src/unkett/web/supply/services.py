@@ -315,8 +315,9 @@ def _into_bin(actor: User, order: Order, line: OrderItem, box: str) -> None:
     values = dict(change.attrs) if change is not None else {}
     kept = Kept(box=box, value=line.price)
     whence = f"order {order.pk} from {order.supplier.name}"
+    also = change.also if change is not None else line.catalogue_part.also if line.catalogue_part else ()
     made = piece_of(
-        line.kind, line.name, {} if line.catalogue_part else values, kept, whence, line.catalogue_part
+        line.kind, line.name, {} if line.catalogue_part else values, kept, whence, line.catalogue_part, also
     )
     part = put_in_bin(actor, made, whence)
     if change is not None and change.part_id is None and change.fitted_id is None and line.arrived == 0:

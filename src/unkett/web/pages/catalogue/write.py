@@ -12,6 +12,7 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 from django.urls import reverse
 
+from unkett.core.bike.wheels import ENDS, end_of_wheel, wheel_slots
 from unkett.core.errors import Fault, InputError
 from unkett.core.formats.typed_text import only_size
 from unkett.core.identify import SUBJECTS
@@ -26,6 +27,7 @@ from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.show.fields import Field, by_name, field_of, filled_in, left_over, marked, read_all
 
+WHEELS = {f"{end}_wheel": end for end in ENDS}  # asked for as a kind: a wheel of one piece
 NOT_OF_A_SORT = {"damage"}  # what one part has, not every part like it
 
 
@@ -58,6 +60,7 @@ class WritePage:
     kind: Kind
     known: Mapping[str, Any]
     shop: Mapping[str, Any]
+    also: tuple[str, ...] = ()
     part: CataloguePart | None = None
     next: str = ""
     posted: Any = None
@@ -66,9 +69,18 @@ class WritePage:
     @cached_property
     def fields(self) -> list[Field]:
         size = only_size(self.known)
-        declared = [attr for name, attr in self.kind.attributes.items() if name not in NOT_OF_A_SORT]
+        kinds = [self.kind, *(KINDS[SLOTS[slot].kind] for slot in self.also)]
+        attributes = {name: attr for kind in reversed(kinds) for name, attr in kind.attributes.items()}
+        declared = [attr for name, attr in attributes.items() if name not in NOT_OF_A_SORT]
         fields = [field_of(attr, known=self.known.get(attr.name), size=size) for attr in declared]
         return fields if self.posted is None else marked(filled_in(fields, self.posted), self.faults)
+
+    @property
+    def title(self) -> str:
+        """What is written: a part of its kind, or a wheel of one piece."""
+        return (
+            f"{end_of_wheel(self.also[0]).capitalize()} wheel, ready-built" if self.also else self.kind.title
+        )
 
     @property
     def back(self) -> str:
@@ -116,7 +128,9 @@ def _started(request: Request) -> WritePage | None:
     if "like" in asked:
         part = _own(request, whole_number(asked["like"]))
         shop = _shop(part, f"{part.name}, copy")
-        return WritePage(kind=KINDS[part.kind], known=part.attrs, shop=shop, next=next_page)
+        return WritePage(
+            kind=KINDS[part.kind], known=part.attrs, shop=shop, next=next_page, also=tuple(part.also)
+        )
     if "of" in asked:
         fitted = bikes.parts_seen_by(request.user).filter(pk=whole_number(asked["of"]) or 0).first()
         if fitted is None:
@@ -129,6 +143,9 @@ def _started(request: Request) -> WritePage | None:
         return WritePage(kind=kind, known=known, shop={}, next=next_page)
     if not asked.get("kind"):
         return None
+    if asked["kind"] in WHEELS:
+        also = wheel_slots(WHEELS[asked["kind"]])[1:]
+        return WritePage(kind=KINDS["hub"], known={}, shop={}, next=next_page, also=also)
     if asked["kind"] not in KINDS:
         raise Http404
     return WritePage(kind=KINDS[asked["kind"]], known={}, shop={}, next=next_page)
@@ -163,7 +180,7 @@ def new(request: Request) -> HttpResponse:
         return answer(request, "catalogue/write.html", page)
     page = evolve(page, posted=request.POST)
     try:
-        part = add_part(actor=request.user, kind=page.kind.name, values=page.read())
+        part = add_part(actor=request.user, kind=page.kind.name, values=page.read(), also=page.also)
     except InputError as error:
         return answer(request, "catalogue/write.html", evolve(page, faults=tuple(error.faults)), status=422)
     return back_or(request, "catalogue:part", part.pk)
@@ -173,7 +190,8 @@ def new(request: Request) -> HttpResponse:
 def change(request: Request, part_id: int) -> HttpResponse:
     """A part of the catalogue in fields."""
     part = _own(request, part_id)
-    page = WritePage(kind=KINDS[part.kind], known=part.attrs, shop=_shop(part, part.name), part=part)
+    shop = _shop(part, part.name)
+    page = WritePage(kind=KINDS[part.kind], known=part.attrs, shop=shop, part=part, also=tuple(part.also))
     if request.method != "POST":
         return answer(request, "catalogue/write.html", page)
     page = evolve(page, posted=request.POST)

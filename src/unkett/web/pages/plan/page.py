@@ -11,13 +11,14 @@ from attrs import frozen
 from django import forms
 from django.urls import reverse
 
+from unkett.core.bike.wheels import end_of_wheel, goes_over, wheel_slots
 from unkett.core.build import Build, Part
 from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.vocabulary import SLOTS, Area, Slot
 from unkett.core.ways.money import Totals
 from unkett.core.work.packages import Package
 from unkett.web.bikes.models import Where
-from unkett.web.catalogue.queries import Candidates, what_goes
+from unkett.web.catalogue.queries import Candidates, Wheel, what_goes, wheels_that_go
 from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.pages.common.forms import CandidatesForm
 from unkett.web.pages.plan.forms import NameForm
@@ -75,6 +76,7 @@ class ChangeShown(Shown):
     was: Part | None
     pulls: list[tuple[Finding, tuple[str, ...]]]
     done: bool
+    over: list[tuple[str, str, bool]]
     take_back: str  # the address that takes it back
     carry_out: str  # the address that says it is done
 
@@ -215,10 +217,20 @@ class PlanPage(BikePage):
                     if causes[finding.about][:1] == (slot,)
                 ],
                 done=slot in self.planned.done,
+                over=self._over(change),
                 take_back=back.replace("SLOT", slot),
                 carry_out=done.replace("SLOT", slot),
             )
             for slot, change in self.planned.changes.items()
+        ]
+
+    def _over(self, change: Change) -> list[tuple[str, str, bool]]:
+        """Of a planned wheel, what may go over from the old one: slot, title, and whether it does."""
+        if not change.also or change.fitted_id is not None:
+            return []
+        there = goes_over(self.stands.build, end_of_wheel(change.slot))
+        return [
+            (slot, SLOTS[slot].title, change.goes_over is None or slot in change.goes_over) for slot in there
         ]
 
 
@@ -231,6 +243,18 @@ class DrawerPage(BikePage):
     @property
     def part(self) -> Part | None:
         return part_now(self.planned, self.slot.name) if self.planned else None
+
+    @property
+    def wheel_slot(self) -> str:
+        """Where a ready-built wheel is planned that fills this slot; empty for another slot."""
+        end = end_of_wheel(self.slot.name)
+        return wheel_slots(end)[0] if end else ""
+
+    @cached_property
+    def wheels(self) -> list[Wheel]:
+        """The ready-built wheels on offer that would fill this slot, each judged on the bike as planned."""
+        end = end_of_wheel(self.slot.name)
+        return wheels_that_go(self.actor, self.against, end, self.settings) if end else []
 
     @cached_property
     def wanted(self) -> dict[str, Any]:

@@ -25,7 +25,7 @@ from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.pages.plan.forms import AsThereForm, BroughtForm, CarryOutForm, SwapForm, TakeForm, TypedForm
 from unkett.web.pages.plan.page import DrawerPage
-from unkett.web.plans import carrying, services
+from unkett.web.plans import carrying, services, wheels
 from unkett.web.plans.models import Change
 from unkett.web.plans.queries import planned_elsewhere, plans_seen_by, to_be_taken
 from unkett.web.show.fields import Field, by_name, field_of, filled_in, left_over, marked, read_all
@@ -135,6 +135,16 @@ def swap(request: Request, plan_id: int, slot: str) -> HttpResponse:
     data = clean(SwapForm(request.POST))
     parts = {slot: data["part"]} | ({plate_slot(slot): data["plate"]} if data["plate"] else {})
     services.swap_parts(actor=request.user, plan_id=plan_id, version=data["version"], parts=parts)
+    return redirect("plans:show", plan_id)
+
+
+@allowed("change-plans", "POST")
+def take_over(request: Request, plan_id: int, slot: str) -> HttpResponse:
+    """What goes over from the old wheel."""
+    version = clean(VersionForm(request.POST))["version"]
+    wheels.take_over(
+        actor=request.user, plan_id=plan_id, version=version, slot=slot, slots=request.POST.getlist("over")
+    )
     return redirect("plans:show", plan_id)
 
 
