@@ -135,7 +135,7 @@ def test_a_wrong_field_of_the_intake_keeps_the_rest(island: Page, expected_fault
 def test_a_part_is_edited_moved_and_undone(island: Page) -> None:
     page = island
     page.get_by_role("link", name="School loan bike 7", exact=True).click()
-    page.get_by_text("Drivetrain").last.click()
+    page.locator("summary", has_text="Drivetrain").last.click()
     page.get_by_role("link", name="Edit the chain", exact=True).click()
     page.get_by_role("textbox", name="Links").fill("104")
     page.get_by_label("Wear", exact=True).fill("0.8 % on the gauge")

@@ -134,7 +134,9 @@ def _on_bike(
         done.before[slot] = None if old is None else old.name
         new = news[slot]
         for also in new.also if new is not None else ():
-            _leaves(parts, bike, also, goes_to, settings)
+            piece = _leaves(parts, bike, also, goes_to, settings)
+            if piece is not None and old is not None:
+                piece.kept_with = old  # the old wheel stays whole
     for change in changes:
         new = news[change.slot]
         done.after[change.slot] = None if new is None else new.name
