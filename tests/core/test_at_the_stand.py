@@ -230,6 +230,23 @@ def test_a_torque_beside_another_reading_is_not_taken_for_it() -> None:
     assert (far.taken, far.possible) == (False, False)
 
 
+def test_a_wear_reading_past_its_limit_is_outside() -> None:
+    """A rotor stamped 1.5 mm is worn at 1.5; a chain for eight sprockets at the 0.75 % of the settings."""
+    assert [judge(Expected(unit="mm", worn=("down", 1.5)), [value]).taken for value in (1.6, 1.5, 1.4)] == [
+        True, False, False,
+    ]  # fmt: skip
+    assert [judge(Expected(unit="%", worn=("up", 0.75)), [value]).taken for value in (0.7, 0.75)] == [
+        True,
+        False,
+    ]
+    rotor = {"kind": "rotor", "attrs": {"thickness_min_mm": 1.5}}
+    parts = {"front_hub": {"kind": "hub"}, "front_rotor": rotor, "fork": {"kind": "fork"}}
+    sheet = sheet_from({"build": {"format": "unkett.build/1", "parts": parts}, "packages": ["safety_check"]})
+    steps = {step.id: step for step in sheet.steps}
+    assert steps["measure:front_rotor:thickness"].worn == ("down", 1.5)
+    assert "measure:rear_rotor:thickness" not in steps  # no step for a part that the bike has not
+
+
 def test_what_is_open_forbids_riding_until_it_is_made_again() -> None:
     off = Did(gives=(), ends=("on:stem", "steering_proved", "rear_gears"))
     on = Did(gives=("on:stem",), ends=("steering_proved",))

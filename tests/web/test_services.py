@@ -244,7 +244,7 @@ GIVEN: dict[str, dict[str, Any]] = {
     "jobs.stepping.countersign": {"job_id": "their_job", "step_id": "their_step"},
     "jobs.found.find_own": {"job_id": "their_job", "slot": "bike", "what": "mine", "minutes": 1, "price": 0},
     "jobs.found.find_defect": {"job_id": "their_job", "tick": "frame_dent", "slots": ["frame"]},
-    "jobs.found.find_part": {"job_id": "their_job", "slot": "chain", "part_id": 1},
+    "jobs.found.find_parts": {"job_id": "their_job", "parts": {"chain": 1}},
     "jobs.found.does_not_fit": {"job_id": "their_job", "step_id": "their_step", "why": "mine"},
     "plans.wheels.take_over": {"plan_id": "their_plan", "slot": "rear_hub", "slots": []},
     "plans.services.start_package": {"bike_id": "their_bike", "code": "safety_check"},

@@ -86,9 +86,10 @@ CLOSE_WIDE, CLOSE_HIGH = 340.0, 230.0  # the least that a close-up shows, in the
 
 
 def close_up(scene: Scene, found: list[Judged], made: Bones) -> Scene:
-    """Show of a side view only what lies round some joints; all of it where there is none."""
+    """Show of a side view only what lies round the joint of the fewest parts; all of it where there is none."""
     if not found:
         return scene
+    found = [min(found, key=lambda one: (len(one.findings[0].slots), one.joint.name))]
     view, discs = view_of(made.old, made.new), discs_of(made)
     homes = [view.at(point_of(one.joint, made.new, discs)) for one in found]
     left, right = min(x for x, _ in homes), max(x for x, _ in homes)

@@ -28,7 +28,8 @@ def steps_of(scope: Scope) -> Iterator[tuple[str, str]]:
     """Yield the ids of the packages' steps, each with the cause; a bike may have no such step."""
     for package in scope.packages:
         for name in _both_ends(package.steps):
-            yield name, package.cause
+            if name.split(":")[1] in ("bike", *scope.filled_then):
+                yield name, package.cause
 
 
 def bolts_of(scope: Scope, steps: Collection[str]) -> Iterator[tuple[str, str]]:

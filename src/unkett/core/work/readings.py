@@ -9,6 +9,7 @@ from typing import Any
 from attrs import frozen
 
 from unkett.core.bike.figures import chain_of
+from unkett.core.bike.wear import limit_of, sorts
 from unkett.core.build import Build
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.work.step import Step, Taken
@@ -21,7 +22,7 @@ CUT = "cut the steerer"
 
 @frozen(kw_only=True)
 class Expected:
-    """What a step's reading should be: its unit, a torque range, a maximum, a computed figure; None for what is not.
+    """What a step's reading should be: its unit, a torque range, a maximum, where the part is worn, a computed figure.
 
     `torque` holds the lowest and the highest torque in Nm; `attr` is the attribute that is read, else empty.
     """
@@ -30,6 +31,7 @@ class Expected:
     attr: str = ""
     torque: tuple[float, float] | None = None
     most: float | None = None
+    worn: tuple[str, float] | None = None
     computed: float | None = None
 
     @classmethod
@@ -40,6 +42,7 @@ class Expected:
             attr=reading.get("attr", ""),
             torque=(step.torque.low, step.torque.high) if step.torque else None,
             most=step.most,
+            worn=step.worn,
             computed=computed,
         )
 
@@ -53,6 +56,7 @@ class Expected:
             attr=reading.get("attr", ""),
             torque=None if torque is None else (torque[0], torque[1]),
             most=content.get("most"),
+            worn=(worn[0], worn[1]) if (worn := content.get("worn")) else None,
             computed=content.get("computed"),
         )
 
@@ -98,10 +102,24 @@ def _judge_one(expected: Expected, value: float) -> Judged:
             return Judged(taken=False, why=f"{value:g} Nm; {low:g}–{high:g} Nm allowed")
     elif expected.most is not None and value > expected.most:
         return Judged(taken=False, why=f"{value:g}{unit}; at most {expected.most:g}{unit}")
+    elif expected.worn is not None:
+        way, limit = expected.worn
+        if value >= limit if way == "up" else value <= limit:
+            return Judged(taken=False, why=f"{value:g}{unit}; worn at {limit:g}{unit}")
     off = COMPUTED_OFF.get(expected.attr)
     if expected.computed is not None and off is not None and abs(value - expected.computed) > off:
         return Judged(taken=False, why=f"{value:g}{unit} read, {expected.computed:g}{unit} worked out")
     return Judged(taken=True)
+
+
+def worn_at(step: Step, build: Build, settings: Settings = DEFAULTS) -> tuple[str, float] | None:
+    """Return on which side (up, down) and where the part that a step reads is worn; None where nothing limits it."""
+    attr = (step.reading or {}).get("attr")
+    for sort in sorts().values():
+        if attr and sort.attr == attr and step.slot in sort.slots and sort.way != "none":
+            limit = limit_of(sort, build, step.slot, settings)
+            return None if limit is None else (sort.way, limit.value)
+    return None
 
 
 def computed(

@@ -22,7 +22,7 @@ from unkett.core.work.ordering import ordered
 from unkett.core.work.packages import Package
 from unkett.core.work.planner import Begun, Plan, plan_of
 from unkett.core.work.precedence import checks_last
-from unkett.core.work.readings import CUT, computed
+from unkett.core.work.readings import CUT, computed, worn_at
 from unkett.core.work.scope import CONTROL_OF, Scope
 from unkett.core.work.step import JobSheet, Step, Taken
 from unkett.core.work.step_words import Mends, Wording
@@ -177,6 +177,7 @@ class _Sheet:
             made_by[says(wanted)] = tuple(sorted(makers))
         return evolve(
             step,
+            worn=worn_at(step, self.scope.then, self.settings),
             after=tuple(sorted(before & others)),
             lawful=tuple(sorted(lawful & others)),
             made_by=made_by,

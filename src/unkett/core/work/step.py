@@ -56,6 +56,7 @@ class Step:
     done: bool = False
     irreversible: bool = field(default=False, eq=False)
     most: float | None = field(default=None, eq=False)  # what its reading may be at most
+    worn: tuple[str, float] | None = field(default=None, eq=False)  # up or down, and where the part is worn
     computed: float | None = field(default=None, eq=False)  # what its reading should be
     lawful: tuple[str, ...] = field(
         default=(), eq=False
@@ -103,6 +104,7 @@ class Step:
         return self.to_json() | {
             "irreversible": self.irreversible,
             "most": self.most,
+            "worn": list(self.worn) if self.worn else None,
             "computed": self.computed,
             "lawful": list(self.lawful),
             "made_by": {words: list(names) for words, names in self.made_by.items()},

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from decimal import Decimal
 
 from attrs import evolve
@@ -75,22 +75,25 @@ def find_own(
 
 
 @transaction.atomic
-def find_part(*, actor: User, job_id: int, slot: str, part_id: int, given: bool = False) -> Job:
-    """A part that turns out to be needed: planned from the catalogue, on the sheet, and on the quote to be agreed.
+def find_parts(
+    *, actor: User, job_id: int, version: int, parts: Mapping[str, int], given: bool = False
+) -> Job:
+    """Parts that turn out to be needed, by slot: planned from the catalogue, on the sheet, on the quote to be agreed.
 
-    Raises NotThere for a slot that there is not; refused for a part that is not on offer there.
+    Raises NotThere for a slot that there is not; refused for a part that is not on offer there. Raises Conflict where
+    the plan changed since.
     """
     require(actor, "change-plans")
-    if slot not in SLOTS:
+    if not set(parts) <= set(SLOTS):
         raise NotThere
 
     def add(bike: Bike) -> None:
         plan = Plan.objects.get(job__pk=job_id)
 
         def action(plan: Plan) -> tuple[None, dict[str, str]]:
-            return None, {slot: hold_part(actor, plan, slot, part_id)}
+            return None, {slot: hold_part(actor, plan, slot, part_id) for slot, part_id in parts.items()}
 
-        write_plan(actor, plan.pk, plan.version, "find part", action)
+        write_plan(actor, plan.pk, version, "find part", action)
 
     return _found(actor, job_id, add, given=given)
 

@@ -112,7 +112,7 @@ class JobStep(models.Model):
     def must_be_read(self) -> bool:
         """Whether there is no way round its reading: a torque, a rotor's thickness."""
         reading = self.content["reading"] or {}
-        return self.expected.torque_only or reading.get("attr") == "thickness_mm"
+        return self.expected.torque_only or reading.get("attr") == "measured_mm"
 
     @property
     def proves(self) -> bool:

@@ -38,6 +38,13 @@ def jobs_seen_by(actor: User) -> QuerySet[Job]:
     )
 
 
+def job_in_work(actor: User, plan_id: int) -> Job | None:
+    """The job of a plan that is under way: its quote is agreed and it is not handed over; None for another plan."""
+    jobs = jobs_seen_by(actor).filter(plan_id=plan_id, ended=None).select_related("plan")
+    job = jobs.first()
+    return None if job is None or job.plan.is_open else job
+
+
 def sheet_of(actor: User, plan: Plan, done: Sequence[str] = ()) -> JobSheet:
     """The sheet that a plan comes to now, after the steps that are done."""
     return sheet_of_plan(planned(actor, plan.pk), settings_of(actor), done)

@@ -27,9 +27,9 @@ from unkett.web.workshop.models import User
 
 TITLE_MAX, PRICE_UNDER, MINUTES_MAX = 200, 1_000_000, 10_000
 PART, NEED, FOUND, JOB = "Parts", "Small parts, fitting", "Found at the inspection", "The job itself"
-ACCEPT, EXTRA = "Please note", "Beside that"
-SORTS = (PART, NEED, FOUND, JOB, ACCEPT, EXTRA)
-OF_CAUSE = {"change": PART, "need": NEED, "defect": FOUND, "found": FOUND, "package": FOUND, "job": JOB}
+ACCEPT, EXTRA, SERVICE = "Please note", "Beside that", "Service"
+SORTS = (PART, NEED, SERVICE, FOUND, JOB, ACCEPT, EXTRA)
+OF_CAUSE = {"change": PART, "need": NEED, "defect": FOUND, "found": FOUND, "package": SERVICE, "job": JOB}
 OLD_SORTS = {"What the joints need": NEED, "To accept": ACCEPT}  # as quotes agreed before have them
 
 

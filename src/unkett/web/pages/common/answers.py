@@ -76,6 +76,13 @@ def back(request: Request, bike_id: int) -> HttpResponse:
     return back_or(request, "bikes:stand", bike_id)
 
 
+def sent_to(request: Request, url: str) -> HttpResponse:
+    """To another page as a whole, also where only a part of this one asked."""
+    if request.htmx:
+        return HttpResponse(status=204, headers={"HX-Redirect": url})
+    return HttpResponseRedirect(url)
+
+
 def back_or(request: Request, *to: Any) -> HttpResponse:
     """To the page that a form says it came from, else to the one named."""
     target = request.POST.get("next", "")

@@ -84,16 +84,6 @@ class DefectForm(forms.Form):
     given = forms.BooleanField(required=False, label="no charge, shown at 0")
 
 
-class PartForm(forms.Form):
-    """A part of the catalogue that turns out to be needed."""
-
-    slot = forms.ChoiceField(
-        label="Part", choices=lambda: [(name, slot.title) for name, slot in SLOTS.items()]
-    )
-    part = forms.IntegerField(label="From the catalogue")
-    given = forms.BooleanField(required=False, label="no charge, shown at 0")
-
-
 class OwnForm(forms.Form):
     """Something else found on the stand, in own words."""
 
@@ -107,7 +97,7 @@ class OwnForm(forms.Form):
     given = forms.BooleanField(required=False, label="no charge, shown at 0")
 
 
-FOUND_FORMS: dict[str, type[forms.Form]] = {"defect": DefectForm, "part": PartForm, "own": OwnForm}
+FOUND_FORMS: dict[str, type[forms.Form]] = {"defect": DefectForm, "own": OwnForm}
 
 
 class OutsideForm(forms.Form):
@@ -286,13 +276,16 @@ class JobPage(BikePage):
         return NoteForm(initial={name: getattr(self.job, name) for name in names} if self.job else None)
 
     @property
+    def slots(self) -> list[tuple[str, str]]:
+        """The parts that may be needed."""
+        return [(name, slot.title) for name, slot in SLOTS.items()]
+
+    @property
     def found_forms(self) -> list[tuple[str, str, forms.Form]]:
         """The ways to write down what is found on the stand: by code, in words, its form."""
         return [
             (code, title, self.form if isinstance(self.form, made) else made())
-            for (code, made), title in zip(
-                FOUND_FORMS.items(), ("A defect", "A part is needed", "Something else"), strict=True
-            )
+            for (code, made), title in zip(FOUND_FORMS.items(), ("A defect", "Something else"), strict=True)
         ]
 
     @cached_property

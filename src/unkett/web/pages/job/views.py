@@ -169,7 +169,7 @@ def picture_file(request: Request, job_id: int, step_id: int) -> HttpResponse:
 
 @allowed("change-plans", "POST")
 def find(request: Request, job_id: int, what: str) -> HttpResponse:
-    """A defect, a part or something else found on the stand."""
+    """A defect or something else found on the stand."""
     plan_id = job_of(request, job_id).plan_id
     if what not in FOUND_FORMS:
         raise Http404
@@ -187,11 +187,6 @@ def find(request: Request, job_id: int, what: str) -> HttpResponse:
                 slots=[slot],
                 note=data["note"],
                 given=data["given"],
-            )
-        elif what == "part":
-            part_id = data["part"]
-            found.find_part(
-                actor=request.user, job_id=job_id, slot=data["slot"], part_id=part_id, given=data["given"]
             )
         else:
             found.find_own(actor=request.user, job_id=job_id, **{**data, "price": data["price"] or 0})

@@ -10,6 +10,7 @@ from typing import Any
 from attrs import evolve, field, frozen
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
+from django.urls import reverse
 
 from unkett.core.build import part_attrs_for
 from unkett.core.check.part_effect import Chooser, PartEffect
@@ -18,7 +19,9 @@ from unkett.core.formats.typed_text import only_size
 from unkett.core.vocabulary import KINDS, SLOTS
 from unkett.web.bikes.models import BikePart
 from unkett.web.catalogue.queries import plate_slot
-from unkett.web.pages.common.answers import answer
+from unkett.web.jobs.found import find_parts
+from unkett.web.jobs.queries import job_in_work
+from unkett.web.pages.common.answers import answer, sent_to
 from unkett.web.pages.common.bike_page import of_plan
 from unkett.web.pages.common.forms import VersionForm, clean, wrong_in
 from unkett.web.pages.common.guard import allowed
@@ -134,6 +137,10 @@ def swap(request: Request, plan_id: int, slot: str) -> HttpResponse:
     """Put a catalogue part into a slot of the plan."""
     data = clean(SwapForm(request.POST))
     parts = {slot: data["part"]} | ({plate_slot(slot): data["plate"]} if data["plate"] else {})
+    job = job_in_work(request.user, plan_id)
+    if job is not None:  # found on the stand: on the sheet and the quote, too
+        find_parts(actor=request.user, job_id=job.pk, version=data["version"], parts=parts)
+        return sent_to(request, reverse("jobs:job", args=[plan_id]))
     services.swap_parts(actor=request.user, plan_id=plan_id, version=data["version"], parts=parts)
     return redirect("plans:show", plan_id)
 
