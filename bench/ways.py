@@ -54,7 +54,8 @@ WISHES: tuple[Json, ...] = (
 
 def demo() -> tuple[list[Json], list[Json]]:
     bikes = [row["build"] for row in json.loads((DEMO / "bikes.json").read_text())]
-    return bikes, json.loads((DEMO / "catalogue.json").read_text())
+    catalogue = json.loads((DEMO / "catalogue.json").read_text())
+    return bikes, [row for row in catalogue if not row.get("also")]
 
 
 def varied(pick: random.Random, part: Json, seen: dict[str, list[Any]]) -> Json:

@@ -17,7 +17,7 @@ from unkett.core.ways.wish import Requirement
 
 DEMO = Path(__file__).resolve().parents[2] / "src/unkett/web/demo"
 BIKES = [build_from(row["build"]) for row in json.loads((DEMO / "bikes.json").read_text())]
-CATALOGUE = json.loads((DEMO / "catalogue.json").read_text())
+CATALOGUE = [row for row in json.loads((DEMO / "catalogue.json").read_text()) if not row.get("also")]
 STEPS_MOST = 12
 
 

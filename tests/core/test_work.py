@@ -37,7 +37,7 @@ from unkett.core.work.step import DOES, JobSheet, times
 
 DEMO = Path(__file__).resolve().parents[2] / "src/unkett/web/demo"
 BIKES = json.loads((DEMO / "bikes.json").read_text())
-CATALOGUE = json.loads((DEMO / "catalogue.json").read_text())
+CATALOGUE = [row for row in json.loads((DEMO / "catalogue.json").read_text()) if not row.get("also")]
 Json = dict[str, Any]
 REACH = {
     "front_hub": ("front_rotor", "front_tyre"), "rear_hub": ("cassette", "rear_rotor", "rear_tyre"),

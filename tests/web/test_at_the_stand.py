@@ -537,3 +537,31 @@ def test_a_wheel_in_the_catalogue_has_the_figures_of_all_three(client, owner, wo
     assert (made.also, made.attrs["bsd_mm"], made.attrs["spacing_mm"], made.fit_class) == (
         ["rear_rim", "rear_spokes"], 622, 135, None,
     )  # fmt: skip
+
+
+def test_the_log_says_steps_in_words(client, owner, job, bike) -> None:
+    tick(owner, job, "look:bike")
+    client.force_login(owner)
+    text = client.get(reverse("bikes:log", args=[bike.pk])).text
+    assert "look the bike" in text
+    assert "look:bike" not in text
+
+
+def test_a_refusal_leads_back_to_where_one_came_from(client, owner, job) -> None:
+    client.force_login(owner)
+    page = reverse("jobs:job", args=[job.plan_id])
+    url = reverse("jobs:tick", args=[job.pk, at(job, "fit:cassette").pk])
+    for came, shown in (
+        (f"http://testserver{page}?step=3", f'href="{page}?step=3">Back'),
+        ("http://else.where/", ""),
+    ):
+        answer = client.post(url, {"reading": "40", "once": ""}, headers={"referer": came})
+        assert answer.status_code == 422
+        assert (shown or "To the") in answer.text
+        assert "else.where" not in answer.text
+
+
+def test_the_links_of_a_chain_are_asked_only_where_they_are_not_known(owner, plan, bike, catalogue) -> None:
+    job = agreed(owner, plan, chain=catalogue["Chain of 114"].pk)
+    known = "links" in bike.fitted.get(slot="chain").attrs
+    assert (at(job, "take_off:chain").content["reading"] is None) is known

@@ -60,18 +60,17 @@ def test_a_step_is_ticked_with_its_reading_and_the_first_reading_stays(client, o
     client.force_login(owner)
     page = reverse("jobs:job", args=[job.plan_id])
     tick(owner, job, "look:bike")
-    tick(owner, job, "measure:chain:old", reading=0.4)
-    one = step(job, "take_off:chain")
+    one = step(job, "measure:chain:old")
     shown = client.get(page, {"step": one.pk}).text
     form = next(form for form in forms_of(shown) if form.action.endswith(f"{one.pk}/tick/"))
-    assert client.post(form.action, {**form.fields, "reading": "1O6"}).status_code == 422
-    assert step(job, "take_off:chain").done_at is None
-    assert client.post(form.action, {**form.fields, "reading": "106"}).url == page
+    assert client.post(form.action, {**form.fields, "reading": "O.5"}).status_code == 422
+    assert step(job, "measure:chain:old").done_at is None
+    assert client.post(form.action, {**form.fields, "reading": "0.5"}).url == page
     stepping.undo_step(actor=owner, job_id=job.pk, step_id=one.pk)
-    tick(owner, job, "take_off:chain", reading=108)
+    tick(owner, job, "measure:chain:old", reading=0.6)
     one.refresh_from_db()
-    assert (one.reading, one.first_reading, one.done_by) == (108, 106, owner)
-    assert "(first 106)" in client.get(page, {"step": one.pk}).text
+    assert (one.reading, one.first_reading, one.done_by) == (0.6, 0.5, owner)
+    assert "(first 0.5)" in client.get(page, {"step": one.pk}).text
     assert Plan.objects.get(pk=job.plan_id).state == State.ON_STAND
 
 
@@ -337,6 +336,37 @@ def test_a_promise_that_breaks_is_told_on_the_page(client, owner, job) -> None:
     assert do_next()
     client.force_login(owner)
     assert 'data-testid="late"' in client.get(reverse("jobs:days")).text
+
+
+def test_the_schedule_is_made_again_by_itself_when_work_changes(client, owner, job) -> None:
+    """A step that is done makes it stale; a minute later it is made again without that step; then all is up to date."""
+    schedule.ask_days(actor=owner)
+    assert do_next()
+    assert not schedule.renew_next()
+    tick(owner, job, "look:bike")
+    assert Schedule.objects.get().stale
+    assert not schedule.renew_next()  # made less than a minute ago
+    Schedule.objects.update(made=timezone.now() - datetime.timedelta(minutes=2))
+    assert schedule.renew_next()
+    board = Schedule.objects.get()
+    assert len(board.content["placed"]) == job.steps.count() - 1
+    assert (board.stale, schedule.renew_next()) == (False, False)
+    for changed in (
+        lambda: services.update_sheet(actor=owner, job_id=job.pk),
+        lambda: schedule.keep_stands(actor=owner, stands=3),
+        lambda: services.send_outside(actor=owner, job_id=job.pk, what="Paint", cost=Decimal(1), days=2),
+    ):
+        Schedule.objects.update(stale=False)
+        changed()
+        assert Schedule.objects.get().stale
+
+
+def test_after_the_hand_over_the_job_shows_its_last_step(client, owner, job) -> None:
+    tick_all(owner, job)
+    handover.hand_over(actor=owner, job_id=job.pk)
+    client.force_login(owner)
+    shown = client.get(reverse("jobs:job", args=[job.plan_id])).text
+    assert "Hand over: torques" in shown.partition('data-testid="step"')[2]
 
 
 def test_hours_out_of_order_are_refused(owner) -> None:

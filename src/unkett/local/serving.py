@@ -44,6 +44,7 @@ LOOK_EVERY_S = 1.0
 WAITS_S = (0.0, 1, 2, 4, 8, 15, 30)  # before a process that died is started again, longer each time
 STEADY_S = 60.0
 ENDS_WITHIN_S = 20
+BRIDGE_PORT = 8731  # where the bridge of the instruments listens, as `unkett.devices` has it
 DEVICES: tuple[tuple[str, ...], ...] = ((), ("supplier",))  # the bridge with its stand-ins, the supplier
 OWN_ACCOUNT = "unkett"
 DEVELOPING = "UNKETT_DEVELOPING"
@@ -97,7 +98,7 @@ def _serve(port: int, *, demo: bool, stand_ins: bool, nightly: str, reload: bool
     save_config(config)
     django(
         ("migrate", "--verbosity=0"),
-        *((("load_demo", "--once"),) if demo else ()),
+        *((("load_demo", "--once", *(("--listen", str(BRIDGE_PORT)) if stand_ins else ())),) if demo else ()),
         ("collectstatic", "--noinput", "--verbosity=0"),
     )
     log = _log()

@@ -88,6 +88,8 @@ class Wording:
             reading["slot"] = one.slot
         if torque is None and reading == {"word": "torque", "unit": "Nm"}:
             reading = None
+        if one.id == "take_off:chain" and "links" in self.scope.now.parts["chain"].attrs:
+            reading = None  # its links are known
         part = self._part(one)
         attr = reading.get("attr") if reading else None
         return Step(

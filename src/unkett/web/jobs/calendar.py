@@ -7,7 +7,7 @@ import datetime
 from django.utils import timezone
 from icalendar import Calendar, Event
 
-from unkett.web.jobs.queries import follow_ups_of, open_jobs
+from unkett.web.jobs.queries import follow_ups_of, open_jobs_of
 from unkett.web.wear.queries import wear_due
 from unkett.web.workshop.models import User
 
@@ -17,7 +17,7 @@ def calendar_of(actor: User) -> bytes:
     made = Calendar()
     made.add("prodid", "-//Unkett//job calendar//EN")
     made.add("version", "2.0")
-    for sheet in open_jobs(actor):
+    for sheet in open_jobs_of(actor.workshop_id):
         job, bike = sheet.job, sheet.job.plan.bike
         if job.promised is not None:
             made.add_component(

@@ -217,6 +217,7 @@ class Schedule(models.Model):
     stands = models.PositiveIntegerField(default=2)
     first_day = models.DateField(null=True, blank=True)
     made = models.DateTimeField(null=True, blank=True)
+    stale = models.BooleanField(default=False)  # work changed since it was made
     content = models.JSONField(default=dict, blank=True)
     before = models.JSONField(default=dict, blank=True)  # the plan before, to see what shifted
     pins = models.JSONField(

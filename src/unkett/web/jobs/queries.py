@@ -16,7 +16,7 @@ from unkett.core.check.engine import check
 from unkett.core.work.step import JobSheet
 from unkett.web.bikes.models import Status
 from unkett.web.bikes.queries import settings_of
-from unkett.web.jobs.models import FollowUp, Job, JobStep
+from unkett.web.jobs.models import FollowUp, Job, JobStep, Schedule
 from unkett.web.plans.models import Plan
 from unkett.web.plans.pricing import sheet_of_plan
 from unkett.web.plans.queries import planned
@@ -31,11 +31,19 @@ LONGEST_WAIT = datetime.timedelta(days=3)
 DUE_SOON = datetime.timedelta(days=14)
 
 
+def jobs_of(workshop_id: int) -> QuerySet[Job]:
+    """The jobs of a workshop."""
+    return Job.objects.filter(plan__bike__workshop_id=workshop_id).exclude(plan__bike__status=Status.REMOVED)
+
+
 def jobs_seen_by(actor: User) -> QuerySet[Job]:
     """The jobs of the actor's workshop."""
-    return Job.objects.filter(plan__bike__workshop_id=actor.workshop_id).exclude(
-        plan__bike__status=Status.REMOVED
-    )
+    return jobs_of(actor.workshop_id)
+
+
+def mark_stale(workshop_id: int) -> None:
+    """Say that work changed since a workshop's schedule was made: it is made again in the background."""
+    Schedule.objects.filter(workshop_id=workshop_id, stale=False).update(stale=True)
 
 
 def job_in_work(actor: User, plan_id: int) -> Job | None:
@@ -186,9 +194,9 @@ def interruption(facts: Sequence[str]) -> str:
     return f"Work not finished: {', '.join(facts[:STOPS_SHOWN])}{more}"
 
 
-def open_jobs(actor: User) -> list[Sheet]:
-    """The jobs in work with their steps, the nearest promise first."""
-    jobs = jobs_seen_by(actor).filter(ended=None).select_related("plan__bike").prefetch_related("steps")
+def open_jobs_of(workshop_id: int) -> list[Sheet]:
+    """The jobs in work of a workshop with their steps, the nearest promise first."""
+    jobs = jobs_of(workshop_id).filter(ended=None).select_related("plan__bike").prefetch_related("steps")
     found = [Sheet(job=job, steps=tuple(job.steps.all())) for job in jobs]
     far = datetime.datetime.max.replace(tzinfo=datetime.UTC)
     return sorted(found, key=lambda one: (one.job.promised or far, one.job.pk))

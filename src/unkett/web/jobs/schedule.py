@@ -13,7 +13,7 @@ from unkett.core.errors import bad
 from unkett.core.work.day_plan import Hand, Pin, Work, plan_days
 from unkett.core.work.step import Step
 from unkett.web.jobs.models import Job, JobStep, Schedule, WorkHours
-from unkett.web.jobs.queries import JOB_NAMED, Sheet, jobs_seen_by, open_jobs
+from unkett.web.jobs.queries import JOB_NAMED, Sheet, jobs_seen_by, mark_stale, open_jobs_of
 from unkett.web.tasks.models import Task
 from unkett.web.tasks.services import Report, ask_for
 from unkett.web.workshop.errors import NotThere
@@ -22,6 +22,7 @@ from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
 
 TASK = "day-plan"
+SETTLES = datetime.timedelta(minutes=1)  # a schedule is made again by itself at most so often
 DAYS_AHEAD = 14
 STANDS_MAX = 20
 DAY = 1440
@@ -92,6 +93,7 @@ def keep_hours(*, actor: User, user_id: int, values: dict[str, Any]) -> WorkHour
     if marks != sorted(marks):
         raise bad("ends", "enter from, pause and end in their order")
     made, _ = WorkHours.objects.update_or_create(user=user, defaults=values)
+    mark_stale(actor.workshop_id)
     log(actor, "keep hours", made, after={"of": user.called, "days": made.days})
     return made
 
@@ -102,7 +104,8 @@ def keep_stands(*, actor: User, stands: int) -> Schedule:
     require(actor, "plan-days")
     if not 1 <= stands <= STANDS_MAX:
         raise bad("stands", f"{stands} given; 1 to {STANDS_MAX} allowed")
-    board, _ = Schedule.objects.update_or_create(workshop=actor.workshop, defaults={"stands": stands})
+    defaults = {"stands": stands, "stale": True}
+    board, _ = Schedule.objects.update_or_create(workshop=actor.workshop, defaults=defaults)
     log(actor, "keep stands", board, after={"stands": stands})
     return board
 
@@ -147,16 +150,37 @@ def move_session(
 
 def update_schedule(task: Task, _report: Report) -> Any:
     """The plan of the next days, kept on the board; told in short."""
-    actor = task.made_by
-    if actor is None:
+    if task.made_by is None:
         raise NotThere
-    workshop = actor.workshop
+    return _make(task.made_by.workshop)
+
+
+def renew_next() -> bool:
+    """Make a schedule again that work has changed since; return whether there was one.
+
+    What was moved by hand shows its shift until the next move: only a new day forgets it.
+    """
+    settled = timezone.now() - SETTLES
+    stale = Schedule.objects.filter(stale=True, made__lt=settled).select_related("workshop").order_by("made")
+    board = stale.first()
+    if board is None:
+        return False
+    _make(board.workshop, by_hand=False)
+    return True
+
+
+def _make(workshop: Workshop, *, by_hand: bool = True) -> dict[str, int]:
+    """Make a workshop's schedule from its open jobs, from today on; told in short."""
     board, _ = Schedule.objects.get_or_create(workshop=workshop)
+    Schedule.objects.filter(pk=board.pk).update(
+        stale=False
+    )  # what changes from here on counts for the next one
     today = timezone.localdate()
     hands = [_hand(user, today) for user in hands_of(workshop)]
-    works = [_work(sheet, board, today) for sheet in open_jobs(actor) if sheet.open_steps]
+    works = [_work(sheet, board, today) for sheet in open_jobs_of(workshop.pk) if sheet.open_steps]
     plan = plan_days(works, [hand for hand in hands if hand.hours], stands=board.stands)
-    board.before = board.content if board.first_day == today else {}
+    if by_hand or board.first_day != today:
+        board.before = board.content if board.first_day == today else {}
     board.content = {
         "placed": [asdict(one) for one in plan.placed],
         "finish": dict(plan.finish), "late": dict(plan.late), "why": dict(plan.why),

@@ -16,6 +16,7 @@ from unkett.web.jobs.queries import (
     figures_moved,
     jobs_seen_by,
     locked_sheet,
+    mark_stale,
     sheet_of,
 )
 from unkett.web.jobs.stepping import UNDONE, keep_open_facts
@@ -53,6 +54,7 @@ def start_job(*, actor: User, plan_id: int) -> Job:
         raise Refused("This plan has its job sheet already.")
     job = Job.objects.create(plan=plan, made_by=actor, figures=figures_moved(actor, plan))
     _store(job, [step.stored() for step in sheet_of(actor, plan).steps])
+    mark_stale(actor.workshop_id)
     log(actor, "start job", job, after={"plan": plan.name})
     return job
 
@@ -132,6 +134,7 @@ def note_job(
     job.promised, job.parts_here, job.later, job.kept = promised, parts_here, later.strip(), kept.strip()
     job.version += 1
     job.save()
+    mark_stale(actor.workshop_id)
     log(actor, "note job", job, before=before, after={"promised": promised and promised.isoformat()})
     return job
 
@@ -145,6 +148,7 @@ def send_outside(*, actor: User, job_id: int, what: str, cost: Decimal, days: in
     if not 0 <= days <= 365 or not 0 <= cost < 1_000_000:
         raise bad("days", "enter 0 to 365 days and a cost below 1,000,000")
     made = OutsideWork.objects.create(job=sheet.job, what=what.strip(), cost=cost, days=days)
+    mark_stale(actor.workshop_id)
     log(actor, "send outside", sheet.job, after={"what": made.what, "days": days})
     return made
 
@@ -158,5 +162,6 @@ def back_from_outside(*, actor: User, job_id: int, outside_id: int) -> OutsideWo
         raise NotThere
     one.back_at = one.back_at or timezone.now()
     one.save(update_fields=["back_at"])
+    mark_stale(actor.workshop_id)
     log(actor, "back from outside", sheet.job, after={"what": one.what})
     return one

@@ -12,7 +12,7 @@ from unkett.core.work.open_facts import Did, open_words
 from unkett.core.work.readings import judge
 from unkett.web.bikes.inspection import made_anew
 from unkett.web.jobs.models import Job, JobStep, StepPicture
-from unkett.web.jobs.queries import Sheet, locked_sheet, step_in
+from unkett.web.jobs.queries import Sheet, locked_sheet, mark_stale, step_in
 from unkett.web.plans.models import Plan, State
 from unkett.web.plans.services import bring_to, move_plan
 from unkett.web.workshop.errors import Conflict, Refused
@@ -135,6 +135,7 @@ def keep_open_facts(job: Job) -> None:
         for one in done
     ]
     told = open_words(did, to_come)
+    mark_stale(job.plan.bike.workshop_id)
     if told != job.open_facts:
         job.open_facts = told
         job.save(update_fields=["open_facts"])

@@ -1,11 +1,13 @@
 """Turns the told errors of services into pages: not there is 404, refused input 422, a clash of two editors 409."""
 
 from collections.abc import Callable
+from urllib.parse import urlsplit
 
 from django.core.exceptions import PermissionDenied
 from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
+from django.utils.http import url_has_allowed_host_and_scheme
 
 from unkett.core.errors import CoreError
 from unkett.web.bikes.models import Bike
@@ -60,6 +62,7 @@ def _told(request: Request, status: int, title: str, exception: Exception) -> Ht
         "title": title,
         "says": str(exception),
         "back": _shown_at(exception),
+        "came_from": _came_from(request),
         "typed": _typed(request, exception),
         "about": getattr(exception, "about", None),
     }
@@ -68,6 +71,13 @@ def _told(request: Request, status: int, title: str, exception: Exception) -> Ht
         response["HX-Retarget"] = "#told"
         response["HX-Reswap"] = "innerHTML"
     return response
+
+
+def _came_from(request: Request) -> str:
+    """The page here that a form was sent from, or nothing."""
+    came = request.META.get("HTTP_REFERER", "")
+    here = url_has_allowed_host_and_scheme(came, allowed_hosts={request.get_host()})
+    return urlsplit(came)._replace(scheme="", netloc="").geturl() if came and here else ""
 
 
 def _typed(request: Request, exception: Exception) -> list[tuple[str, str]]:

@@ -19,6 +19,7 @@ from unkett.core.vocabulary import BIKE, KINDS, SLOTS, Attribute, describe, enum
 from unkett.core.vocabulary.types import Choice, Either, ListOf
 from unkett.core.vocabulary.words import in_sentence
 from unkett.core.ways.fixes import targets
+from unkett.core.work.step import DOES
 from unkett.web.show.values import Shown
 
 Origins = Mapping[str, Mapping[str, str]]
@@ -262,7 +263,21 @@ def _log_value(value: Any) -> str:
         return log_says(value) or "nothing"
     if isinstance(value, list):
         return ", ".join(_log_value(entry) for entry in value) or "nothing"
-    return "nothing" if value is None or value == "" else str(value)
+    if isinstance(value, str) and value in SLOTS:
+        return SLOTS[value].title.lower()
+    return "nothing" if value is None or value == "" else _step_named(str(value))
+
+
+def _step_named(text: str) -> str:
+    """A step's id in words, `fit:rear_hub:wheel` as fit rear hub, wheel; any other text as it is."""
+    does, _, rest = text.partition(":")
+    slot, _, word = rest.partition(":")
+    if does not in DOES or (slot != "bike" and slot not in SLOTS):
+        return text
+    said = (
+        f"{does} {'the bike' if slot == 'bike' else SLOTS[slot].title.lower()}{f', {word}' if word else ''}"
+    )
+    return said.replace("_", " ")
 
 
 def changes_in(

@@ -54,7 +54,11 @@ TASK_HANDLERS = {
 }
 
 # What the background process renews after rules or settings changed: one batch a call, true where there was one.
-UPKEEP = ["unkett.web.catalogue.services.renew_next", "unkett.web.bikes.verdicts.renew_next"]
+UPKEEP = [
+    "unkett.web.catalogue.services.renew_next",
+    "unkett.web.bikes.verdicts.renew_next",
+    "unkett.web.jobs.schedule.renew_next",
+]
 
 MIDDLEWARE = [
     "unkett.web.pages.common.watch.watched",

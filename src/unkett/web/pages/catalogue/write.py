@@ -132,12 +132,7 @@ def _started(request: Request) -> WritePage | None:
             kind=KINDS[part.kind], known=part.attrs, shop=shop, next=next_page, also=tuple(part.also)
         )
     if "of" in asked:
-        fitted = bikes.parts_seen_by(request.user).filter(pk=whole_number(asked["of"]) or 0).first()
-        if fitted is None:
-            raise Http404
-        kind = KINDS[fitted.kind]
-        known = {name: value for name, value in fitted.attrs.items() if name in kind.attributes}
-        return WritePage(kind=kind, known=known, shop={"name": fitted.name}, next=next_page)
+        return _like_fitted(request, next_page)
     if "sort" in asked:
         kind, known = _found(asked)
         return WritePage(kind=kind, known=known, shop={}, next=next_page)
@@ -149,6 +144,16 @@ def _started(request: Request) -> WritePage | None:
     if asked["kind"] not in KINDS:
         raise Http404
     return WritePage(kind=KINDS[asked["kind"]], known={}, shop={}, next=next_page)
+
+
+def _like_fitted(request: Request, next_page: str) -> WritePage:
+    """A new part like one of a bike. Raises Http404."""
+    fitted = bikes.parts_seen_by(request.user).filter(pk=whole_number(request.GET["of"]) or 0).first()
+    if fitted is None:
+        raise Http404
+    kind = KINDS[fitted.kind]
+    known = {name: value for name, value in fitted.attrs.items() if name in kind.attributes}
+    return WritePage(kind=kind, known=known, shop={"name": fitted.name}, next=next_page)
 
 
 def _found(asked: Mapping[str, str]) -> tuple[Kind, dict[str, Any]]:

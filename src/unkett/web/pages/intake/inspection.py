@@ -167,6 +167,12 @@ class LookOverPage(ComplaintsPage):
         )
 
     @property
+    def found(self) -> dict[str, Found]:
+        """What is ticked, by tick."""
+        ticked = [one for one in self.ticks if one.ticked]
+        return {one.tick.code: Found(slots=one.chosen, how=one.how, note=one.note) for one in ticked}
+
+    @property
     def electronic(self) -> BikePart | None:
         """The electronic rear derailleur, where there is one."""
         part = self.stands.fitted.get(GEAR_SLOT)
@@ -192,9 +198,7 @@ def look(request: Request, bike_id: int) -> HttpResponse:
         return answer(request, "intake/inspection.html", page)
     page = evolve(page, posted=request.POST)
     version = clean(VersionForm(request.POST))["version"]
-    ticked = [one for one in page.ticks if one.ticked]
-    found = {one.tick.code: Found(slots=one.chosen, how=one.how, note=one.note) for one in ticked}
-    found |= page.searched
+    found = page.found | page.searched
     sent = {code: file for code in found if (file := request.FILES.get(f"{code}.picture")) is not None}
     pictures = {code: file.read() for code, file in sent.items()}
     try:

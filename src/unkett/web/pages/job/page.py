@@ -135,7 +135,7 @@ class JobPage(BikePage):
         if self.sheet is None:
             return None
         asked = next((one for one in self.sheet.steps if one.pk == self.chosen_id), None)
-        return asked or self.sheet.next_for(self.actor)
+        return asked or self.sheet.next_for(self.actor) or next(iter(self.sheet.steps[-1:]), None)
 
     @cached_property
     def next_step(self) -> JobStep | None:

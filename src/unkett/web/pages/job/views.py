@@ -176,24 +176,20 @@ def find(request: Request, job_id: int, what: str) -> HttpResponse:
     form = FOUND_FORMS[what](request.POST)
     if not form.is_valid():
         return _show(request, plan_id, 422, form=form)
-    data = form.cleaned_data
     try:
-        if what == "defect":
-            tick, _, slot = data["tick"].partition(":")
-            found.find_defect(
-                actor=request.user,
-                job_id=job_id,
-                tick=tick,
-                slots=[slot],
-                note=data["note"],
-                given=data["given"],
-            )
-        else:
-            found.find_own(actor=request.user, job_id=job_id, **{**data, "price": data["price"] or 0})
+        _keep_found(request, job_id, what, form.cleaned_data)
     except InputError as error:
         form.add_error(None, error.faults[0].says)
         return _show(request, plan_id, 422, form=form)
     return redirect("jobs:job", plan_id)
+
+
+def _keep_found(request: Request, job_id: int, what: str, data: dict[str, Any]) -> None:
+    if what == "defect":
+        tick, _, slot = data.pop("tick").partition(":")
+        found.find_defect(actor=request.user, job_id=job_id, tick=tick, slots=[slot], **data)
+    else:
+        found.find_own(actor=request.user, job_id=job_id, **{**data, "price": data["price"] or 0})
 
 
 @allowed("change-plans", "POST")

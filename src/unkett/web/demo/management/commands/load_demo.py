@@ -5,6 +5,7 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from unkett.web.demo.load import is_loaded, load, worked_in
+from unkett.web.workshop.models import User
 
 
 class Command(BaseCommand):
@@ -14,7 +15,16 @@ class Command(BaseCommand):
         parser.add_argument("--once", action="store_true", help="do nothing when it is already there")
         parser.add_argument("--anyway", action="store_true", help="also where somebody has worked in it")
 
+        parser.add_argument(
+            "--listen", type=int, metavar="PORT", help="let its people hear the instruments' bridge at a port"
+        )
+
     def handle(self, *args: Any, **options: Any) -> None:
+        self._load(**options)
+        if options["listen"]:
+            User.objects.filter(workshop__demo=True, bridge_port=None).update(bridge_port=options["listen"])
+
+    def _load(self, **options: Any) -> None:
         if options["once"] and is_loaded():
             return
         worked = worked_in()
