@@ -162,6 +162,20 @@ def test_a_tubular_is_glued_coat_by_coat_each_with_its_wait() -> None:
     assert ids.index("prepare:front_rim:coat_three") < ids.index("fit:front_tyre")
 
 
+def test_a_crown_that_carries_its_bearing_gets_no_race() -> None:
+    """Recorded it has none; recorded that it has not, the race is set; not recorded, the step asks."""
+    now = build_from({"parts": {"frame": {"kind": "frame"}, "headset": {"kind": "headset"}, "fork": {"kind": "fork"},
+                                "stem": {"kind": "stem"}}})  # fmt: skip
+    told = {}
+    for known in (True, False, None):
+        attrs = {} if known is None else {"crown_bearing": known}
+        sheet = job_steps(now, now.with_part("fork", Part(kind="fork", name="New", attrs=attrs)))
+        told[known] = next((step.says for step in sheet.steps if step.id == "prepare:fork:race"), "")
+    assert told[True] == ""
+    assert told[False].startswith("Set the crown race")
+    assert "record it" in told[None]
+
+
 # wheels
 
 

@@ -458,6 +458,34 @@ def test_an_apprentice_skips_no_torque(owner, apprentice, job) -> None:
         stepping.skip_step(actor=apprentice, job_id=job.pk, step_id=step.pk, reason="no wrench")
 
 
+def test_a_part_of_a_job_handed_over_early_is_on_the_record_at_once(
+    client, owner, plan, bike, catalogue
+) -> None:
+    """The chain is on the bike's record before the cassette: its links as they were read, the cassette untouched."""
+    parts = {"chain": catalogue["Chain of 114"].pk, "cassette": catalogue["Eight"].pk}
+    job = agreed(owner, plan, **parts)
+    for one in job.steps.all():
+        if one.content["does"] != "hand_over":
+            more = {"reading": 112, "keep_why": "cut again"} if one.key == "fit:chain" else {}
+            tick(owner, job, one.key, **more)
+    cassette = bike.fitted.get(slot="cassette").name
+    client.force_login(owner)
+    fresh = Plan.objects.get(pk=plan.pk)
+    url = reverse("plans:change-carry-out", args=[plan.pk, "chain"])
+    sent = {
+        "version": fresh.version,
+        "bike_version": Bike.objects.get(pk=bike.pk).version,
+        "goes_to": "bench",
+    }
+    assert client.post(url, {**sent, "once": ""}).status_code == 302
+    assert bike.fitted.get(slot="chain").attrs["links"] == 112
+    assert bike.fitted.get(slot="cassette").name == cassette
+    JobStep.objects.exclude(done_at=None).update(done_at=timezone.now() - datetime.timedelta(days=2))
+    handover.hand_over(actor=owner, job_id=job.pk)
+    assert bike.fitted.get(slot="cassette").name == "Eight"
+    assert bike.fitted.get(slot="chain").attrs["links"] == 112
+
+
 # a ready-built wheel
 
 

@@ -70,7 +70,7 @@ def test_a_step_is_ticked_with_its_reading_and_the_first_reading_stays(client, o
     tick(owner, job, "measure:chain:old", reading=0.6)
     one.refresh_from_db()
     assert (one.reading, one.first_reading, one.done_by) == (0.6, 0.5, owner)
-    assert "(first 0.5)" in client.get(page, {"step": one.pk}).text
+    assert "(first 0.50)" in client.get(page, {"step": one.pk}).text
     assert Plan.objects.get(pk=job.plan_id).state == State.ON_STAND
 
 

@@ -258,6 +258,9 @@ GIVEN: dict[str, dict[str, Any]] = {
     "jobs.services.send_outside": {"job_id": "their_job", "what": "mine", "cost": 0, "days": 1},
     "jobs.services.back_from_outside": {"job_id": "their_job", "outside_id": "their_outside"},
     "jobs.handover.hand_over": {"job_id": "their_job"},
+    "jobs.handover.apply_change": {
+        "plan_id": "their_plan", "bike_version": 1, "slot": "", "goes_to": "bench",
+    },
     "jobs.handover.look_again": {"follow_up_id": "their_follow_up"},
     "rulebook.custom_steps.drop_step": {"code": "look:bike"},
     "jobs.schedule.keep_hours": {"user_id": "their_user", "values": {}},

@@ -295,6 +295,9 @@ FORK = kind(
         33.0,
         39.8,
     ),
+    yes_no(
+        "crown_bearing", "Crown carries the bearing", "The lower bearing sits on the crown itself, no race."
+    ),
     mm("steerer_length_mm", "Steerer length", "Crown race seat to the top of the tube.", 180, 300),
     choice("steerer_material", "Steerer material", "Magnet; look down the tube.", enums.MATERIAL),
     yes_no("steerer_threaded", "Threaded steerer", "Thread on the top of the tube?"),

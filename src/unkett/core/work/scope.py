@@ -134,8 +134,10 @@ class Scope:
         return "fork" in self.new and clamps and not holds("fork.steerer_threaded=true", self.then)
 
     def races(self) -> bool:
-        """Whether a crown race is set: on a new fork, or of a new headset."""
-        return "fork" in self.filled_then and bool({"fork", "headset"} & self.new)
+        """Whether a crown race is set: on a new fork, or of a new headset; none where the crown carries the bearing."""
+        fork = self.filled_then.get("fork")
+        bare = fork is not None and fork.attrs.get("crown_bearing") is True
+        return fork is not None and not bare and bool({"fork", "headset"} & self.new)
 
     # what holds what
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from dateutil.relativedelta import relativedelta
@@ -21,7 +21,7 @@ from unkett.web.bikes.queries import settings_of
 from unkett.web.bikes.writing import Parts, write_bike
 from unkett.web.causes.services import try_complaints
 from unkett.web.jobs.models import FollowUp, Job, JobStep
-from unkett.web.jobs.queries import Sheet, locked_sheet
+from unkett.web.jobs.queries import Sheet, jobs_seen_by, locked_sheet, sheet_stored
 from unkett.web.jobs.stepping import keep_open_facts, on_stand, waits_for
 from unkett.web.plans.carrying import apply_changes
 from unkett.web.plans.models import Plan, State
@@ -62,7 +62,8 @@ def hand_over(
     for to in (State.CHECKED, State.HANDED_OVER):
         if to in plan.may_go:
             plan = move_plan(actor=actor, plan_id=plan.pk, version=plan.version, to=to)
-    _onto_the_bike(actor, sheet)
+    done = [step for step in sheet.steps if _did(step)]
+    _onto_the_bike(actor, sheet, [*done, sheet.steps[-1]])  # what is accepted is signed with the last
     last = sheet.steps[-1]
     last.done_by, last.done_at = actor, timezone.now()
     last.save()
@@ -86,10 +87,35 @@ def _asked_again(actor: User, sheet: Sheet, tried: Mapping[str, str]) -> None:
         try_complaints(actor=actor, bike_id=bike.pk, version=bike.version, said=tried)
 
 
-def _onto_the_bike(actor: User, sheet: Sheet) -> None:
-    """Write what the steps did to the bike: what was read or worked out, and the needs that are settled."""
-    did = [_done_step(step) for step in sheet.steps if step.done_at is not None and not step.skipped]
-    did.append(_done_step(sheet.steps[-1]))  # what is accepted is signed with this
+@transaction.atomic
+def apply_change(
+    *, actor: User, plan_id: int, version: int, bike_version: int, slot: str, goes_to: str
+) -> Plan:
+    """Carry out one change of a plan, or all that are left, in the midst of its job.
+
+    What the steps that are done did to these parts is written on the bike at once, as at the hand-over. Raises as
+    `apply_changes`.
+    """
+    plan = apply_changes(
+        actor=actor, plan_id=plan_id, version=version, bike_version=bike_version, slot=slot, goes_to=goes_to
+    )
+    job = jobs_seen_by(actor).filter(plan_id=plan_id, ended=None).first()
+    if job is not None:
+        fitted = {part.slot: part for part in plan.bike.fitted.all()}
+        waiting = {change.slot for change in plan.changes.all() if not change.is_done(fitted)}
+        sheet = sheet_stored(job)
+        done = [step for step in sheet.steps if _did(step) and step.content["slot"] not in waiting]
+        _onto_the_bike(actor, sheet, done)
+    return plan
+
+
+def _did(step: JobStep) -> bool:
+    return step.done_at is not None and not step.skipped
+
+
+def _onto_the_bike(actor: User, sheet: Sheet, steps: Sequence[JobStep]) -> None:
+    """Write what steps did to the bike: what was read or worked out, and the needs that are settled."""
+    did = [_done_step(step) for step in steps]
     bike = Bike.objects.get(pk=sheet.job.plan.bike_id)
     fitted = list(bike.fitted.all())
     before = bike.build(fitted)

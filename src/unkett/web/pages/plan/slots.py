@@ -20,6 +20,7 @@ from unkett.core.vocabulary import KINDS, SLOTS
 from unkett.web.bikes.models import BikePart
 from unkett.web.catalogue.queries import plate_slot
 from unkett.web.jobs.found import find_parts
+from unkett.web.jobs.handover import apply_change
 from unkett.web.jobs.queries import job_in_work
 from unkett.web.pages.common.answers import answer, sent_to
 from unkett.web.pages.common.bike_page import of_plan
@@ -28,7 +29,7 @@ from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.pages.plan.forms import AsThereForm, BroughtForm, CarryOutForm, SwapForm, TakeForm, TypedForm
 from unkett.web.pages.plan.page import DrawerPage
-from unkett.web.plans import carrying, services, wheels
+from unkett.web.plans import services, wheels
 from unkett.web.plans.models import Change
 from unkett.web.plans.queries import planned_elsewhere, plans_seen_by, to_be_taken
 from unkett.web.show.fields import Field, by_name, field_of, filled_in, left_over, marked, read_all
@@ -268,7 +269,5 @@ def brought(request: Request, plan_id: int, slot: str) -> HttpResponse:
 @allowed("change-plans", "POST")
 def carry_out(request: Request, plan_id: int, slot: str = "") -> HttpResponse:
     """One change of the plan is done on the bike, or all that are left."""
-    carrying.apply_changes(
-        actor=request.user, plan_id=plan_id, slot=slot, **clean(CarryOutForm(request.POST))
-    )
+    apply_change(actor=request.user, plan_id=plan_id, slot=slot, **clean(CarryOutForm(request.POST)))
     return redirect("plans:show", plan_id)
