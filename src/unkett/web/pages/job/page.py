@@ -11,6 +11,7 @@ from attrs import field, frozen
 from django import forms
 from django.utils import timezone
 
+from unkett.core.check.joint_verdicts import Judged
 from unkett.core.diagnose.tables import shipped
 from unkett.core.drawing.marks import close_up, with_joints
 from unkett.core.drawing.side import drawn
@@ -18,6 +19,7 @@ from unkett.core.intake.inspection import TICKS
 from unkett.core.scene import Scene
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import SLOTS, Area, title_of
+from unkett.core.work.scope import held
 from unkett.web.bikes.complaints import TRIED
 from unkett.web.bikes.inspection import defects_of
 from unkett.web.jobs.found import GOES
@@ -239,10 +241,24 @@ class JobPage(BikePage):
         return max([done, *rests, *waits])
 
     @property
+    def _joints_here(self) -> list[Judged]:
+        """The joints of the step's part: with what holds it, else any of its own, else those of what holds it."""
+        slot = self.step.content["slot"] if self.step else ""
+        holders = {one.fact for one in held()[slot].held_by} if slot in held() else set()
+
+        def among(*wanted: set[str]) -> list[Judged]:
+            return [
+                one
+                for one in self.joints
+                if any(all(names & set(finding.slots) for names in wanted) for finding in one.findings)
+            ]
+
+        return among({slot}, holders) or among({slot}) or among(holders)
+
+    @property
     def place(self) -> Scene:
         """The bike's own drawing at the joint of the step's part, large."""
-        slot = self.step.content["slot"] if self.step else ""
-        here = [one for one in self.joints if any(slot in finding.slots for finding in one.findings)]
+        here = self._joints_here
         scene = with_joints(drawn(self.bones, self.gear), here, self.bones, "")
         return close_up(scene, here, self.bones)
 
