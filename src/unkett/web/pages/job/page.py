@@ -19,7 +19,8 @@ from unkett.core.intake.inspection import TICKS
 from unkett.core.scene import Scene
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import SLOTS, Area, title_of
-from unkett.core.work.scope import held
+from unkett.core.work.facts import holds
+from unkett.core.work.scope import Holds, held
 from unkett.web.bikes.complaints import TRIED
 from unkett.web.bikes.inspection import defects_of
 from unkett.web.jobs.found import GOES
@@ -244,7 +245,11 @@ class JobPage(BikePage):
     def _joints_here(self) -> list[Judged]:
         """The joints of the step's part: with what holds it, else any of its own, else those of what holds it."""
         slot = self.step.content["slot"] if self.step else ""
-        holders = {one.fact for one in held()[slot].held_by} if slot in held() else set()
+        build = self.stands.build
+        holding = [
+            one.fact for one in held().get(slot, Holds()).held_by if not one.test or holds(one.test, build)
+        ]
+        holders = set(holding[:1])
 
         def among(*wanted: set[str]) -> list[Judged]:
             return [
@@ -253,7 +258,9 @@ class JobPage(BikePage):
                 if any(all(names & set(finding.slots) for names in wanted) for finding in one.findings)
             ]
 
-        return among({slot}, holders) or among({slot}) or among(holders)
+        return (
+            among({slot}, holders) or among({slot}) or among(holders - {"frame"})
+        )  # a frame has joints everywhere
 
     @property
     def place(self) -> Scene:
