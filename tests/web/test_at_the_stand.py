@@ -27,6 +27,8 @@ from unkett.web.plans import services as plans
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import planned
 from unkett.web.plans.quoting import quote_shown
+from unkett.web.plans.shelf import one_of_each, shelf_of
+from unkett.web.plans.way_search import plan_picks
 from unkett.web.rulebook.models import WorkPackage
 from unkett.web.wear.models import WearReading
 from unkett.web.workshop.errors import Conflict, NotAllowed, Refused
@@ -593,3 +595,16 @@ def test_the_links_of_a_chain_are_asked_only_where_they_are_not_known(owner, pla
     job = agreed(owner, plan, chain=catalogue["Chain of 114"].pk)
     known = "links" in bike.fitted.get(slot="chain").attrs
     assert (at(job, "take_off:chain").content["reading"] is None) is known
+
+
+def test_find_ways_knows_a_ready_built_wheel_and_takes_it_as_one_change(owner, plan, bike, wheel) -> None:
+    shelf = shelf_of(owner, bike.build(list(bike.fitted.all())))
+    own = [one for one in shelf if one.id == f"c{wheel.pk}"]
+    assert [(one.slots, one.part.also) for one in own] == [(("front_hub",), ("front_rim", "front_spokes"))]
+    assert own == [one for one in one_of_each(owner) if one.id == f"c{wheel.pk}"]
+    version = Plan.objects.get(pk=plan.pk).version
+    picks = {"front_hub": f"c{wheel.pk}", "front_rim": None, "front_spokes": None}
+    plan_picks(actor=owner, plan_id=plan.pk, version=version, picks=picks)
+    assert [(one.slot, one.also) for one in plan.changes.all()] == [
+        ("front_hub", ["front_rim", "front_spokes"])
+    ]

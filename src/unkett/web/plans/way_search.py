@@ -185,6 +185,8 @@ def plan_picks(*, actor: User, plan_id: int, version: int, picks: Mapping[str, s
         for slot, name in picks.items():
             refuse_closed(plan, slot)
             _take(actor, plan, slot, name)
+        for change in plan.changes.exclude(also=[]):  # the slots that a wheel fills are not left empty
+            plan.changes.filter(slot__in=change.also, empties=True).delete()
         return None, {**picks, **take_off_left_over(plan, picks)}
 
     return write_plan(actor, plan_id, version, "pick", action)
