@@ -1,14 +1,17 @@
 """A job at the stand: readings that are judged, steps in any lawful order, what is found, what does not fit."""
 
 import datetime
+import io
 import threading
 from decimal import Decimal
 
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.template.loader import render_to_string
 from django.urls import reverse
 from django.utils import timezone
+from PIL import Image
 
 from tests.web.forms import forms_of
 from tests.web.ticking import tick, tick_all
@@ -354,7 +357,12 @@ def test_own_words_are_kept_with_minutes_price_and_their_faults(client, owner, b
         assert answer.status_code == 422
         assert says in answer.text
         assert "Rust under the tape" in answer.text
-    assert client.post(url, {**row, "version": version}).status_code == 302
+    out = io.BytesIO()
+    Image.new("RGB", (20, 20), "red").save(out, "PNG")
+    seen = SimpleUploadedFile("x.png", out.getvalue(), "image/png")
+    assert client.post(url, {**row, "version": version, "own-1.picture": seen}).status_code == 302
+    shown = client.get(reverse("bikes:inspection-picture", args=[bike.pk, "own-1"]))
+    assert shown.content.startswith(b"\xff\xd8")  # kept as a JPEG
     one = found_on(Bike.objects.get(pk=bike.pk))["own-1"]
     assert (one.slots, one.note, one.minutes, one.price) == (
         ("handlebar",), "Rust under the tape", 20, Decimal("4.50"),
@@ -469,7 +477,9 @@ def test_a_part_of_a_job_handed_over_early_is_on_the_record_at_once(
     for one in job.steps.all():
         if one.content["does"] != "hand_over":
             more = {"reading": 112, "keep_why": "cut again"} if one.key == "fit:chain" else {}
+            more = {"reading": 0.4} if one.key == "measure:chain:old" else more
             tick(owner, job, one.key, **more)
+    old = bike.fitted.get(slot="chain")
     cassette = bike.fitted.get(slot="cassette").name
     client.force_login(owner)
     fresh = Plan.objects.get(pk=plan.pk)
@@ -486,6 +496,10 @@ def test_a_part_of_a_job_handed_over_early_is_on_the_record_at_once(
     handover.hand_over(actor=owner, job_id=job.pk)
     assert bike.fitted.get(slot="cassette").name == "Eight"
     assert bike.fitted.get(slot="chain").attrs["links"] == 112
+    old.refresh_from_db()
+    assert old.attrs["elongation_pct"] == 0.4  # of the old chain, once, and not of the one that replaced it
+    assert "elongation_pct" not in bike.fitted.get(slot="chain").attrs
+    assert [one.part_id for one in WearReading.objects.all()] == [old.pk]
 
 
 # a ready-built wheel

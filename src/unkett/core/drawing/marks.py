@@ -82,21 +82,16 @@ def with_joints(scene: Scene, found: list[Judged], made: Bones, chosen: str = ""
     return evolve(scene, shapes=(*scene.shapes, *leads, *marks))
 
 
-CLOSE_WIDE, CLOSE_HIGH = 340.0, 230.0  # the least that a close-up shows, in the drawing's units
+CLOSE_WIDE, CLOSE_HIGH = 340.0, 230.0  # what a close-up shows, in the drawing's units
 
 
 def close_up(scene: Scene, found: list[Judged], made: Bones) -> Scene:
     """Show of a side view only what lies round the joint of the fewest parts; all of it where there is none."""
     if not found:
         return scene
-    found = [min(found, key=lambda one: (len(one.findings[0].slots), one.joint.name))]
-    view, discs = view_of(made.old, made.new), discs_of(made)
-    homes = [view.at(point_of(one.joint, made.new, discs)) for one in found]
-    left, right = min(x for x, _ in homes), max(x for x, _ in homes)
-    top, bottom = min(y for _, y in homes), max(y for _, y in homes)
-    wide = min(max(right - left + CLOSE_WIDE / 2, CLOSE_WIDE), scene.width)
-    high = min(max(bottom - top + CLOSE_HIGH / 2, CLOSE_HIGH, wide * CLOSE_HIGH / CLOSE_WIDE), scene.height)
-    wide = min(max(wide, high * CLOSE_WIDE / CLOSE_HIGH), scene.width)
-    x = min(max((left + right - wide) / 2, 0.0), scene.width - wide)
-    y = min(max((top + bottom - high) / 2, 0.0), scene.height - high)
+    one = min(found, key=lambda judged: (len(judged.findings[0].slots), judged.joint.name))
+    at = view_of(made.old, made.new).at(point_of(one.joint, made.new, discs_of(made)))
+    wide, high = min(CLOSE_WIDE, scene.width), min(CLOSE_HIGH, scene.height)
+    x = min(max(at[0] - wide / 2, 0.0), scene.width - wide)
+    y = min(max(at[1] - high / 2, 0.0), scene.height - high)
     return evolve(scene, shows=(x, y, wide, high))

@@ -8,6 +8,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from attrs import evolve, field, frozen
 
 from unkett.core.bike.overlay import with_changes
+from unkett.core.bike.wheels import wheel_slots
 from unkett.core.build import Build, Part
 from unkett.core.standards import table
 from unkett.core.vocabulary import SLOTS, Area
@@ -261,7 +262,7 @@ class Scope:
 
 def is_wheel(part: Part | None, end: str) -> bool:
     """Return whether a hub's part is a whole wheel, ready-built: its rim and spokes are of one piece with it."""
-    return part is not None and {f"{end}_rim", f"{end}_spokes"} <= set(part.also)
+    return part is not None and set(wheel_slots(end)[1:]) <= set(part.also)
 
 
 def body_of(slot: str, build: Build) -> str:

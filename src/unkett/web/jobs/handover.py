@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any
 
 from dateutil.relativedelta import relativedelta
@@ -57,7 +57,7 @@ def hand_over(
     if job.outside.filter(back_at=None).exists():
         raise Refused("Work is still outside.")
     _asked_again(actor, sheet, tried or {})
-    _into_the_wear_book(actor, sheet, [step for step in sheet.steps if reads_what_comes_off(step)])
+    _read_what_leaves(actor, sheet, _waiting(job.plan))
     plan = _carried_out(actor, sheet, goes_to)
     for to in (State.CHECKED, State.HANDED_OVER):
         if to in plan.may_go:
@@ -96,17 +96,34 @@ def apply_change(
     What the steps that are done did to these parts is written on the bike at once, as at the hand-over. Raises as
     `apply_changes`.
     """
+    job = jobs_seen_by(actor).filter(plan_id=plan_id, ended=None).select_related("plan__bike").first()
+    sheet = None if job is None else sheet_stored(job)
+    if job is not None and sheet is not None:
+        leaving = _waiting(job.plan)
+        _read_what_leaves(actor, sheet, leaving & {slot} if slot else leaving)
+        bike_version += (
+            Bike.objects.get(pk=job.plan.bike_id).version - job.plan.bike.version
+        )  # by those readings
     plan = apply_changes(
         actor=actor, plan_id=plan_id, version=version, bike_version=bike_version, slot=slot, goes_to=goes_to
     )
-    job = jobs_seen_by(actor).filter(plan_id=plan_id, ended=None).first()
-    if job is not None:
-        fitted = {part.slot: part for part in plan.bike.fitted.all()}
-        waiting = {change.slot for change in plan.changes.all() if not change.is_done(fitted)}
-        sheet = sheet_stored(job)
+    if sheet is not None:
+        waiting = _waiting(plan)
         done = [step for step in sheet.steps if _did(step) and step.content["slot"] not in waiting]
         _onto_the_bike(actor, sheet, done)
     return plan
+
+
+def _waiting(plan: Plan) -> set[str]:
+    """The slots whose change is not on the bike's record yet."""
+    fitted = {part.slot: part for part in plan.bike.fitted.all()}
+    return {change.slot for change in plan.changes.all() if not change.is_done(fitted)}
+
+
+def _read_what_leaves(actor: User, sheet: Sheet, slots: Collection[str]) -> None:
+    """Write what was read of old parts into their wear log while they are on the bike."""
+    steps = [step for step in sheet.steps if reads_what_comes_off(step) and step.content["slot"] in slots]
+    _into_the_wear_book(actor, sheet, steps)
 
 
 def _did(step: JobStep) -> bool:

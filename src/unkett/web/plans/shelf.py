@@ -27,7 +27,6 @@ from unkett.web.catalogue.services import renew_classes
 from unkett.web.workshop.models import User
 
 CATALOGUE, BENCH, LACE = "c", "b", "lace-"  # what the ids of the shelf begin with
-WHEEL_MINUTES = 25  # to take the tyre, rotor and sprockets over to a ready-built wheel and fit it
 TAKE_OFF_MINUTES = 5  # to take a part off and put nothing in its place
 
 
@@ -94,7 +93,7 @@ def _wheels(offered: QuerySet[CataloguePart]) -> list[ShelfPart]:
             slots=(hub,),
             part=new_part(part.kind, part.name, part.attrs, part.also),
             price=_cents(part.price),
-            minutes=WHEEL_MINUTES,
+            minutes=minutes_to_fit("tyre") + minutes_to_fit("rotor"),  # they go over; nothing is laced
             days=part.days,
             grams=part.mass_g or 0,
             source=_whence(part),

@@ -198,11 +198,10 @@ def look(request: Request, bike_id: int) -> HttpResponse:
         return answer(request, "intake/inspection.html", page)
     page = evolve(page, posted=request.POST)
     version = clean(VersionForm(request.POST))["version"]
-    found = page.found | page.searched
-    sent = {code: file for code in found if (file := request.FILES.get(f"{code}.picture")) is not None}
-    pictures = {code: file.read() for code, file in sent.items()}
     try:
-        found |= _own_found(page)
+        found = page.found | page.searched | _own_found(page)
+        sent = {code: file for code in found if (file := request.FILES.get(f"{code}.picture")) is not None}
+        pictures = {code: file.read() for code, file in sent.items()}
         if found or page.bike.looked:
             look_over(actor=request.user, bike_id=bike_id, version=version, found=found, pictures=pictures)
     except InputError as error:
