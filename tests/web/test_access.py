@@ -9,7 +9,7 @@ from unkett.web.catalogue.models import StockItem
 from unkett.web.jobs.models import FollowUp, OutsideWork, StepPicture
 from unkett.web.jobs.services import start_job
 from unkett.web.plans.links import address_of_link, give_link
-from unkett.web.plans.models import QuoteItem, SaleBook, SaleLine
+from unkett.web.plans.models import CustomerLink, Plan, QuoteItem, SaleBook, SaleLine
 from unkett.web.plans.way_search import ask_ways
 from unkett.web.rulebook.services import add_shop_name
 from unkett.web.supply.models import Order, Supplier
@@ -65,6 +65,9 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
     job = start_job(actor=owner, plan_id=plan.pk)
     invitation = invite(actor=owner, name="Sigga", role="mechanic")
     link = give_link(actor=owner, plan_id=plan.pk)
+    CustomerLink.objects.update(answer="yes")
+    moved = {"from": "2026-01-05T18:00:00+00:00", "to": "2026-01-08T18:00:00+00:00", "why": "a chain comes"}
+    Plan.objects.filter(pk=plan.pk).update(moved=moved)
     supplier = Supplier.objects.create(workshop=owner.workshop, name="Store", url="http://127.0.0.1:9")
     StepPicture.objects.create(step=job.steps.first(), content=b"a picture")
     return {
@@ -226,6 +229,10 @@ TYPED = {
     "value": "110",
     "pick": "chain:c1",
     "what": "x",
+    "rule": "x",
+    "cause": "change:chain",
+    "ref": "chain",
+    "price": "1",
     "days": "5",
     "begins": "09:00",
     "pause_from": "12:00",

@@ -27,9 +27,9 @@ from unkett.web.jobs import found, handover, services, stepping
 from unkett.web.jobs.models import Job, JobStep
 from unkett.web.pages.job.page import PaperPage
 from unkett.web.plans import services as plans
+from unkett.web.plans.cost import PlanCost
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import planned
-from unkett.web.plans.quoting import quote_shown
 from unkett.web.plans.shelf import one_of_each, shelf_of
 from unkett.web.plans.way_search import plan_picks
 from unkett.web.rulebook.models import WorkPackage
@@ -259,7 +259,7 @@ def test_what_cannot_be_undone_is_asked_once_more(owner, job) -> None:
 
 def test_a_part_found_on_the_stand_is_planned_and_waits_to_be_agreed(client, owner, job, catalogue) -> None:
     tick(owner, job, "look:bike")
-    before = quote_shown(planned(owner, job.plan_id), settings_of(owner))[0].totals.gross
+    before = PlanCost(found=planned(owner, job.plan_id), settings=settings_of(owner)).quote.totals.gross
     client.force_login(owner)
     part = catalogue["Chain of 114"]
     shown = client.get(reverse("jobs:job", args=[job.plan_id])).text
@@ -269,7 +269,7 @@ def test_a_part_found_on_the_stand_is_planned_and_waits_to_be_agreed(client, own
     assert client.post(choice.action, choice.fields).url == reverse("jobs:job", args=[job.plan_id])
     assert at(job, "look:bike").done_by == owner
     assert at(job, "fit:chain").content["part"] == "Chain of 114"
-    quote = quote_shown(planned(owner, job.plan_id), settings_of(owner))[0]
+    quote = PlanCost(found=planned(owner, job.plan_id), settings=settings_of(owner)).quote
     assert quote.totals.gross == before
     assert [row.title for row in quote.to_agree] == ["Found: Chain: Chain of 114"]
     version = Plan.objects.get(pk=job.plan_id).version
@@ -285,7 +285,7 @@ def test_a_part_found_on_the_stand_is_planned_and_waits_to_be_agreed(client, own
 
 def test_what_does_not_fit_is_taken_off_the_job_and_the_quote(owner, job, bike) -> None:
     """The old cassette goes back on by its own steps, and what was agreed for the new one is taken off the sum."""
-    before = quote_shown(planned(owner, job.plan_id), settings_of(owner))[0]
+    before = PlanCost(found=planned(owner, job.plan_id), settings=settings_of(owner)).quote
     row = next(row for row in before.rows if row.cause == "change:cassette")
     step = up_to(owner, job, "fit:cassette")
     tick(owner, job, "fit:cassette")
@@ -295,7 +295,7 @@ def test_what_does_not_fit_is_taken_off_the_job_and_the_quote(owner, job, bike) 
     keys = list(job.steps.values_list("key", flat=True))
     assert {"take_off:cassette:back", "fit:cassette:back"} <= set(keys)
     assert not job.plan.changes.filter(slot="cassette").exists()
-    quote = quote_shown(planned(owner, job.plan_id), settings_of(owner))[0]
+    quote = PlanCost(found=planned(owner, job.plan_id), settings=settings_of(owner)).quote
     credit = next(row for row in quote.rows if row.credit)
     assert (credit.price, credit.minutes) == (row.price, row.minutes)
     assert quote.totals.parts == before.totals.parts - row.price
@@ -381,7 +381,7 @@ def test_a_package_is_put_on_a_bike_by_one_press_and_written_by_the_owner(
     assert client.post(start, {"package": "poem", "once": ""}).status_code == 422
     shown = client.get(page).text
     assert 'aria-pressed="true"' in shown
-    quote = quote_shown(planned(owner, plan.pk), settings_of(owner))[0]
+    quote = PlanCost(found=planned(owner, plan.pk), settings=settings_of(owner)).quote
     assert "Safety check" in [row.title for row in quote.rows]
     content = {
         "title": "Quick look", "says": "Ten minutes.", "steps": ["check:{end}_hub:wheel"], "moves": [],
@@ -396,7 +396,7 @@ def test_a_package_is_put_on_a_bike_by_one_press_and_written_by_the_owner(
     client.post(to, {"version": plan.version, "code": "quick_look", "wanted": "on", "once": ""})
     row = next(
         row
-        for row in quote_shown(planned(owner, plan.pk), settings_of(owner))[0].rows
+        for row in PlanCost(found=planned(owner, plan.pk), settings=settings_of(owner)).quote.rows
         if row.title == "Quick look"
     )
     assert row.labour == 1500  # a fixed price, whatever its minutes
@@ -546,7 +546,7 @@ def test_a_ready_built_wheel_is_planned_ordered_fitted_and_kept_as_one_thing(
     version = Plan.objects.get(pk=plan.pk).version
     client.post(to, {"version": version, "over": over, "once": ""})  # said again: it goes over after all
     assert not plan.changes.filter(empties=True).exists()
-    quote = quote_shown(planned(owner, plan.pk), settings_of(owner))[0]
+    quote = PlanCost(found=planned(owner, plan.pk), settings=settings_of(owner)).quote
     assert [row.title for row in quote.rows if row.cause.startswith("change:")] == ["Front hub: Ready wheel"]
     plan.refresh_from_db()
     plans.move_plan(actor=owner, plan_id=plan.pk, version=plan.version, to="agreed")

@@ -20,10 +20,10 @@ from unkett.web.jobs import found, handover, schedule, services, stepping
 from unkett.web.jobs.models import FollowUp, Job, JobStep, Schedule
 from unkett.web.jobs.queries import sheet_stored
 from unkett.web.plans import services as plans
+from unkett.web.plans.cost import PlanCost
 from unkett.web.plans.links import address_of_link, give_link
 from unkett.web.plans.models import Plan, State
 from unkett.web.plans.queries import planned
-from unkett.web.plans.quoting import quote_shown
 from unkett.web.rulebook.models import CustomStep
 from unkett.web.tasks.services import do_next
 from unkett.web.workshop.errors import Conflict, NotAllowed, Refused
@@ -158,7 +158,7 @@ def test_the_hand_over_carries_the_plan_out_and_writes_down_what_comes_next(clie
     assert owner.called in text
     with pytest.raises(Refused, match="handed over"):
         services.note_job(
-            actor=owner, job_id=job.pk, version=1, promised=None, parts_here=None, later="", kept=""
+            actor=owner, job_id=job.pk, version=1, promised=None, parts_on=None, later="", kept=""
         )
 
 
@@ -181,7 +181,7 @@ def test_what_is_due_stands_in_the_yard_until_it_is_looked_at(client, owner, bik
 def test_something_found_is_a_step_and_a_line_of_the_quote(client, owner, job) -> None:
     """In own words, by a tick on a second part, and a part: the sheet keeps its ticks, each line waits to be agreed."""
     tick(owner, job, "look:bike")
-    before = quote_shown(planned(owner, job.plan_id), settings_of(owner))[0].totals.gross
+    before = PlanCost(found=planned(owner, job.plan_id), settings=settings_of(owner)).quote.totals.gross
     found.find_own(
         actor=owner,
         job_id=job.pk,
@@ -204,7 +204,7 @@ def test_something_found_is_a_step_and_a_line_of_the_quote(client, owner, job) -
     looked = Bike.objects.get(pk=job.plan.bike_id).looked
     assert looked["frame_dent"]["slots"] == ["frame"]
     assert job.steps.filter(key="look:frame:frame_dent").exists()
-    quote = quote_shown(planned(owner, job.plan_id), settings_of(owner))[0]
+    quote = PlanCost(found=planned(owner, job.plan_id), settings=settings_of(owner)).quote
     assert quote.totals.gross == before  # what waits to be agreed and what is free is not counted
     assert [row.title for row in quote.to_agree] == ["Found: Bell rattles"]
     shown = client.get(
@@ -297,7 +297,7 @@ def test_papers_and_their_pdf(client, owner, job) -> None:
 def test_the_days_are_worked_out_and_a_session_moved_by_hand(client, owner, mechanic, job) -> None:
     client.force_login(owner)
     services.note_job(
-        actor=owner, job_id=job.pk, version=1, parts_here=None, later="", kept="",
+        actor=owner, job_id=job.pk, version=1, parts_on=None, later="", kept="",
         promised=timezone.now() + datetime.timedelta(days=6),
     )  # fmt: skip
     schedule.keep_stands(actor=owner, stands=1)
@@ -329,7 +329,7 @@ def test_the_days_are_worked_out_and_a_session_moved_by_hand(client, owner, mech
 
 def test_a_promise_that_breaks_is_told_on_the_page(client, owner, job) -> None:
     services.note_job(
-        actor=owner, job_id=job.pk, version=1, parts_here=None, later="", kept="",
+        actor=owner, job_id=job.pk, version=1, parts_on=None, later="", kept="",
         promised=timezone.now() - datetime.timedelta(hours=1),
     )  # fmt: skip
     schedule.ask_days(actor=owner)
@@ -380,7 +380,7 @@ def test_hours_out_of_order_are_refused(owner) -> None:
 def test_the_calendar_holds_promises_waits_and_what_is_due(client, owner, job, bike) -> None:
     promised = timezone.now().replace(microsecond=0) + datetime.timedelta(days=2)
     services.note_job(
-        actor=owner, job_id=job.pk, version=1, promised=promised, parts_here=None, later="", kept=""
+        actor=owner, job_id=job.pk, version=1, promised=promised, parts_on=None, later="", kept=""
     )
     FollowUp.objects.create(bike=bike, what="Chain gauged", due=timezone.localdate())
     client.force_login(owner)

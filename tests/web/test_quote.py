@@ -7,8 +7,11 @@ from django.urls import reverse
 
 from tests.web.forms import forms_of
 from unkett.core.rules.outcome import need_words
+from unkett.web.bikes.queries import settings_of
 from unkett.web.plans import quoting, services
+from unkett.web.plans.cost import PlanCost
 from unkett.web.plans.models import Agreement, Plan, SaleBook
+from unkett.web.plans.queries import planned
 from unkett.web.tasks.services import do_next
 
 
@@ -164,8 +167,8 @@ def test_a_quote_counts_what_the_joints_need(owner, plan, bike, catalogue) -> No
     services.swap_part(
         actor=owner, plan_id=plan.pk, version=1, slot="cassette", part_id=catalogue["Eight"].pk
     )
-    found = quoting.planned(owner, plan.pk)
-    quote = quoting.quote_now(found, quoting.settings_of(owner))
+    found = planned(owner, plan.pk)
+    quote = PlanCost(found=found, settings=settings_of(owner)).quote
     asked = [need_words(need["what"]) for one in found.difference.new for need in one.needs]
     told = [row.title.lower() for row in quote.rows if row.sort in (quoting.NEED, quoting.ACCEPT)]
     assert sorted(told) == sorted([*asked, "consumables: grease, threadlocker, cable ends"])

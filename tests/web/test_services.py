@@ -53,7 +53,6 @@ MODULES = (
     "plans.carrying",
     "plans.options",
     "plans.way_search",
-    "plans.quoting",
     "plans.resale",
     "jobs.services",
     "jobs.stepping",
@@ -69,6 +68,8 @@ MODULES = (
     "workshop.services",
     "workshop.people",
     "plans.links",
+    "plans.quote_items",
+    "plans.news",
     "jobs.forgetting",
 )
 
@@ -184,11 +185,16 @@ GIVEN: dict[str, dict[str, Any]] = {
     "plans.carrying.apply_changes": {"plan_id": "their_plan", "bike_version": 2, "slot": "cassette"},
     "plans.way_search.ask_ways": {"plan_id": "their_plan", "wish": {}, "best": ["cheapest"]},
     "plans.way_search.take_way": {"plan_id": "our_plan", "task_id": "their_task", "card": 0},
-    "plans.quoting.add_quote_line": {
+    "plans.quote_items.add_quote_line": {
         "plan_id": "their_plan", "title": "mine", "price": 1, "minutes": 0, "given": False,
     },
-    "plans.quoting.agree_quote_line": {"plan_id": "their_plan", "line_id": "their_line"},
-    "plans.quoting.drop_quote_line": {"plan_id": "their_plan", "line_id": "their_line"},
+    "plans.quote_items.agree_quote_line": {"plan_id": "their_plan", "line_id": "their_line"},
+    "plans.quote_items.drop_quote_line": {"plan_id": "their_plan", "line_id": "their_line"},
+    "plans.quote_items.set_free": {"plan_id": "their_plan", "cause": "change:cassette", "free": True},
+    "plans.quote_items.set_price": {"plan_id": "their_plan", "ref": "cassette", "price": 1},
+    "plans.quote_items.choose_need": {"plan_id": "their_plan", "rule": "lockring", "slots": [], "what": "spacer"},
+    "plans.news.take_in_answer": {"link_id": "their_link"},
+    "plans.news.tell_customer": {"plan_id": "their_plan"},
     "plans.resale.keep_book": {
         "bike_id": "their_bike",
         "values": {
@@ -228,6 +234,7 @@ GIVEN: dict[str, dict[str, Any]] = {
     "supply.services.order_for_plan": {"plan_id": "their_plan", "supplier_id": "our_supplier"},
     "supply.services.order_for_plan, supplier": {"plan_id": "our_plan", "supplier_id": "their_supplier"},
     "supply.services.count_line": {"order_id": "their_order", "line_id": "their_order_line", "count": 1},
+    "supply.services.expect_line": {"order_id": "their_order", "line_id": "their_order_line", "due": None},
     "supply.services.drop_order": {"order_id": "their_order"},
     "supply.services.send_order": {"order_id": "their_order"},
     "supply.services.arrive": {"order_id": "their_order", "line_id": "their_order_line", "count": 1},
@@ -253,9 +260,10 @@ GIVEN: dict[str, dict[str, Any]] = {
     "rulebook.packages.drop_package": {"code": "safety_check"},
     "jobs.stepping.keep_step_picture": {"job_id": "their_job", "step_id": "their_step", "content": b""},
     "jobs.services.note_job": {
-        "job_id": "their_job", "promised": None, "parts_here": None, "later": "mine", "kept": "",
+        "job_id": "their_job", "promised": None, "parts_on": None, "later": "mine", "kept": "",
     },
     "jobs.services.send_outside": {"job_id": "their_job", "what": "mine", "cost": 0, "days": 1},
+    "jobs.services.goes_outside": {"job_id": "their_job", "outside_id": "their_outside"},
     "jobs.services.back_from_outside": {"job_id": "their_job", "outside_id": "their_outside"},
     "jobs.handover.hand_over": {"job_id": "their_job"},
     "jobs.handover.apply_change": {

@@ -15,7 +15,7 @@ from unkett.core.errors import Fault, InputError, listed, nearest, shown
 
 @frozen(kw_only=True)
 class Setting:
-    """One thing a workshop may set: a number within a range, or one of several schools."""
+    """One thing a workshop may set: a number within a range, one of several schools, or a short word."""
 
     name: str
     title: str
@@ -24,6 +24,7 @@ class Setting:
     low: float = 0.0
     high: float = 0.0
     schools: Mapping[str, str] = field(factory=dict)
+    letters: int = 0  # the most characters of one that is a word
     why: str
 
     def check(self, value: Any) -> float | str:
@@ -34,6 +35,12 @@ class Setting:
             says = (
                 f"{shown(value)} given; one of {listed(self.schools)} allowed{nearest(value, self.schools)}"
             )
+            raise InputError([Fault(path=self.name, says=says)])
+        if self.letters:
+            word = str(value).strip()
+            if len(word) <= self.letters and word.isprintable():
+                return word
+            says = f"{shown(value)} given; at most {self.letters} characters allowed"
             raise InputError([Fault(path=self.name, says=says)])
         number = isinstance(value, (int, float)) and not isinstance(value, bool)
         if not number or not self.low <= value <= self.high:
@@ -212,6 +219,13 @@ SETTINGS: dict[str, Setting] = {
             why="A ride home is left in it.",
         ),
         Setting(
+            name="currency",
+            title="Currency",
+            default="",
+            letters=8,
+            why="Shown beside every sum: a sign such as € or a code of three letters.",
+        ),
+        Setting(
             name="labour_per_hour",
             title="Labour for an hour",
             default=45.0,
@@ -271,7 +285,7 @@ class Settings:
         return float(self.own.get(name, SETTINGS[name].default))
 
     def school(self, name: str) -> str:
-        """A setting that is a school."""
+        """A setting that is a school or a word."""
         return str(self.own.get(name, SETTINGS[name].default))
 
 

@@ -1,7 +1,8 @@
 """A stand-in for a supplier: a stock-and-price feed in JSON on a loopback port, and orders that arrive bit by bit.
 
 `GET /offers` answers `unkett.offers/1`, `POST /orders` takes `unkett.order/1`, `GET /orders/ID` tells how much of one
-was sent. Prices and stock move a little with every answer; lead times and some prices are missing, as in life.
+was sent and when the rest is due. Prices and stock move a little with every answer; lead times and some prices are
+missing, as in life.
 """
 
 from __future__ import annotations
@@ -13,9 +14,12 @@ import random
 import threading
 import time
 from collections.abc import Iterable, Mapping
+from datetime import date, timedelta
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
+
+from unkett.core.standards import table
 
 HOST = "127.0.0.1"
 PORT = 8790
@@ -68,7 +72,16 @@ class Supplier:
         if any(not isinstance(line, dict) or line.get("code") not in known for line in lines):
             return None
         with self._lock:
-            told = [{"code": line["code"], "count": line["count"], "sent": 0} for line in lines]
+            leads = {offer["code"]: offer["lead_days"] or 0 for offer in self.offers}
+            told = [
+                {
+                    "code": line["code"],
+                    "count": line["count"],
+                    "sent": 0,
+                    "due": _in_days(leads[line["code"]]),
+                }
+                for line in lines
+            ]
             number = str(wanted.get("reference"))
             return self.orders.setdefault(
                 number, {"format": "unkett.order/1", "id": f"O{len(self.orders) + 1}", "lines": told}
@@ -80,8 +93,24 @@ class Supplier:
         for line in [one for one in order["lines"] if one["sent"] < one["count"]][:lines] if order else []:
             line["sent"] = line["count"]
 
+    def delay(self, order_id: str, days: int) -> None:
+        """Every line of an order that is still here comes so many days later."""
+        order = self.called(order_id)
+        for line in [one for one in order["lines"] if one["sent"] < one["count"]] if order else []:
+            line["due"] = (date.fromisoformat(line["due"]) + timedelta(days=days)).isoformat()
+
     def called(self, order_id: str) -> dict[str, Any] | None:
         return next((one for one in self.orders.values() if one["id"] == order_id), None)
+
+
+def small_parts() -> list[dict[str, Any]]:
+    """Small parts that joints need, of no kind of their own."""
+    wanted = [row for row in table("needs").rows if row["sort"] == "part" and row.get("price")]
+    return [{"kind": "", "name": row.get("says", row["what"]), "price": row["price"]} for row in wanted]
+
+
+def _in_days(days: int) -> str:
+    return (date.today() + timedelta(days=days)).isoformat()  # noqa: DTZ011 - a day of this machine
 
 
 class _Answers(BaseHTTPRequestHandler):
@@ -182,7 +211,8 @@ def main(args: list[str]) -> int:
     parser.add_argument("--parts", type=Path, default=CATALOGUE, help="what it sells: a JSON list of parts")
     given = parser.parse_args(args)
     try:
-        supplier = Supplier(json.loads(given.parts.read_text(encoding="utf-8")))
+        parts = json.loads(given.parts.read_text(encoding="utf-8"))
+        supplier = Supplier([*parts, *small_parts()] if given.parts == CATALOGUE else parts)
         server = SupplierServer(supplier, given.port)
     except (OSError, ValueError, KeyError) as error:
         print(f"unkett: the supplier cannot start: {error}")

@@ -14,7 +14,8 @@ from unkett.core.settings import Settings
 class Priced:
     """One line of a quote: what it costs without tax, and the minutes it takes; `given` counts neither.
 
-    A `credit` is taken off the sum; `labour` is a fixed price for the work, in hundredths.
+    A `credit` is taken off the sum; `labour` is a fixed price for the work, in hundredths; `outside` is work that is
+    done elsewhere.
     """
 
     price: int
@@ -22,6 +23,7 @@ class Priced:
     given: bool = False
     credit: bool = False
     labour: int | None = None
+    outside: bool = False
 
 
 @frozen(kw_only=True)
@@ -32,10 +34,11 @@ class Totals:
     minutes: int
     labour: int
     tax: int
+    outside: int = 0
 
     @property
     def net(self) -> int:
-        return self.parts + self.labour
+        return self.parts + self.labour + self.outside
 
     @property
     def gross(self) -> int:
@@ -47,23 +50,33 @@ def half_up(value: Fraction) -> int:
     return int((2 * value + 1) // 2)
 
 
+def labour_of(line: Priced, settings: Settings) -> int:
+    """Return a line's labour in hundredths: its fixed price, else minutes ÷ 60 × the hour's price, rounded half up."""
+    if line.labour is not None:
+        return line.labour
+    return half_up(Fraction(str(settings.number("labour_per_hour"))) * 100 * line.minutes / 60)
+
+
 def totals(lines: Iterable[Priced], settings: Settings, *, by_line: bool = True) -> Totals:
     """Σ prices + minutes ÷ 60 × the hour's labour, and tax on both by the workshop's settings.
 
-    The labour of each line is rounded by itself (`by_line`), else that of their sum.
+    The labour of each line is rounded by itself (`by_line`), else that of their sum. The minutes are those of the
+    work, free of charge or not.
     """
-    counted = [line for line in lines if not line.given]
-    parts = sum(_sign(line) * line.price for line in counted)
-    minutes = sum(_sign(line) * line.minutes for line in counted)
-    hour = Fraction(str(settings.number("labour_per_hour"))) * 100
-    timed = [line for line in counted if line.labour is None]
+    every = list(lines)
+    counted = [line for line in every if not line.given]
+    parts = sum(_sign(line) * line.price for line in counted if not line.outside)
+    outside = sum(_sign(line) * line.price for line in counted if line.outside)
+    minutes = sum(_sign(line) * line.minutes for line in every)
     if by_line:
-        labour = sum(_sign(line) * half_up(hour * line.minutes / 60) for line in timed)
+        labour = sum(_sign(line) * labour_of(line, settings) for line in counted)
     else:
+        hour = Fraction(str(settings.number("labour_per_hour"))) * 100
+        timed = [line for line in counted if line.labour is None]
         labour = half_up(hour * sum(_sign(line) * line.minutes for line in timed) / 60)
-    labour += sum(_sign(line) * line.labour for line in counted if line.labour is not None)
-    tax = half_up((parts + labour) * Fraction(str(settings.number("tax_pct"))) / 100)
-    return Totals(parts=parts, minutes=minutes, labour=labour, tax=tax)
+        labour += sum(_sign(line) * line.labour for line in counted if line.labour is not None)
+    tax = half_up((parts + labour + outside) * Fraction(str(settings.number("tax_pct"))) / 100)
+    return Totals(parts=parts, minutes=minutes, labour=labour, tax=tax, outside=outside)
 
 
 def _sign(line: Priced) -> int:

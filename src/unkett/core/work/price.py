@@ -12,6 +12,7 @@ from unkett.core.rules.outcome import need_words
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import SLOTS
 from unkett.core.work.defect import OwnFinding
+from unkett.core.work.needs import need_says
 from unkett.core.work.step import JobSheet
 from unkett.core.work.step_words import CAUSES
 
@@ -58,10 +59,11 @@ class Money:
 
 @frozen(kw_only=True)
 class Piece:
-    """A part, by its slot, or a small part, by what it is; no price where none is known."""
+    """A part, by its slot, or a small part, by what it is, with its name; no price where none is known."""
 
     slot: str = ""
     what: str = ""
+    says: str = ""
     count: int = 1
     price: Decimal | None = None
 
@@ -207,17 +209,19 @@ def _pieces(cause: str, sheet: JobSheet, money: Money, *, free: bool) -> list[Pi
         if name not in sheet.fitted or name in money.brought:
             return []
         price = Decimal(0) if free else money.prices.get(name)
-        return [Piece(slot=name, price=None if price is None else to_cents(price))]
+        says = sheet.fitted[name] or SLOTS[name].title
+        return [Piece(slot=name, says=says, price=None if price is None else to_cents(price))]
     own = _own(name, sheet)
     if own is not None and own.price:
-        return [Piece(what=own.says, price=Decimal(0) if free else to_cents(own.price))]
+        return [Piece(what=own.says, says=own.says, price=Decimal(0) if free else to_cents(own.price))]
     if sort != "need":
         return []
     found = []
     for need in sheet.small_parts:
         if need.what == name:
             price = Decimal(0) if free else money.small_parts.get(name)
-            found.append(Piece(what=name, count=need.count, price=None if price is None else to_cents(price)))
+            cents = None if price is None else to_cents(price)
+            found.append(Piece(what=name, says=need_says(need.need), count=need.count, price=cents))
     return found
 
 
@@ -243,5 +247,6 @@ def _says(cause: str, sheet: JobSheet, money: Money) -> str:
         return f"{where}: {lookup('look_over', 'code')[code]['title'].lower()}"
     if sort == "package":
         return next(package.title for package in sheet.packages if package.code == rest)
-    shown = need_words(rest) if sort == "need" else rest
+    sizes = {need_says(need.need) for need in (*sheet.needs, *sheet.brings) if need.what == rest}
+    shown = rest if sort != "need" else sizes.pop() if len(sizes) == 1 else need_words(rest)
     return JOB_SAYS if sort == "job" else f"{shown[:1].upper()}{shown[1:]}"

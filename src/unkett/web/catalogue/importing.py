@@ -138,9 +138,12 @@ def _shop(cells: Mapping[str, str], faults: list[Fault]) -> dict[str, Any]:
     for name, most in MOST.items():
         if len(out[name]) > most:
             faults.append(Fault(path=name, says=f"{len(out[name])} characters; at most {most} are kept"))
+    out["price"] = None
     try:
-        out["price"] = Decimal(cells.get("price", "0").replace(",", "."))
-        if not 0 <= out["price"] < 10_000_000 or out["price"] != round(out["price"], 2):
+        if cells.get("price"):
+            out["price"] = Decimal(cells["price"].replace(",", "."))
+        told = out["price"]
+        if told is not None and (not 0 <= told < 10_000_000 or told != round(told, 2)):
             faults.append(
                 Fault(path="price", says=f"{cells['price']!r} given; 0 or more, to the hundredth, allowed")
             )

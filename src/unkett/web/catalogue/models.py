@@ -79,7 +79,9 @@ class CataloguePart(models.Model):
         default=list, blank=True
     )  # other kinds of one piece with it: a wheel's rim and spokes
     attrs = models.JSONField(default=dict)
-    price = models.DecimalField(max_digits=9, decimal_places=2, validators=[MinValueValidator(0)])
+    price = models.DecimalField(
+        max_digits=9, decimal_places=2, null=True, validators=[MinValueValidator(0)]
+    )  # none: not known yet
     mass_g = models.PositiveIntegerField(null=True, blank=True)
     place = models.CharField(max_length=80, blank=True)
     days = models.PositiveSmallIntegerField(default=0)

@@ -182,7 +182,9 @@ def _plated(
     bare = evolve(build, parts={name: part for name, part in build.parts.items() if name != slot})
     mounts = SlotChecker(bare, plate_slot(slot), settings)
     choosers = []
-    for plate in sorted(first_of.values(), key=lambda plate: (plate.price, plate.name)):
+    for plate in sorted(
+        first_of.values(), key=lambda plate: (plate.price is None, plate.price or 0, plate.name)
+    ):
         part = stored_part(plate.kind, plate.name, plate.attrs)
         if mounts.verdict(part.attrs) is Verdict.NO_GO:
             continue  # made for another mount than the frame's or the caliper's

@@ -112,7 +112,7 @@ def add_parts(workshop: Workshop, entries: Iterable[Mapping[str, Any]]) -> list[
             attrs=plain(
                 attrs_from(entry["attrs"], entry["kind"], f"{entry['name']}.attrs", entry.get("also", ()))
             ),
-            price=Decimal(str(entry["price"])),
+            price=None if entry["price"] is None else Decimal(str(entry["price"])),
             mass_g=entry.get("mass_g"),
             place=entry.get("place", ""),
             days=entry.get("days", 0),
@@ -147,7 +147,7 @@ def _checked(
     twins = CataloguePart.objects.filter(workshop=workshop, kind=kind, maker=maker, name=name)
     if name and twins.exclude(pk=but or 0).exists():
         faults.append(Fault(path="name", says="this part is in the catalogue already"))
-    if values["price"] < 0:
+    if values["price"] is not None and values["price"] < 0:
         faults.append(Fault(path="price", says=f"{values['price']} given; 0 or more allowed"))
     try:
         attrs = plain(attrs_from(plain(values["attrs"]), kind, "", also))

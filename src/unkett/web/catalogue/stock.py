@@ -120,6 +120,18 @@ def add_stock(
     return row
 
 
+def count_in(actor: User, name: str, number: int, box: str, note: str) -> StockItem:
+    """Count small parts in that have arrived, under their name. Call it inside the action's transaction."""
+    mine = counted_seen_by(actor).select_for_update().filter(name__iexact=name, sort__in=SMALL)
+    row = mine.exclude(count=None).order_by("pk").first()
+    if row is None:
+        row = StockItem.objects.create(
+            workshop_id=actor.workshop_id, sort="small", name=name[:NAME_MOST], box=box[:BOX_MOST], count=0
+        )
+    move_counted(actor, row, number, "in", note)
+    return row
+
+
 def _locked(actor: User, stock_id: int) -> StockItem:
     row = counted_seen_by(actor).select_for_update().filter(pk=stock_id).first()
     if row is None:

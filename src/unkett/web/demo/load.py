@@ -196,7 +196,7 @@ def _job(people: dict[str, User], plan: Plan, wanted: dict[str, Any]) -> None:
         job_id=job.pk,
         version=job.version,
         promised=promised,
-        parts_here=None,
+        parts_on=None,
         later="",
         kept="",
     )

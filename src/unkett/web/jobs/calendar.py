@@ -19,15 +19,15 @@ def calendar_of(actor: User) -> bytes:
     made.add("version", "2.0")
     for sheet in open_jobs_of(actor.workshop_id):
         job, bike = sheet.job, sheet.job.plan.bike
-        if job.promised is not None:
+        if job.plan.promised is not None:
             made.add_component(
-                _event(f"promise-{job.pk}", f"Promised: {bike.name}, {job.plan.called}", job.promised)
+                _event(f"promise-{job.pk}", f"Promised: {bike.name}, {job.plan.called}", job.plan.promised)
             )
         for step in sheet.resting:
             if step.rests_until is not None:
                 made.add_component(_event(f"wait-{step.pk}", f"{bike.name}: {step.says}", step.rests_until))
         for one in job.outside.all():
-            if one.back_at is None:
+            if one.back_at is None and one.due is not None:
                 made.add_component(_event(f"outside-{one.pk}", f"{bike.name}: {one.what} back", one.due))
     for due in follow_ups_of(actor):
         made.add_component(_event(f"due-{due.pk}", f"{due.bike.name}: {due.what}", due.due))

@@ -21,7 +21,7 @@ from unkett.web.jobs.services import update_sheet
 from unkett.web.plans.models import Plan
 from unkett.web.plans.pricing import price_of_plan
 from unkett.web.plans.queries import planned
-from unkett.web.plans.quoting import add_found, take_off_quote
+from unkett.web.plans.quote_items import add_found, take_off_quote
 from unkett.web.plans.services import hold_part
 from unkett.web.plans.writing import write_plan
 from unkett.web.workshop.errors import NotThere, Refused

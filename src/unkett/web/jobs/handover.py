@@ -54,8 +54,9 @@ def hand_over(
         raise Refused(waits_for(sheet.resting))
     if sheet.to_countersign:
         raise Refused(f"A mechanic countersigns first: “{sheet.to_countersign[0].says[:80]}”.")
-    if job.outside.filter(back_at=None).exists():
-        raise Refused("Work is still outside.")
+    away = job.outside.filter(back_at=None).first()
+    if away is not None:
+        raise Refused(f"Work outside is not back: {away.what}.")
     _asked_again(actor, sheet, tried or {})
     _read_what_leaves(actor, sheet, _waiting(job.plan))
     plan = _carried_out(actor, sheet, goes_to)

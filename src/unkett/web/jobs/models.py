@@ -11,7 +11,7 @@ from django.utils import timezone
 from unkett.core.vocabulary import SLOTS, describe
 from unkett.core.work.readings import Expected, judge
 from unkett.web.bikes.models import Bike
-from unkett.web.plans.models import Plan
+from unkett.web.plans.models import Plan, QuoteItem
 from unkett.web.workshop.models import User, Workshop
 
 
@@ -21,8 +21,6 @@ class Job(models.Model):
     plan = models.OneToOneField(Plan, on_delete=models.CASCADE, related_name="job")
     made_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
     made = models.DateTimeField(default=timezone.now)
-    promised = models.DateTimeField(null=True, blank=True)
-    parts_here = models.DateField(null=True, blank=True)  # when the last part comes; none: all are here
     figures = models.JSONField(default=list, blank=True)  # title, before and after, as the plan moves them
     later = models.TextField(blank=True)  # what a stage that follows will do
     kept = models.TextField(blank=True)  # parts given back or kept, such as the old chain with its cassette
@@ -138,13 +136,14 @@ class JobStep(models.Model):
 
 
 class OutsideWork(models.Model):
-    """Work done by another shop: what, what it costs, how many days."""
+    """Work done by another shop: what, what it costs, how many days. `item` is its line of the quote."""
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="outside")
     what = models.CharField(max_length=200)
     cost = models.DecimalField(max_digits=9, decimal_places=2, default=0)
     days = models.PositiveIntegerField(default=0)
-    since = models.DateField(default=timezone.localdate)
+    since = models.DateField(null=True, default=timezone.localdate)  # none: it has not gone out yet
+    item = models.ForeignKey(QuoteItem, null=True, on_delete=models.SET_NULL, related_name="+")
     back_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
@@ -154,8 +153,8 @@ class OutsideWork(models.Model):
         return self.what
 
     @property
-    def due(self) -> datetime.date:
-        return self.since + datetime.timedelta(days=self.days)
+    def due(self) -> datetime.date | None:
+        return self.since and self.since + datetime.timedelta(days=self.days)
 
 
 class StepPicture(models.Model):

@@ -26,7 +26,12 @@ from unkett.web.workshop.permissions import require
 
 IN_WORK_SHOWN = 8
 STOPS_SHOWN = 6
-JOB_NAMED = ("promised", "plan__name", "plan__letter", "plan__bike__name")  # all that a list says of a job
+JOB_NAMED = (
+    "plan__promised",
+    "plan__name",
+    "plan__letter",
+    "plan__bike__name",
+)  # all that a list says of a job
 LONGEST_WAIT = datetime.timedelta(days=3)
 DUE_SOON = datetime.timedelta(days=14)
 
@@ -199,7 +204,7 @@ def open_jobs_of(workshop_id: int) -> list[Sheet]:
     jobs = jobs_of(workshop_id).filter(ended=None).select_related("plan__bike").prefetch_related("steps")
     found = [Sheet(job=job, steps=tuple(job.steps.all())) for job in jobs]
     far = datetime.datetime.max.replace(tzinfo=datetime.UTC)
-    return sorted(found, key=lambda one: (one.job.promised or far, one.job.pk))
+    return sorted(found, key=lambda one: (one.job.plan.promised or far, one.job.pk))
 
 
 def jobs_in_work(actor: User) -> list[Job]:
@@ -208,7 +213,7 @@ def jobs_in_work(actor: User) -> list[Job]:
     counted = mine.annotate(
         step_count=Count("steps"), done_count=Count("steps", filter=Q(steps__done_at__isnull=False))
     )
-    jobs: list[Any] = list(counted.order_by(F("promised").asc(nulls_last=True), "pk")[:IN_WORK_SHOWN])
+    jobs: list[Any] = list(counted.order_by(F("plan__promised").asc(nulls_last=True), "pk")[:IN_WORK_SHOWN])
     waits = JobStep.objects.filter(job__in=jobs, done_at__gte=timezone.now() - LONGEST_WAIT, skipped="")
     ends: dict[int, datetime.datetime] = {}
     for step in waits.filter(content__wait_minutes__gt=0) if jobs else ():

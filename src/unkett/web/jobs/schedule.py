@@ -230,12 +230,12 @@ def _work(sheet: Sheet, board: Schedule, today: datetime.date) -> Work:
         )
         for number, pin in board.pins_of(job.pk).items()
     ]
-    first = 0 if job.parts_here is None else max(0, (job.parts_here - today).days) * DAY
+    first = 0 if job.plan.parts_on is None else max(0, (job.plan.parts_on - today).days) * DAY
     return Work(
         name=str(job.pk),
         steps=tuple(steps),
         from_minute=first,
-        promised=None if job.promised is None else _minute(job.promised, today),
+        promised=None if job.plan.promised is None else _minute(job.plan.promised, today),
         pins=tuple(pins),
     )
 

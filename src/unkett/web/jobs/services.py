@@ -7,10 +7,11 @@ from collections.abc import Iterable
 from decimal import Decimal
 from typing import Any
 
+from attrs import evolve
 from django.db import transaction
 from django.utils import timezone
 
-from unkett.core.errors import bad
+from unkett.core.errors import InputError, bad
 from unkett.web.jobs.models import Job, JobStep, OutsideWork
 from unkett.web.jobs.queries import (
     figures_moved,
@@ -20,14 +21,16 @@ from unkett.web.jobs.queries import (
     sheet_of,
 )
 from unkett.web.jobs.stepping import UNDONE, keep_open_facts
-from unkett.web.plans.models import State
+from unkett.web.plans.dates import promise
+from unkett.web.plans.models import Plan, State
 from unkett.web.plans.queries import plans_seen_by
+from unkett.web.plans.quote_items import make_item
 from unkett.web.workshop.errors import Conflict, NotThere, Refused
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
 
-SKIP_MAX, TEXT_MAX, WHAT_MAX = 200, 2000, 200
+SKIP_MAX, TEXT_MAX = 200, 2000
 EXTRA = "adjust:bike:extra-"
 FIRST_RIDE = datetime.timedelta(days=14)
 
@@ -53,6 +56,10 @@ def start_job(*, actor: User, plan_id: int) -> Job:
     if Job.objects.filter(plan=plan).exists():
         raise Refused("This plan has its job sheet already.")
     job = Job.objects.create(plan=plan, made_by=actor, figures=figures_moved(actor, plan))
+    OutsideWork.objects.bulk_create(
+        OutsideWork(job=job, what=one.title, cost=one.price, days=one.days, since=None, item=one)
+        for one in plan.quote_lines.filter(outside=True)
+    )
     _store(job, [step.stored() for step in sheet_of(actor, plan).steps])
     mark_stale(actor.workshop_id)
     log(actor, "start job", job, after={"plan": plan.name})
@@ -118,7 +125,7 @@ def update_sheet(*, actor: User, job_id: int) -> Job:
 @transaction.atomic
 def note_job(
     *, actor: User, job_id: int, version: int, promised: datetime.datetime | None,
-    parts_here: datetime.date | None, later: str, kept: str,
+    parts_on: datetime.date | None, later: str, kept: str,
 ) -> Job:  # fmt: skip
     """When the bike is promised and its parts are here, what a later stage does, which parts are kept or back."""
     sheet = locked_sheet(actor, "change-jobs", job_id)
@@ -130,8 +137,10 @@ def note_job(
     for name, text in (("later", later), ("kept", kept)):
         if len(text) > TEXT_MAX:
             raise bad(name, f"{len(text)} characters; at most {TEXT_MAX} are kept")
-    before = {"promised": job.promised and job.promised.isoformat(), "later": job.later, "kept": job.kept}
-    job.promised, job.parts_here, job.later, job.kept = promised, parts_here, later.strip(), kept.strip()
+    plan = Plan.objects.select_for_update().get(pk=job.plan_id)
+    before = {"promised": plan.promised and plan.promised.isoformat(), "later": job.later, "kept": job.kept}
+    promise(plan, promised, parts_on)
+    job.later, job.kept = later.strip(), kept.strip()
     job.version += 1
     job.save()
     mark_stale(actor.workshop_id)
@@ -141,16 +150,32 @@ def note_job(
 
 @transaction.atomic
 def send_outside(*, actor: User, job_id: int, what: str, cost: Decimal, days: int) -> OutsideWork:
-    """Work that another shop does."""
+    """Work that another shop does, on the quote to be agreed. Raises InputError naming the field."""
     sheet = locked_sheet(actor, "change-jobs", job_id)
-    if not 1 <= len(what.strip()) <= WHAT_MAX:
-        raise bad("what", f"enter 1 to {WHAT_MAX} characters")
-    if not 0 <= days <= 365 or not 0 <= cost < 1_000_000:
-        raise bad("days", "enter 0 to 365 days and a cost below 1,000,000")
-    made = OutsideWork.objects.create(job=sheet.job, what=what.strip(), cost=cost, days=days)
+    try:
+        item = make_item(
+            actor, sheet.job.plan, title=what, price=cost, minutes=0, given=False, outside=True, days=days
+        )
+    except InputError as error:
+        names = {"title": "what", "price": "cost"}
+        raise InputError([evolve(one, path=names.get(one.path, one.path)) for one in error.faults]) from None
+    made = OutsideWork.objects.create(job=sheet.job, what=item.title, cost=cost, days=days, item=item)
     mark_stale(actor.workshop_id)
     log(actor, "send outside", sheet.job, after={"what": made.what, "days": days})
     return made
+
+
+@transaction.atomic
+def goes_outside(*, actor: User, job_id: int, outside_id: int) -> OutsideWork:
+    """Planned work outside leaves the house today. Raises NotThere."""
+    sheet = locked_sheet(actor, "change-jobs", job_id)
+    one = sheet.job.outside.filter(pk=outside_id, since=None).first()
+    if one is None:
+        raise NotThere
+    one.since = timezone.localdate()
+    one.save(update_fields=["since"])
+    log(actor, "send outside", sheet.job, after={"what": one.what, "days": one.days})
+    return one
 
 
 @transaction.atomic

@@ -15,7 +15,7 @@ from unkett.core.errors import bad
 from unkett.web.bikes.models import Status
 from unkett.web.plans.models import Answer, CustomerLink, Plan, QuoteItem, State
 from unkett.web.plans.queries import plans_seen_by
-from unkett.web.plans.quoting import freeze_quote
+from unkett.web.plans.quote_items import freeze_quote
 from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import LogEntry, User, Workshop
 from unkett.web.workshop.permissions import require
@@ -129,7 +129,7 @@ def answer_quote(*, link: str, answer: str, says: str, version: int) -> Customer
         freeze_quote(OnLooker(workshop=plan.bike.workshop), plan)
         before, plan.state = plan.state, State.AGREED
         plan.state_at, plan.state_by, plan.version = timezone.now(), None, plan.version + 1
-        plan.save(update_fields=["state", "state_at", "state_by", "version"])
+        plan.save(update_fields=["state", "state_at", "state_by", "version", "promised", "parts_on"])
         _log_customer(plan, "state", {"state": plan.state}, {"state": before})
     return found
 

@@ -59,6 +59,18 @@ class Plan(models.Model):
     )  # the plan whose other options this is one of; that one is option A
     letter = models.CharField(max_length=1, blank=True)  # A, B, C where there are options
     packages = models.JSONField(default=list, blank=True)  # codes of the service packages done with it
+    chosen = models.JSONField(
+        default=list, blank=True
+    )  # by rule and slots, which of a finding's needs is taken
+    given = models.JSONField(default=list, blank=True)  # causes of its sheet that are free of charge
+    promised = models.DateTimeField(null=True, blank=True)  # set when it is agreed
+    parts_on = models.DateField(null=True, blank=True)  # when the last part comes; none: all are here
+    moved = models.JSONField(
+        default=dict, blank=True
+    )  # of a promise that a later part moved: from, to and why, until somebody has told the customer
+    small_prices = models.JSONField(
+        default=dict, blank=True
+    )  # of small parts on this quote, by what they are
     version = models.PositiveIntegerField(default=1)
     made_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
     changed_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
@@ -79,6 +91,11 @@ class Plan(models.Model):
     def is_open(self) -> bool:
         """Whether its changes may still be changed."""
         return self.state == State.DRAFT
+
+    @property
+    def is_agreed(self) -> bool:
+        """Whether its quote counts as it was agreed."""
+        return self.state not in (State.DRAFT, State.QUOTED, State.DROPPED)
 
     @property
     def on_stand(self) -> bool:
@@ -109,7 +126,7 @@ class Change(models.Model):
         null=True, blank=True
     )  # of a wheel: the slots whose part goes over, once it is said
     attrs = models.JSONField(default=dict, blank=True)
-    price = models.DecimalField(max_digits=9, decimal_places=2, default=0)
+    price = models.DecimalField(max_digits=9, decimal_places=2, null=True, default=0)  # none: not known yet
     catalogue_part = models.ForeignKey(
         CataloguePart, null=True, blank=True, on_delete=models.SET_NULL, related_name="+"
     )
@@ -141,7 +158,10 @@ class Change(models.Model):
 
 
 class QuoteItem(models.Model):
-    """Work or a part that a quote has beside what the plan itself comes to. Given free it is shown at 0."""
+    """Work or a part that a quote has beside what the plan itself comes to. Given free it is shown at 0.
+
+    Work `outside` is done by another shop within so many days; the rest is a step of the sheet.
+    """
 
     plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="quote_lines")
     title = models.CharField(max_length=200)
@@ -151,6 +171,8 @@ class QuoteItem(models.Model):
     later = models.BooleanField(default=False)  # found after the quote was agreed
     credit = models.BooleanField(default=False)  # taken off what was agreed, since it is not done
     cause = models.CharField(max_length=120, blank=True)  # of the sheet's, such as change:chain
+    outside = models.BooleanField(default=False)
+    days = models.PositiveIntegerField(default=0)  # that the work outside takes
     agreed_at = models.DateTimeField(null=True, blank=True)
     made_by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
     made = models.DateTimeField(default=timezone.now)
@@ -189,6 +211,7 @@ class CustomerLink(models.Model):
     says = models.CharField(max_length=1000, blank=True)  # what the customer asks or adds
     answered_at = models.DateTimeField(null=True, blank=True)
     of_version = models.PositiveIntegerField(default=0)  # of the plan that was answered
+    seen_at = models.DateTimeField(null=True, blank=True)  # when somebody here took the answer in
 
     class Meta:
         ordering = ["-id"]  # noqa: RUF012

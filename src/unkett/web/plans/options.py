@@ -10,7 +10,7 @@ from django.utils import timezone
 
 from unkett.web.plans.models import Plan, State
 from unkett.web.plans.queries import options_of, plans_seen_by
-from unkett.web.plans.services import copy_changes
+from unkett.web.plans.services import copy_content
 from unkett.web.plans.writing import clash_of, write_plan
 from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import User
@@ -44,7 +44,7 @@ def add_option(*, actor: User, plan_id: int, version: int) -> Plan:
     new = Plan.objects.create(
         bike_id=plan.bike_id, name=first.name, note=plan.note, option_of=first, letter=letter, **who
     )
-    copy_changes(plan, new)
+    copy_content(plan, new)
     log(actor, "add option", new, before={"from": plan.letter or "A"}, after={"letter": letter})
     return new
 

@@ -12,13 +12,14 @@ from unkett.core.errors import CoreError
 from unkett.core.rules.finding import Finding
 from unkett.core.settings import Settings
 from unkett.core.standards import table
+from unkett.core.work.defect import OwnFinding
 from unkett.core.work.packages import Package
-from unkett.core.work.price import Money, Quote, quote_of_sheet
+from unkett.core.work.price import Money, Outside, Quote, quote_of_sheet
 from unkett.core.work.sheet import job_steps
 from unkett.core.work.step import JobSheet
 from unkett.web.bikes.inspection import defects_of
 from unkett.web.bikes.models import Bike
-from unkett.web.plans.models import Plan
+from unkett.web.plans.models import Plan, QuoteItem
 from unkett.web.plans.queries import Planned
 from unkett.web.rulebook.custom_steps import custom_steps, templates_of
 from unkett.web.rulebook.packages import packages_of
@@ -34,8 +35,10 @@ def sheet_for(
     findings: Sequence[Finding] | None = None,
     done: Sequence[str] = (),
     packages: Sequence[Package] = (),
+    chosen: Sequence[Mapping[str, Any]] = (),
+    extra: Sequence[OwnFinding] = (),
 ) -> JobSheet:
-    """The sheet from a bike now to a bike planned, with what its inspection found.
+    """The sheet from a bike now to a bike planned, with what its inspection found and `extra` work.
 
     `changed` names the slots that get another piece, be it of the same sort; `findings` those of the planned bike
     that it does not have now, where they are known already. Where the workshop's own steps could not be brought into an
@@ -44,8 +47,8 @@ def sheet_for(
     defects, own = defects_of(bike)
     same = [slot for slot in changed if slot in now.parts and now.parts.get(slot) == then.parts.get(slot)]
     asked: dict[str, Any] = {
-        "defects": defects, "own": own, "replaced": same, "done": done, "findings": findings, "settings": settings,
-        "packages": packages,
+        "defects": defects, "own": [*own, *extra], "replaced": same, "done": done, "findings": findings,
+        "settings": settings, "packages": packages, "chosen": chosen,
     }  # fmt: skip
     try:
         return job_steps(now, then, templates=templates_of(bike.workshop), **asked)
@@ -69,6 +72,24 @@ def sheet_of_plan(found: Planned, settings: Settings, done: Sequence[str] = ()) 
         findings=[one for one in found.difference.new if not one.accepted],
         done=done,
         packages=packages_in(found.plan),
+        chosen=found.plan.chosen,
+        extra=[_extra(one) for one in found.plan.quote_lines.all() if is_on_sheet(one)],
+    )
+
+
+def is_on_sheet(item: QuoteItem) -> bool:
+    """Whether an extra line of a quote is work of its own on the sheet: not outside, and not there by another cause."""
+    return not (item.outside or item.credit or item.cause)
+
+
+def item_cause(item: QuoteItem) -> str:
+    """The cause by which a sheet has an extra line, or the one that it has already."""
+    return item.cause or f"defect:{_extra(item).ref}"
+
+
+def _extra(item: QuoteItem) -> OwnFinding:
+    return OwnFinding(
+        slot="bike", code=f"extra-{item.pk}", says=item.title, minutes=item.minutes, price=item.price
     )
 
 
@@ -79,18 +100,34 @@ def packages_in(plan: Plan) -> list[Package]:
 
 
 def price_of(
-    sheet: JobSheet, settings: Settings, prices: Mapping[str, Decimal], brought: Sequence[str] = ()
+    sheet: JobSheet, settings: Settings, prices: Mapping[str, Decimal | None], found: Planned | None = None
 ) -> Quote:
-    """What a sheet costs in this workshop, its parts at `prices`."""
+    """What a sheet costs in this workshop, its parts at `prices`; with what a plan says of its own quote."""
     small = {row["what"]: Decimal(str(row["price"])) for row in table("needs").rows if "price" in row}
+    own: dict[str, Any] = {}
+    if found is not None:
+        plan = found.plan
+        small |= {what: Decimal(price) for what, price in plan.small_prices.items()}
+        items = [one for one in plan.quote_lines.all() if not one.later]
+        free = [item_cause(one) for one in items if one.given]
+        own = {
+            "brought": frozenset(slot for slot, change in found.changes.items() if change.brought),
+            "given": frozenset([*plan.given, *free]),
+            "outside": tuple(
+                Outside(says=one.title, price=Decimal(0) if one.given else one.price)
+                for one in items
+                if one.outside
+            ),
+        }
     money = Money(
+        currency=settings.school("currency"),
         labour_per_hour=Decimal(str(settings.number("labour_per_hour"))),
         tax_pct=Decimal(str(settings.number("tax_pct"))),
         consumables=Decimal(str(settings.number("consumables"))),
-        prices=prices,
+        prices={slot: price for slot, price in prices.items() if price is not None},
         small_parts=small,
         fixed={one.cause: one.price for one in sheet.packages if one.price is not None},
-        brought=frozenset(brought),
+        **own,
     )
     return quote_of_sheet(sheet, money)
 
@@ -99,5 +136,4 @@ def price_of_plan(found: Planned, settings: Settings) -> tuple[Quote, JobSheet]:
     """What a plan costs as it is now, with its sheet."""
     sheet = sheet_of_plan(found, settings)
     prices = {slot: change.price for slot, change in found.changes.items()}
-    brought = [slot for slot, change in found.changes.items() if change.brought]
-    return price_of(sheet, settings, prices, brought), sheet
+    return price_of(sheet, settings, prices, found), sheet

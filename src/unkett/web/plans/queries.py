@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from decimal import Decimal
 from typing import Any
 
 from attrs import frozen
@@ -40,10 +39,6 @@ class Planned:
     check: Check
     difference: Difference
     done: frozenset[str]  # the slots whose change is carried out
-
-    @property
-    def price(self) -> Decimal:
-        return sum((change.price for change in self.changes.values()), Decimal(0))
 
     @property
     def origins(self) -> dict[str, dict[str, str]]:
@@ -89,6 +84,7 @@ def planned(actor: User, plan_id: int) -> Planned:
         plans_seen_by(actor)
         .select_related("bike__customer", "changed_by")
         .defer("bike__undo", "bike__summary")
+        .prefetch_related("quote_lines")
         .filter(pk=plan_id)
         .first()
     )

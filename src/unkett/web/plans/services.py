@@ -19,9 +19,9 @@ from unkett.web.bikes.models import BikePart, Origin
 from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.queries import on_offer
-from unkett.web.plans.models import Change, Plan, State
+from unkett.web.plans.models import Change, Plan, QuoteItem, State
 from unkett.web.plans.queries import part_of, planned_elsewhere, plans_seen_by, to_be_taken, wanted_parts
-from unkett.web.plans.quoting import freeze_quote
+from unkett.web.plans.quote_items import freeze_quote
 from unkett.web.plans.writing import refuse_closed, write_plan
 from unkett.web.rulebook.packages import packages_of
 from unkett.web.workshop.errors import NotThere, Refused
@@ -32,6 +32,7 @@ from unkett.web.workshop.services import log
 CAUSES = frozenset(
     {"chainrings", "front_derailleur", "cassette", "rear_hub"}
 )  # changes that leave parts without use
+HERE = (State.DRAFT, State.READY)  # in these states no part is waited for
 NAME_MAX = 120
 NOTE_MAX = 4000
 PART_NAME_MAX = 200
@@ -65,20 +66,26 @@ def copy_plan(*, actor: User, plan_id: int) -> Plan:
         bike_id=plan.bike_id,
         name=f"{plan.name}, copy"[:NAME_MAX],
         note=plan.note,
-        packages=plan.packages,
         **who,
     )
-    copy_changes(plan, new)
+    copy_content(plan, new)
     log(actor, "copy", new, before={"from": plan.name}, after={"name": new.name})
     return new
 
 
-def copy_changes(plan: Plan, new: Plan) -> None:
-    """Give a new plan the changes of another, none of them carried out."""
+def copy_content(plan: Plan, new: Plan) -> None:
+    """Give a new plan the changes of another, none of them carried out, and what is said of its quote."""
     changes = list(plan.changes.order_by("pk"))
     for change in changes:
         change.pk, change.plan, change.fitted = None, new, None
     Change.objects.bulk_create(changes)
+    items = list(plan.quote_lines.filter(later=False).order_by("pk"))
+    for item in items:
+        item.pk, item.plan, item.agreed_at = None, new, None
+    QuoteItem.objects.bulk_create(items)
+    for name in ("packages", "chosen", "given", "small_prices"):
+        setattr(new, name, getattr(plan, name))
+    new.save(update_fields=["packages", "chosen", "given", "small_prices"])
 
 
 def _was(plan: Plan, slot: str) -> dict[str, str] | None:
@@ -143,7 +150,7 @@ def hold_taken(plan: Plan, slot: str, part: BikePart) -> None:
         attrs=part.attrs,
         also=part.also,
         origins=part.origins,
-        price=part.value or 0,
+        price=part.value,
         mass_g=part.mass_g,
         part=part,
         catalogue_part=part.catalogue_part,
@@ -187,12 +194,12 @@ def type_part(
     slot: str,
     name: str,
     values: Mapping[str, Any],
-    price: Decimal = Decimal(0),
+    price: Decimal | None = None,
     brought: bool = False,
     origins: Mapping[str, str] | None = None,
 ) -> Plan:
     """Plan a part that is typed or measured here: `values` is all that is known of it, by attribute; what `origins`
-    does not name is measured.
+    does not name is measured. Without a `price` the quote says that it has none.
 
     Raises InputError naming the attribute or the price; then nothing is stored.
     """
@@ -206,15 +213,14 @@ def type_part(
             faults.append(
                 Fault(path="name", says=f"{len(name)} characters; at most {PART_NAME_MAX} are kept")
             )
-        if not 0 <= price < PRICE_UNDER:
+        if price is not None and not 0 <= price < PRICE_UNDER:
             faults.append(Fault(path="price", says=f"{price} given; 0 to {PRICE_UNDER} allowed"))
         if faults:
             raise InputError(faults)
         before = _was(plan, slot)
         known = {attr: (origins or {}).get(attr, Origin.MEASURED) for attr in attrs}
         told = name.strip() or f"{SLOTS[slot].title}, typed here"
-        cost = Decimal(0) if brought else price
-        _hold(plan, slot, kind=kind, name=told, attrs=attrs, price=cost, origins=known, brought=brought)
+        _hold(plan, slot, kind=kind, name=told, attrs=attrs, price=price, origins=known, brought=brought)
         return before, {slot: told, **take_off_left_over(plan, [slot])}
 
     return write_plan(actor, plan_id, version, "type", action)
@@ -267,9 +273,7 @@ def set_supplier(*, actor: User, plan_id: int, version: int, slot: str, brought:
         if change is None:
             raise NotThere
         before, change.brought = change.brought, brought
-        own = change.catalogue_part.price if change.catalogue_part and change.part_id is None else 0
-        change.price = 0 if brought else own
-        change.save(update_fields=["brought", "price"])
+        change.save(update_fields=["brought"])
         return {slot: before}, {slot: brought}
 
     return write_plan(actor, plan_id, version, "bring", action)
@@ -354,6 +358,10 @@ def move_plan(*, actor: User, plan_id: int, version: int, to: str) -> Plan:
             raise Refused(f"Not carried out yet: {', '.join(SLOTS[slot].title.lower() for slot in left)}.")
         if to == State.AGREED and plan.state in (State.DRAFT, State.QUOTED):
             freeze_quote(actor, plan)
+        if to == State.DRAFT:
+            plan.promised, plan.moved = None, {}
+        if to in HERE:
+            plan.parts_on = None
         before, plan.state = plan.state, State(to)
         plan.state_at, plan.state_by = timezone.now(), actor
         return {"state": before}, {"state": plan.state}
@@ -368,7 +376,9 @@ def bring_to(actor: User, plan: Plan, to: State) -> None:
     """
     before, plan.state = plan.state, to
     plan.state_at, plan.state_by, plan.version = timezone.now(), actor, plan.version + 1
-    plan.save(update_fields=["state", "state_at", "state_by", "version"])
+    if to in HERE:
+        plan.parts_on = None
+    plan.save(update_fields=["state", "state_at", "state_by", "version", "parts_on"])
     log(actor, "state", plan, before={"state": before}, after={"state": plan.state})
 
 

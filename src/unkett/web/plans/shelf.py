@@ -52,6 +52,7 @@ def one_of_each(actor: User) -> tuple[ShelfPart, ...]:
 
 
 def _had(actor: User, offered: QuerySet[CataloguePart]) -> list[ShelfPart]:
+    offered = offered.exclude(price=None)  # a way's price would be wrong
     places = {kind: tuple(slot.name for slot in slots_of_kind(kind)) for kind in _kinds()}
     found = [
         ShelfPart(
@@ -99,7 +100,7 @@ def _wheels(offered: QuerySet[CataloguePart]) -> list[ShelfPart]:
             source=_whence(part),
         )
         for hub, *others in map(wheel_slots, ENDS)
-        for part in offered.filter(kind="hub", also=others)
+        for part in offered.filter(kind="hub", also=others, price__isnull=False)
     ]
 
 
@@ -139,8 +140,8 @@ def _kinds() -> set[str]:
     return {slot.kind for slot in SLOTS.values()}
 
 
-def _cents(money: Decimal) -> int:
-    return int(money * 100)
+def _cents(money: Decimal | None) -> int:
+    return int((money or 0) * 100)
 
 
 def _whence(part: CataloguePart) -> str:

@@ -156,7 +156,8 @@ def _card(bike: Bike, question: Question, found: Ways, listed: Listed) -> dict[s
         return told  # the card tells the parts and usual minutes
     prices = {slot: Decimal(part.price) / 100 for slot, part in way.changes.items() if part}
     price = price_of(sheet, question.settings, prices)
-    return {**told, "total": float(price.total), "sheet_minutes": price.minutes}
+    sums = {"total": float(price.total), "sheet_minutes": price.minutes, "ready_minutes": sheet.ready_minutes}
+    return told | sums
 
 
 @transaction.atomic

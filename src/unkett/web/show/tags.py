@@ -26,6 +26,7 @@ for plain in (
     words.slot_title,
     words.rule_title,
     words.money,
+    words.in_money,
     words.may_be_tried,
     words.figure,
     words.column_title,

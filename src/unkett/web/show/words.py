@@ -13,7 +13,7 @@ from unkett.core.identify import SUBJECTS
 from unkett.core.rules import RULES
 from unkett.core.rules.finding import Finding
 from unkett.core.rules.outcome import need_words
-from unkett.core.settings import SETTINGS
+from unkett.core.settings import SETTINGS, Settings
 from unkett.core.standards import COLUMNS
 from unkett.core.vocabulary import BIKE, KINDS, SLOTS, Attribute, describe, enums
 from unkett.core.vocabulary.types import Choice, Either, ListOf
@@ -44,6 +44,13 @@ def money(hundredths: int) -> str:
     """Money kept in hundredths as it is written."""
     sign = "−" if hundredths < 0 else ""
     return f"{sign}{abs(hundredths) // 100}.{abs(hundredths) % 100:02d}"
+
+
+def in_money(hundredths: int, settings: Settings) -> str:
+    """Money kept in hundredths with the workshop's currency: a sign goes before it, a code with a space."""
+    currency = settings.school("currency")
+    gap = "\u00a0" if currency and currency[-1].isalpha() else ""
+    return f"{currency}{gap}{money(hundredths)}"
 
 
 def plain_value(value: Any, kind: Any = None) -> str:

@@ -53,6 +53,8 @@ TASK_HANDLERS = {
     "day-plan": ("plan-days", "unkett.web.jobs.schedule.update_schedule"),
 }
 
+# What is called with a workshop's id when a promise or a part of its plans moves.
+AFTER_DATES_MOVE = ["unkett.web.jobs.queries.mark_stale"]
 # What the background process renews after rules or settings changed: one batch a call, true where there was one.
 UPKEEP = [
     "unkett.web.catalogue.services.renew_next",

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import datetime
 import json
 import time
 import urllib.error
@@ -174,6 +176,19 @@ def _whole(value: Any, most: int, at: str) -> int | None:
     if type(value) is not int or not 0 <= value <= most:
         raise bad(at, f"{str(value)[:40]!r} given; 0 to {most} allowed")
     return value
+
+
+def days_of_lines(answer: Any) -> dict[str, datetime.date]:
+    """By code the day on which a line of an order comes, as far as its supplier says. Raises SupplierError."""
+    lines = answer.get("lines") if isinstance(answer, dict) and answer.get("format") == ORDER else None
+    if not isinstance(lines, list):
+        raise SupplierError(f"Its answer is no {ORDER}.")
+    found = {}
+    for line in lines[:OFFERS_MOST]:
+        if isinstance(line, dict) and isinstance(line.get("due"), str):
+            with contextlib.suppress(ValueError):
+                found[str(line.get("code"))] = datetime.date.fromisoformat(line["due"])
+    return found
 
 
 def sent_number(answer: Any, lines: Mapping[str, int]) -> str:

@@ -96,9 +96,11 @@ class OrderItem(models.Model):
     plan = models.ForeignKey(Plan, null=True, blank=True, on_delete=models.SET_NULL, related_name="ordered")
     catalogue_part = models.ForeignKey(CataloguePart, null=True, on_delete=models.SET_NULL, related_name="+")
     code = models.CharField(max_length=60, blank=True)
-    kind = models.CharField(max_length=40)
+    kind = models.CharField(max_length=40, blank=True)
+    what = models.CharField(max_length=120, blank=True)  # of a small part: the need that it meets
     name = models.CharField(max_length=200)
     price = models.DecimalField(max_digits=9, decimal_places=2, null=True)  # as it was offered then
+    due = models.DateField(null=True, blank=True)  # when it is expected
     count = models.PositiveIntegerField(default=1)
     arrived = models.PositiveIntegerField(default=0)
 

@@ -2,27 +2,40 @@
 
 from __future__ import annotations
 
+import datetime
 from collections import Counter
+from collections.abc import Collection
 from decimal import Decimal
 from typing import Any
+from urllib.parse import quote
 
 from django.db import transaction
+from django.db.models import F
 from django.utils import timezone
 
 from unkett.core.errors import bad
 from unkett.core.vocabulary import KINDS
+from unkett.web.bikes.queries import settings_of
 from unkett.web.bin.services import Kept, piece_of, put_in_bin
 from unkett.web.catalogue.models import CataloguePart
+from unkett.web.catalogue.stock import count_in
+from unkett.web.plans.cost import PlanCost
+from unkett.web.plans.dates import part_comes
+from unkett.web.plans.links import OnLooker
 from unkett.web.plans.models import Change, Plan, State
-from unkett.web.plans.queries import plans_seen_by
+from unkett.web.plans.queries import planned, plans_seen_by
 from unkett.web.plans.services import bring_to
-from unkett.web.supply.feed import ORDER, SupplierError, ask, check_url, read_feed, sent_number
+from unkett.web.supply import feed
+from unkett.web.supply.feed import SupplierError, ask, check_url, days_of_lines, read_feed, sent_number
 from unkett.web.supply.models import Offer, Order, OrderItem, OrderState, Supplier
 from unkett.web.supply.queries import (
+    DRAWER,
+    OPEN_STATES,
+    ORDER,
     REFRESH,
     SEND,
-    offers_for,
     orders_seen_by,
+    parts_to_get,
     refresh_going_on,
     suppliers_seen_by,
     to_order,
@@ -81,18 +94,18 @@ def refresh(task: Task, _report: Report) -> dict[str, int]:
     if supplier is None or not supplier.url:
         raise NotThere
     try:
-        feed = read_feed(ask(f"{supplier.url}/offers"))
-        if feed.left_out and not feed.offers:
-            raise SupplierError(f"None of its offers can be read; the first: {feed.left_out[0]}.")
+        told = read_feed(ask(f"{supplier.url}/offers"))
+        if told.left_out and not told.offers:
+            raise SupplierError(f"None of its offers can be read; the first: {told.left_out[0]}.")
     except SupplierError as error:
         Supplier.objects.filter(pk=supplier.pk).update(failed_at=timezone.now(), says=str(error)[:300])
         raise Refused(str(error)) from error
-    left = f"{len(feed.left_out)} offers left out; the first: {feed.left_out[0]}" if feed.left_out else ""
+    left = f"{len(told.left_out)} offers left out; the first: {told.left_out[0]}" if told.left_out else ""
     with transaction.atomic():
         known = {
             (kind, maker, name): pk
             for pk, kind, maker, name in CataloguePart.objects.filter(
-                workshop_id=task.workshop_id, name__in={offer.name for offer in feed.offers}
+                workshop_id=task.workshop_id, name__in={offer.name for offer in told.offers}
             ).values_list("pk", "kind", "maker", "name")
         }
         rows = [
@@ -101,9 +114,9 @@ def refresh(task: Task, _report: Report) -> dict[str, int]:
                 stock=one.stock, lead_days=one.lead_days,
                 catalogue_part_id=known.get((one.kind, one.maker, one.name)),
             )
-            for one in feed.offers
+            for one in told.offers
         ]  # fmt: skip
-        supplier.offers.exclude(code__in=[one.code for one in feed.offers]).delete()
+        supplier.offers.exclude(code__in=[one.code for one in told.offers]).delete()
         fields = ["kind", "maker", "name", "price", "stock", "lead_days", "catalogue_part"]
         Offer.objects.bulk_create(
             rows,
@@ -114,15 +127,42 @@ def refresh(task: Task, _report: Report) -> dict[str, int]:
         )
         stands = {"answered_at": timezone.now(), "failed_at": None, "says": left[:300]}
         Supplier.objects.filter(pk=supplier.pk).update(**stands)
-    return {"offers": len(rows), "left_out": len(feed.left_out)}
+    _ask_of_orders(supplier)
+    return {"offers": len(rows), "left_out": len(told.left_out)}
+
+
+def _ask_of_orders(supplier: Supplier) -> None:
+    """Ask when the open orders of a supplier come; one that cannot be read changes nothing."""
+    for order in supplier.orders.filter(state__in=(OrderState.SENT, OrderState.PART)).exclude(number=""):
+        try:
+            days = days_of_lines(ask(f"{supplier.url}/orders/{quote(order.number, safe='')}"))
+        except SupplierError:
+            continue
+        with transaction.atomic():
+            held = Order.objects.select_for_update(of=("self",)).get(pk=order.pk)
+            moved = [
+                line for line in held.lines.all() if line.left and days.get(line.code, line.due) != line.due
+            ]
+            for line in moved:
+                line.due = days[line.code]
+                line.save(update_fields=["due"])
+            if moved:
+                held.version += 1
+                held.save(update_fields=["version"])
+                _parts_move(held)
 
 
 # orders
 
 
 @transaction.atomic
-def order_for_plan(*, actor: User, plan_id: int, supplier_id: int) -> Order:
-    """Put what a plan buys on the draft order of a supplier; of one with offers, what it offers. Raises NotThere."""
+def order_for_plan(
+    *, actor: User, plan_id: int, supplier_id: int, refs: Collection[str] | None = None
+) -> Order:
+    """Put what a plan needs and has not at hand on the draft order of a supplier; of one with offers, what it offers.
+
+    `refs` names the parts that are wanted, none: all of them. Raises NotThere.
+    """
     require(actor, "change-supply")
     plan = plans_seen_by(actor).select_for_update(of=("self",)).filter(pk=plan_id).first()
     supplier = suppliers_seen_by(actor).select_for_update().filter(pk=supplier_id).first()
@@ -130,20 +170,20 @@ def order_for_plan(*, actor: User, plan_id: int, supplier_id: int) -> Order:
         raise NotThere
     if plan.state in (State.DRAFT, State.QUOTED, State.DROPPED, State.HANDED_OVER, State.CHECKED):
         raise Refused(f"This plan is {State(plan.state).label.lower()}: parts are ordered once it is agreed.")
-    changes = to_order(actor, plan_id)
-    offers = offers_for(actor, [change.catalogue_part_id for change in changes if change.catalogue_part_id])
+    cost = PlanCost(found=planned(actor, plan_id), settings=settings_of(actor))
+    wanted = [one for one in parts_to_get(actor, cost) if one.source in (ORDER, DRAWER)]
+    if refs is not None:
+        wanted = [one for one in wanted if one.ref in refs]
     lines = []
-    for change in changes:
-        offer = next(
-            (one for one in offers.get(change.catalogue_part_id or 0, ()) if one.supplier_id == supplier.pk),
-            None,
-        )
+    for one in wanted:
+        offer = one.offer_of(supplier)
         if supplier.url and offer is None:
             continue
+        part = one.change.catalogue_part if one.change else None
         lines.append(
             OrderItem(
-                change=change, plan=plan, catalogue_part=change.catalogue_part, kind=change.kind, name=change.name,
-                code=offer.code if offer else "", price=offer.price if offer else None,
+                change=one.change, plan=plan, catalogue_part=part, kind=one.kind, what=one.what, name=one.name,
+                count=one.count, code=offer.code if offer else "", price=offer.price if offer else None,
             )
         )  # fmt: skip
     if not lines:
@@ -201,6 +241,7 @@ def drop_order(*, actor: User, order_id: int, version: int) -> Order:
         raise Refused(f"This order is {OrderState(order.state).label.lower()}.")
     order.state = OrderState.DROPPED
     _changed(actor, order, "drop order", None)
+    _parts_move(order)
     return order
 
 
@@ -230,6 +271,7 @@ def _is_sent(actor: User | None, order: Order, number: str) -> None:
     order.state, order.number, order.sent_at, order.says = OrderState.SENT, number, timezone.now(), ""
     order.version += 1
     order.save()
+    _expect(order)
     who = actor or order.made_by
     if who is not None:
         log(who, "order sent", order, after={"number": number})
@@ -238,6 +280,63 @@ def _is_sent(actor: User | None, order: Order, number: str) -> None:
             Plan.objects.select_for_update().filter(pk__in=[*wanted], state=State.AGREED).order_by("pk")
         ):
             bring_to(who, plan, State.GATHERING)
+    _parts_move(order)
+
+
+def _expect(order: Order) -> None:
+    """Set when each line of an order that is sent now comes: by the supplier's lead time, else the catalogue's."""
+    leads = dict(order.supplier.offers.exclude(lead_days=None).values_list("code", "lead_days"))
+    today = timezone.localdate()
+    for line in order.lines.select_related("catalogue_part"):
+        days = leads.get(line.code) if line.code else None
+        if days is None and line.catalogue_part is not None:
+            days = line.catalogue_part.days
+        line.due = line.due or (None if days is None else today + datetime.timedelta(days=days))
+        line.save(update_fields=["due"])
+
+
+def _parts_move(order: Order) -> None:
+    """Tell the plans of an order when their last part comes now; a promise that cannot be kept by it moves."""
+    for plan_id in sorted(set(order.lines.exclude(plan=None).values_list("plan_id", flat=True))):
+        plan = Plan.objects.select_for_update().select_related("bike__workshop").get(pk=plan_id)
+        if plan.state in (State.DRAFT, State.QUOTED, State.DROPPED, State.HANDED_OVER):
+            continue
+        waited = OrderItem.objects.filter(plan=plan, order__state__in=OPEN_STATES, arrived__lt=F("count"))
+        today = timezone.localdate()
+        coming = [
+            (line.due, f"{line.name} comes {line.due:%-d %b}, {line.order.supplier.name}")
+            for line in waited.exclude(due=None).select_related("order__supplier")
+            if line.due is not None
+        ]
+        for change in to_order(plan.bike, plan.pk):
+            if change.catalogue_part is not None:
+                day = today + datetime.timedelta(days=change.catalogue_part.days)
+                coming.append((day, f"{change.name} is not ordered yet"))
+        last, why = max(coming, default=(None, ""), key=lambda one: one[0])
+        part_comes(plan, last, why, _work_minutes(plan))
+
+
+def _work_minutes(plan: Plan) -> int:
+    """How long a plan's work takes; 0 where no sheet can be made."""
+    looker: Any = OnLooker(workshop=plan.bike.workshop)
+    cost = PlanCost(found=planned(looker, plan.pk), settings=settings_of(looker))
+    return 0 if cost.total is None else cost.sheet.ready_minutes
+
+
+@transaction.atomic
+def expect_line(
+    *, actor: User, order_id: int, version: int, line_id: int, due: datetime.date | None
+) -> Order:
+    """Set the day on which a line comes: plans that wait for it move. Raises NotThere, Conflict."""
+    order = _locked(actor, order_id, version)
+    line = order.lines.filter(pk=line_id).first()
+    if line is None:
+        raise NotThere
+    before, line.due = line.due, due
+    line.save(update_fields=["due"])
+    _changed(actor, order, "expect", {"part": line.name, "due": str(due), "before": str(before)})
+    _parts_move(order)
+    return order
 
 
 def send(task: Task, _report: Report) -> dict[str, str]:
@@ -256,7 +355,7 @@ def send(task: Task, _report: Report) -> dict[str, str]:
     for code, count in order.lines.values_list("code", "count"):
         lines[code] += count
     content = {
-        "format": ORDER,
+        "format": feed.ORDER,
         "reference": str(order.reference),
         "lines": [{"code": code, "count": count} for code, count in sorted(lines.items())],
     }
@@ -298,14 +397,18 @@ def arrive(*, actor: User, order_id: int, version: int, line_id: int, count: int
         raise NotThere
     if not 1 <= count <= line.left:
         raise bad("count", f"{count} given; 1 to {line.left} of it can arrive")
-    for _ in range(count):
-        _into_bin(actor, order, line, box)
+    if line.what:
+        count_in(actor, line.name, count, box, f"order {order.pk} from {order.supplier.name}")
+    else:
+        for _ in range(count):
+            _into_bin(actor, order, line, box)
     line.arrived += count
     line.save(update_fields=["arrived"])
     left = any(one.left for one in order.lines.all())
     order.state = OrderState.PART if left else OrderState.HERE
     _changed(actor, order, "arrive", {"part": line.name, "count": count})
     if line.plan_id is not None:
+        _parts_move(order)
         _parts_here(actor, line.plan_id)
     return order
 

@@ -36,12 +36,7 @@ class ShopForm(forms.Form):
 
     name = forms.CharField(max_length=200, strip=True, error_messages={"required": "enter a name"})
     maker = forms.CharField(required=False, max_length=80, strip=True)
-    price = Money(
-        min_value=0,
-        max_digits=9,
-        decimal_places=2,
-        error_messages={"required": "enter a price, 0 for what costs nothing"},
-    )
+    price = Money(required=False, min_value=0, max_digits=9, decimal_places=2)
     mass_g = forms.IntegerField(required=False, min_value=0, max_value=100_000)
     place = forms.CharField(required=False, max_length=80, strip=True)
     days = forms.IntegerField(required=False, min_value=0, max_value=1000)

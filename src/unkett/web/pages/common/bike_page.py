@@ -31,6 +31,7 @@ from unkett.web.bikes.models import Bike
 from unkett.web.bikes.queries import CurrentBike, current_bike, settings_of
 from unkett.web.causes.services import search_of, stops_of
 from unkett.web.jobs.queries import interrupted
+from unkett.web.plans.cost import PlanCost
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import Planned, planned
 from unkett.web.show.values import Shown
@@ -133,6 +134,11 @@ class BikePage(Shown):
     @cached_property
     def settings(self) -> Settings:
         return settings_of(self.actor)
+
+    @cached_property
+    def cost(self) -> PlanCost | None:
+        """What the shown plan comes to: its quote, its sheet, its days."""
+        return PlanCost(found=self.planned, settings=self.settings) if self.planned else None
 
     @cached_property
     def changed_slots(self) -> frozenset[str]:

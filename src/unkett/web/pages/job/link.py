@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Mapping
-from functools import cached_property
 from typing import Any
 
 from attrs import field, frozen
@@ -12,12 +12,12 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
 from unkett.core.errors import Fault, InputError
-from unkett.web.bikes.queries import settings_of
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import VersionForm, clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.pages.job.page import PaperPage
+from unkett.web.plans.cost import asked_of
 from unkett.web.plans.links import (
     OnLooker,
     agree_found,
@@ -29,7 +29,6 @@ from unkett.web.plans.links import (
 )
 from unkett.web.plans.models import Answer, CustomerLink
 from unkett.web.plans.queries import planned
-from unkett.web.plans.quoting import Quote, quote_shown
 from unkett.web.show.fields import by_name
 from unkett.web.workshop.permissions import EVERYONE
 
@@ -42,10 +41,20 @@ class LinkPage(PaperPage):
     wrong: Mapping[str, Fault] = field(factory=dict)
     answered: Mapping[str, str] = field(factory=dict)
 
-    @cached_property
-    def quote(self) -> Quote:
-        assert self.planned is not None
-        return quote_shown(self.planned, settings_of(self.actor))[0]
+    @property
+    def asked_for(self) -> list[str]:
+        return asked_of(self.planned) if self.planned else []
+
+    @property
+    def customer_stops(self) -> list[str]:
+        """Why the bike must not be ridden, for a bike that the customer has back."""
+        return self.stops if self.is_over else []
+
+    @property
+    def moved_from(self) -> datetime.datetime | None:
+        """The promise before a part moved it."""
+        told = self.link.plan.moved.get("from")
+        return datetime.datetime.fromisoformat(told) if told else None
 
     @property
     def is_over(self) -> bool:

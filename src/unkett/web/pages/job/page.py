@@ -58,7 +58,7 @@ class NoteForm(VersionForm):
         label="Promised for",
         widget=forms.DateTimeInput(attrs={"type": "datetime-local"}, format="%Y-%m-%dT%H:%M"),
     )
-    parts_here = forms.DateField(
+    parts_on = forms.DateField(
         required=False,
         label="Last part comes on",
         widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
@@ -295,8 +295,16 @@ class JobPage(BikePage):
     def note_form(self) -> NoteForm:
         if isinstance(self.form, NoteForm):
             return self.form
-        names = ("promised", "parts_here", "later", "kept")
-        return NoteForm(initial={name: getattr(self.job, name) for name in names} if self.job else None)
+        if self.job is None or self.plan is None:
+            return NoteForm()
+        return NoteForm(
+            initial={
+                "promised": self.plan.promised and timezone.localtime(self.plan.promised),
+                "parts_on": self.plan.parts_on,
+                "later": self.job.later,
+                "kept": self.job.kept,
+            }
+        )
 
     @property
     def slots(self) -> list[tuple[str, str]]:

@@ -232,8 +232,9 @@ def outside(request: Request, job_id: int) -> HttpResponse:
 
 @allowed("change-jobs", "POST")
 def back(request: Request, job_id: int, outside_id: int) -> HttpResponse:
-    """It is back."""
-    one = services.back_from_outside(actor=request.user, job_id=job_id, outside_id=outside_id)
+    """Work outside goes out, or is back."""
+    move = services.goes_outside if "goes" in request.POST else services.back_from_outside
+    one = move(actor=request.user, job_id=job_id, outside_id=outside_id)
     return redirect("jobs:job", one.job.plan_id)
 
 

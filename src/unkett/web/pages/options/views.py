@@ -13,17 +13,19 @@ from unkett.core.bike.figures import chain_of, gears_of
 from unkett.core.bike.skeleton import bar_from_bracket
 from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.vocabulary import SLOTS
-from unkett.core.ways.money import Totals
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_plan
 from unkett.web.pages.common.forms import VersionForm, clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.plans import options
+from unkett.web.plans.cost import PlanCost
 from unkett.web.plans.models import Plan, State
 from unkett.web.plans.queries import Planned, options_of, planned
-from unkett.web.plans.quoting import total_of
 from unkett.web.show.values import Shown
+from unkett.web.show.words import in_money
+
+SUMS = ("Parts and small parts", "Work", "Total, with labour and tax", "Ready")
 
 
 @frozen(kw_only=True)
@@ -59,16 +61,9 @@ def _number(value: float | None, places: int) -> str:
     return "–" if value is None else f"{value:.{places}f}"
 
 
-def _total(totals: Totals | None) -> str:
-    return "–" if totals is None else f"{totals.gross / 100:.2f}"
-
-
-def _minutes(totals: Totals | None) -> str:
-    return "–" if totals is None else str(totals.minutes)
-
-
-def _moved(value: float) -> str:
-    return "0" if round(value) == 0 else f"{value:+.0f}".replace("-", "−")
+def _moved(value: float, forward: str, back: str) -> str:
+    """How far the bar moves, in words."""
+    return "no" if round(value) == 0 else f"{abs(value):.0f} mm {forward if value > 0 else back}"
 
 
 @frozen(kw_only=True, slots=False)
@@ -97,6 +92,18 @@ class OptionsPage(BikePage):
             for one in self.found
         ]
 
+    @cached_property
+    def costs(self) -> dict[int, PlanCost]:
+        return {one.plan.pk: PlanCost(found=one, settings=self.settings) for one in self.found}
+
+    def _sums(self, one: Planned, n: int) -> str:
+        """Parts, minutes, total or day of a plan, as its quote has them; a dash where no sheet can be made."""
+        cost = self.costs[one.plan.pk]
+        if cost.total is None:
+            return "–"
+        parts, gross = (in_money(sum, self.settings) for sum in (cost.total.parts, cost.total.gross))
+        return (parts, f"{cost.total.minutes} min", gross, f"{cost.ready_on:%a %-d %b}")[n]
+
     def _row(self, title: str, tell: Callable[[Planned], str], unit: str = "") -> Row:
         return Row(title=title, unit=unit, cells=tuple(tell(one) for one in self.found))
 
@@ -115,7 +122,6 @@ class OptionsPage(BikePage):
         """Gears, chain, bar, weight, price and days of each option."""
         gears = {one.plan.pk: gears_of(one.build) for one in self.found}
         bars = {one.plan.pk: bar_from_bracket(self.now, one.build) for one in self.found}
-        totals = {one.plan.pk: total_of(one, self.settings) for one in self.found}
 
         def chain(one: Planned) -> str:
             figures = chain_of(one.build, self.settings)
@@ -125,13 +131,10 @@ class OptionsPage(BikePage):
             self._row("Lowest gear", lambda one: _number(gears[one.plan.pk].low_m, 2), "m"),
             self._row("Highest gear", lambda one: _number(gears[one.plan.pk].high_m, 2), "m"),
             self._row("Chain", chain, "links"),
-            self._row("Bar moves forward", lambda one: _moved(bars[one.plan.pk][0]), "mm"),
-            self._row("Bar moves up", lambda one: _moved(bars[one.plan.pk][1]), "mm"),
+            self._row("Bar moves", lambda one: _moved(bars[one.plan.pk][0], "forward", "back")),
+            self._row("Bar height", lambda one: _moved(bars[one.plan.pk][1], "higher", "lower")),
             self._row("Parts, weight where known", lambda one: _number(one.mass_g, 0), "g"),
-            self._row("Parts, price", lambda one: f"{one.price:.2f}"),
-            self._row("Total, with labour and tax", lambda one: _total(totals[one.plan.pk])),
-            self._row("Work", lambda one: _minutes(totals[one.plan.pk]), "min"),
-            self._row("Parts, days until all are here", lambda one: str(one.days)),
+            *(self._row(title, partial(self._sums, n=n)) for n, title in enumerate(SUMS)),
         ]
 
 

@@ -15,7 +15,6 @@ from unkett.core.bike.wheels import end_of_wheel, goes_over, wheel_slots
 from unkett.core.build import Build, Part
 from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.vocabulary import SLOTS, Area, Slot
-from unkett.core.ways.money import Totals
 from unkett.core.work.packages import Package
 from unkett.web.bikes.models import Where
 from unkett.web.catalogue.queries import Candidates, Wheel, what_goes, wheels_that_go
@@ -23,11 +22,10 @@ from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.pages.common.forms import CandidatesForm
 from unkett.web.pages.plan.forms import NameForm
 from unkett.web.plans.models import Change, Plan, State
-from unkett.web.plans.pricing import sheet_of_plan
 from unkett.web.plans.queries import options_of, part_now
-from unkett.web.plans.quoting import total_of
 from unkett.web.rulebook.packages import packages_of
 from unkett.web.show.values import Shown
+from unkett.web.workshop.permissions import may
 
 WAYS = {
     State.DRAFT: "Back to a draft",
@@ -92,11 +90,6 @@ class PlanPage(BikePage):
         return False
 
     @cached_property
-    def total(self) -> Totals | None:
-        """What the plan comes to, as its quote has it."""
-        return total_of(self.planned, self.settings) if self.planned else None
-
-    @cached_property
     def packages(self) -> Mapping[str, Package]:
         """The service packages of the workshop."""
         return packages_of(self.actor.workshop)
@@ -109,11 +102,19 @@ class PlanPage(BikePage):
     def tools_missing(self) -> list[tuple[str, int]]:
         """The tools that steps of the plan need and that the workshop does not have, each with how many steps."""
         missing = self.actor.workshop.tools_missing
-        if not missing or self.planned is None:
+        if not missing or self.cost is None or self.cost.total is None:
             return []
-        steps = sheet_of_plan(self.planned, self.settings).steps
+        steps = self.cost.sheet.steps
         found = [(tool, sum(tool in step.tools for step in steps)) for tool in missing]
         return [(tool, number) for tool, number in found if number]
+
+    @property
+    def agreed(self) -> bool:
+        return self.cost is not None and self.cost.agreed is not None
+
+    @property
+    def may_price(self) -> bool:
+        return may(self.actor, "change-plans")
 
     @property
     def name_form(self) -> forms.Form:

@@ -225,7 +225,7 @@ def _typed(request: Request, page: SlotPage) -> list[Fault]:
             slot=page.slot.name,
             values=values,
             origins=page.origins_kept,
-            **{**given, "price": given["price"] or 0},
+            **given,
         )
     except InputError as error:
         return [evolve(fault, path=fault.path.removeprefix(".")) for fault in error.faults]

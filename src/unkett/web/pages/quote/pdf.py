@@ -8,8 +8,8 @@ from django.utils import timezone
 
 from unkett.web.bikes.queries import settings_of
 from unkett.web.pages.common.pdf import pdf_from
+from unkett.web.plans.cost import PlanCost, asked_of
 from unkett.web.plans.queries import planned
-from unkett.web.plans.quoting import quote_shown
 from unkett.web.tasks.models import Task
 from unkett.web.tasks.services import Report
 from unkett.web.workshop.errors import NotThere
@@ -21,11 +21,12 @@ def make_pdf(task: Task, _report: Report) -> Any:
     if actor is None:
         raise NotThere
     found = planned(actor, task.about_id)
-    quote, agreed = quote_shown(found, settings_of(actor))
+    cost = PlanCost(found=found, settings=settings_of(actor))
     told = {
         "found": found,
-        "quote": quote,
-        "agreed": agreed,
+        "cost": cost,
+        "asked": asked_of(found),
+        "settings": cost.settings,
         "today": timezone.localdate(),
         "workshop": task.workshop,
     }

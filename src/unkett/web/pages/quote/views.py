@@ -11,16 +11,20 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 from django.urls import reverse
 
-from unkett.web.pages.common.answers import answer, bytes_file
+from unkett.web.jobs.found import find_own
+from unkett.web.jobs.queries import job_in_work
+from unkett.web.jobs.services import send_outside
+from unkett.web.pages.common.answers import answer, back_or, bytes_file
 from unkett.web.pages.common.bike_page import BikePage, of_plan
 from unkett.web.pages.common.forms import Money, VersionForm, clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
-from unkett.web.plans import quoting
+from unkett.web.plans import quote_items
+from unkett.web.plans.cost import PlanCost
 from unkett.web.plans.links import address_of_link, links_of
 from unkett.web.plans.models import Agreement, CustomerLink, Plan, State
 from unkett.web.plans.queries import options_of, planned, plans_seen_by
-from unkett.web.plans.quoting import Quote, quote_now, quote_shown
+from unkett.web.plans.quoting import Quote
 from unkett.web.tasks.models import Task
 from unkett.web.tasks.services import ask_for, last_asked, tasks_seen_by
 from unkett.web.workshop.permissions import may
@@ -29,12 +33,35 @@ PDF = "quote-pdf"
 
 
 class LineForm(VersionForm):
-    """Extra work or a part."""
+    """Extra work, a part, or work that another shop does."""
 
     title = forms.CharField(max_length=200, strip=True, label="What")
     price = Money(required=False, min_value=0, max_digits=9, decimal_places=2)
     minutes = forms.IntegerField(required=False, min_value=0, max_value=10_000)
     given = forms.BooleanField(required=False)
+    outside = forms.BooleanField(required=False)
+    days = forms.IntegerField(required=False, min_value=0, max_value=365, label="Days away")
+
+
+class FreeForm(VersionForm):
+    """A line of the quote, and whether it is free of charge."""
+
+    cause = forms.CharField(max_length=200)
+    free = forms.BooleanField(required=False)
+
+
+class PriceForm(VersionForm):
+    """The price of one part of the quote."""
+
+    ref = forms.CharField(max_length=120)
+    price = Money(min_value=0, max_digits=9, decimal_places=2)
+
+
+class ChoiceForm(VersionForm):
+    """One of the needs that may stand for each other."""
+
+    rule = forms.CharField(max_length=120)
+    what = forms.CharField(max_length=120)
 
 
 @frozen(kw_only=True, slots=False)
@@ -44,17 +71,22 @@ class QuotePage(BikePage):
     form: LineForm | None = None
     here_at: str = ""  # the address of this installation, before a link's path
 
-    @cached_property
-    def shown(self) -> tuple[Quote | None, Agreement | None]:
-        return quote_shown(self.planned, self.settings) if self.planned else (None, None)
-
     @property
     def quote(self) -> Quote | None:
-        return self.shown[0]
+        return self.cost.quote if self.cost else None
 
     @property
     def agreed(self) -> Agreement | None:
-        return self.shown[1]
+        return self.cost.agreed if self.cost else None
+
+    @property
+    def may_price(self) -> bool:
+        return may(self.actor, "change-plans")
+
+    @property
+    def in_work(self) -> bool:
+        """Whether what is added goes on the sheet of a job, too."""
+        return self.plan is not None and job_in_work(self.actor, self.plan.pk) is not None
 
     @property
     def older(self) -> list[Agreement]:
@@ -72,10 +104,9 @@ class QuotePage(BikePage):
         if self.plan is None or not self.plan.letter:
             return []
         others = [one for one in options_of(self.actor, self.plan) if one.pk != self.plan.pk]
-        open_ones = [one for one in others if one.state != State.DROPPED]
-        return [
-            (one, quote_now(planned(self.actor, one.pk), self.settings).totals.gross) for one in open_ones
-        ]
+        open_ones = [planned(self.actor, one.pk) for one in others if one.state != State.DROPPED]
+        costs = [PlanCost(found=one, settings=self.settings) for one in open_ones]
+        return [(one.found.plan, one.total.gross) for one in costs if one.total]
 
     @property
     def may_agree(self) -> bool:
@@ -118,20 +149,54 @@ def add(request: Request, plan_id: int) -> HttpResponse:
     form = LineForm(request.POST)
     if not form.is_valid():
         return _show(request, plan_id, form, status=422)
-    data = form.cleaned_data
-    quoting.add_quote_line(
-        actor=request.user,
-        plan_id=plan_id,
-        **{**data, "price": data["price"] or 0, "minutes": data["minutes"] or 0},
-    )
+    data = {
+        **form.cleaned_data,
+        **{name: form.cleaned_data[name] or 0 for name in ("price", "minutes", "days")},
+    }
+    job = job_in_work(request.user, plan_id)
+    if job is None:
+        quote_items.add_quote_line(actor=request.user, plan_id=plan_id, **data)
+    elif data["outside"]:
+        send_outside(
+            actor=request.user, job_id=job.pk, what=data["title"], cost=data["price"], days=data["days"]
+        )
+    else:
+        find_own(
+            actor=request.user, job_id=job.pk, slot="bike", what=data["title"], minutes=data["minutes"],
+            price=data["price"], given=data["given"],
+        )  # fmt: skip
     return redirect("plans:quote", plan_id)
+
+
+@allowed("change-plans", "POST")
+def free(request: Request, plan_id: int) -> HttpResponse:
+    """A line is free of charge, or charged after all."""
+    quote_items.set_free(actor=request.user, plan_id=plan_id, **clean(FreeForm(request.POST)))
+    return redirect("plans:quote", plan_id)
+
+
+@allowed("change-plans", "POST")
+def price(request: Request, plan_id: int) -> HttpResponse:
+    """A part gets its price."""
+    quote_items.set_price(actor=request.user, plan_id=plan_id, **clean(PriceForm(request.POST)))
+    return redirect("plans:quote", plan_id)
+
+
+@allowed("change-plans", "POST")
+def choose(request: Request, plan_id: int) -> HttpResponse:
+    """One of the needs that may stand for each other is done."""
+    slots = request.POST.getlist("slots")
+    quote_items.choose_need(
+        actor=request.user, plan_id=plan_id, slots=slots, **clean(ChoiceForm(request.POST))
+    )
+    return back_or(request, "plans:quote", plan_id)
 
 
 @allowed("change-plans", "POST")
 def agree(request: Request, plan_id: int, line_id: int) -> HttpResponse:
     """A line found later is agreed."""
     version = clean(VersionForm(request.POST))["version"]
-    quoting.agree_quote_line(actor=request.user, plan_id=plan_id, version=version, line_id=line_id)
+    quote_items.agree_quote_line(actor=request.user, plan_id=plan_id, version=version, line_id=line_id)
     return redirect("plans:quote", plan_id)
 
 
@@ -139,7 +204,7 @@ def agree(request: Request, plan_id: int, line_id: int) -> HttpResponse:
 def drop(request: Request, plan_id: int, line_id: int) -> HttpResponse:
     """A line goes again."""
     version = clean(VersionForm(request.POST))["version"]
-    quoting.drop_quote_line(actor=request.user, plan_id=plan_id, version=version, line_id=line_id)
+    quote_items.drop_quote_line(actor=request.user, plan_id=plan_id, version=version, line_id=line_id)
     return redirect("plans:quote", plan_id)
 
 

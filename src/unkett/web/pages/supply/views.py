@@ -51,6 +51,13 @@ class LineForm(VersionForm):
     box = forms.CharField(required=False, max_length=40, strip=True)
 
 
+class DueForm(VersionForm):
+    """When a line comes."""
+
+    line = forms.IntegerField(min_value=1)
+    due = forms.DateField(required=False)
+
+
 @frozen(kw_only=True)
 class SupplierShown:
     """A supplier, whether its offers are asked for now or should be, and how many there are."""
@@ -129,7 +136,8 @@ def ask(request: Request, supplier_id: int) -> HttpResponse:
 def order_plan(request: Request, plan_id: int) -> HttpResponse:
     """What a plan buys goes on a supplier's draft order."""
     supplier_id = clean(OrderPlanForm(request.POST))["supplier"]
-    made = services.order_for_plan(actor=request.user, plan_id=plan_id, supplier_id=supplier_id)
+    refs = request.POST.getlist("ref") or None
+    made = services.order_for_plan(actor=request.user, plan_id=plan_id, supplier_id=supplier_id, refs=refs)
     return redirect("supply:order", made.pk)
 
 
@@ -198,6 +206,16 @@ def count(request: Request, order_id: int) -> HttpResponse:
         )
     except InputError as error:
         return _order(request, order_id, str(error.faults[0]), 422)
+    return redirect("supply:order", order_id)
+
+
+@allowed("change-supply", "POST")
+def expect(request: Request, order_id: int) -> HttpResponse:
+    """The supplier says when a part comes."""
+    data = clean(DueForm(request.POST))
+    services.expect_line(
+        actor=request.user, order_id=order_id, version=data["version"], line_id=data["line"], due=data["due"]
+    )
     return redirect("supply:order", order_id)
 
 

@@ -15,6 +15,7 @@ from django.utils.datastructures import MultiValueDict
 from unkett.core.rules.finding import Verdict
 from unkett.core.vocabulary import SLOTS
 from unkett.core.vocabulary.words import in_sentence
+from unkett.core.work.dates import ready_on
 from unkett.web.pages.common.answers import answer, is_for
 from unkett.web.pages.common.bike_page import BikePage, of_plan
 from unkett.web.pages.common.forms import clean
@@ -112,7 +113,18 @@ class Card(Shown):
 
     @property
     def ready(self) -> date:
-        return timezone.localdate() + timedelta(days=self.row["days"])
+        """When its parts are here and its work is done."""
+        parts_on = timezone.localdate() + timedelta(days=self.row["days"])
+        return ready_on(parts_on, self.row.get("ready_minutes", self.row["minutes"]))
+
+    @property
+    def total(self) -> int:
+        """What its quote comes to, in hundredths; where no sheet could be made, its parts and usual work."""
+        return round(float(self.row.get("total", self.row["price"])) * 100)
+
+    @property
+    def total_minutes(self) -> int:
+        return int(self.row.get("sheet_minutes", self.row["minutes"]))
 
     @property
     def why(self) -> list[str]:

@@ -24,6 +24,7 @@ from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import FindForm
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
+from unkett.web.plans.news import News, news_of, take_in_answer, tell_customer
 from unkett.web.plans.yard import Yard, yard
 from unkett.web.wear.models import WearReading
 from unkett.web.wear.queries import wear_due
@@ -76,6 +77,11 @@ class YardPage:
             if hasattr(plan, "job") and plan.job.open_facts
         }
         return first_stops(self.actor, self.yard.bikes) | begun
+
+    @cached_property
+    def news(self) -> list[News]:
+        """What happened to plans: answers, moved promises, parts that came."""
+        return news_of(self.actor)
 
     @cached_property
     def in_work(self) -> list[Job]:
@@ -143,3 +149,17 @@ def add(request: Request) -> HttpResponse:
         else:
             return redirect("bikes:stand", bike.pk)
     return _yard(request, form, status=422)
+
+
+@allowed("change-plans", "POST")
+def answer_seen(request: Request, link_id: int) -> HttpResponse:
+    """A customer's answer is taken in: to its plan."""
+    link = take_in_answer(actor=request.user, link_id=link_id)
+    return redirect("plans:quote", link.plan_id)
+
+
+@allowed("change-plans", "POST")
+def told(request: Request, plan_id: int) -> HttpResponse:
+    """The customer knows of the new promise."""
+    tell_customer(actor=request.user, plan_id=plan_id)
+    return redirect("bikes:yard")
