@@ -116,7 +116,7 @@ def test_the_bench_page_scraps_and_the_ledger_keeps(client, owner, bike) -> None
     assert client.post(url, {"to": "scrapped", "why": "worn"}).status_code == 302
     assert state(chain) == ("scrapped", None, "")
     assert client.post(url, {"to": "scrapped"}).status_code == 404  # it lies there no longer
-    assert "Nothing lies here" in client.get(reverse("bench:list")).text
+    assert "No parts yet" in client.get(reverse("bench:list")).text
     assert [move.line.verb for move in chain.moves.all()] == ["take off", "scrap"]
 
 

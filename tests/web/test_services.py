@@ -70,6 +70,7 @@ MODULES = (
     "plans.links",
     "plans.quote_items",
     "plans.news",
+    "plans.lines",
     "jobs.forgetting",
 )
 
@@ -193,6 +194,9 @@ GIVEN: dict[str, dict[str, Any]] = {
     "plans.quote_items.set_free": {"plan_id": "their_plan", "cause": "change:cassette", "free": True},
     "plans.quote_items.set_price": {"plan_id": "their_plan", "ref": "cassette", "price": 1},
     "plans.quote_items.choose_need": {"plan_id": "their_plan", "rule": "lockring", "slots": [], "what": "spacer"},
+    "plans.lines.choose_route": {
+        "plan_id": "their_plan", "slot": "rear_shift_line", "route": "internal_open",
+    },
     "plans.news.take_in_answer": {"link_id": "their_link"},
     "plans.news.tell_customer": {"plan_id": "their_plan"},
     "plans.resale.keep_book": {

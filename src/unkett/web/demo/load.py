@@ -30,7 +30,8 @@ from unkett.web.jobs.models import Schedule
 from unkett.web.jobs.schedule import ask_days
 from unkett.web.jobs.services import note_job, start_job
 from unkett.web.jobs.stepping import tick_step
-from unkett.web.plans.models import Plan, State
+from unkett.web.plans.links import address_of_link, answer_quote, give_link
+from unkett.web.plans.models import Answer, Plan, State
 from unkett.web.plans.services import empty_slot, move_plan, start_plan, swap_part
 from unkett.web.supply.models import Order, Supplier
 from unkett.web.supply.services import keep_supplier
@@ -41,6 +42,7 @@ from unkett.web.workshop.models import Customer, LogEntry, Role, User, Workshop
 SUPPLIER_URL = f"http://{HOST}:{PORT}"
 FOLDER = Path(__file__).parent
 NAME = "Ferry Yard Cycle Works"
+CURRENCY = "€"
 PEOPLE = (
     ("rona", "Rona", Role.OWNER),
     ("eskil", "Eskil", Role.MECHANIC),
@@ -81,7 +83,8 @@ def load() -> Workshop:
     last = LogEntry.objects.filter(workshop=workshop).order_by("-pk").values_list("pk", flat=True).first()
     workshop.refresh_from_db()
     workshop.loaded_to = last
-    workshop.save(update_fields=["loaded_to"])
+    workshop.settings = {**workshop.settings, "currency": CURRENCY}
+    workshop.save(update_fields=["loaded_to", "settings"])
     return workshop
 
 
@@ -168,6 +171,8 @@ def _bike(
                 plan = empty_slot(**where)
             else:
                 plan = swap_part(**where, part_id=catalogue[SLOTS[slot].kind, name].pk)
+        if "asks" in wanted:
+            _customer_asks(actor, plan, wanted["asks"])
         if "job" in wanted:
             _job(people, plan, wanted["job"])
 
@@ -185,6 +190,13 @@ def _search(actor: User, bike_id: int, wanted: dict[str, Any]) -> None:
         say(**at(), key=key, result=result)
 
 
+def _customer_asks(actor: User, plan: Plan, says: str) -> None:
+    """A quote that its customer has seen and asks about."""
+    plan = move_plan(actor=actor, plan_id=plan.pk, version=plan.version, to=State.QUOTED)
+    link = give_link(actor=actor, plan_id=plan.pk)
+    answer_quote(link=address_of_link(link), answer=Answer.QUESTION, says=says, version=plan.version)
+
+
 def _job(people: dict[str, User], plan: Plan, wanted: dict[str, Any]) -> None:
     """A job that is begun: promised for a day and hour, its first steps done."""
     plan = move_plan(actor=people["rona"], plan_id=plan.pk, version=plan.version, to=State.AGREED)
@@ -196,7 +208,7 @@ def _job(people: dict[str, User], plan: Plan, wanted: dict[str, Any]) -> None:
         job_id=job.pk,
         version=job.version,
         promised=promised,
-        parts_on=None,
+        parts_on=None if wanted["done"] else plan.parts_on,
         later="",
         kept="",
     )

@@ -113,6 +113,7 @@ PLANS = [
     path("plans/<int:plan_id>/parts/<slug:slot>/as-there/", slots.as_there, name="slot-as-there"),
     path("plans/<int:plan_id>/parts/<slug:slot>/brought/", slots.brought, name="change-brought"),
     path("plans/<int:plan_id>/carry-out/", slots.carry_out, name="plan-carry-out"),
+    path("plans/<int:plan_id>/lines/<slug:slot>/route/", lines.plan_route, name="line-route"),
     path("plans/<int:plan_id>/lines/cut/", lines.cut_planned, name="lines-cut"),
     path("plans/<int:plan_id>/parts-list/", partslist.parts, name="parts-list"),
     path("plans/<int:plan_id>/options/", options.show, name="options"),

@@ -38,6 +38,12 @@ class WearReading(models.Model):
         return f"{self.sort} {self.value:g}"
 
     @property
+    def short(self) -> str:
+        """What was read, without the part's name."""
+        sort = sorts()[self.sort]
+        return f"{sort.title} {self.value:g} {sort.unit}".strip()
+
+    @property
     def says(self) -> str:
         """What was read, in words."""
         sort = sorts()[self.sort]

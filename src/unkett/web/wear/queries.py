@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 from collections import defaultdict
+from collections.abc import Iterable
 from functools import cached_property
 from itertools import pairwise
 
@@ -116,6 +117,26 @@ def wear_of_part(actor: User, part: BikePart) -> list[Series]:
     )
     found = (series_of(actor, part.pk, code) for code in codes.distinct())
     return [one for one in found if one is not None]
+
+
+def piece_before(actor: User, bike: Bike, series: Series) -> list[WearReading]:
+    """The readings of the piece that was in a series' slot before it, oldest first; nothing where none was read."""
+    mine = WearReading.objects.filter(
+        bike=bike, slot=series.slot, sort=series.sort.code, struck=False, part__workshop_id=actor.workshop_id
+    ).exclude(part_id=series.last.part_id)
+    rows = list(mine.filter(on__lte=series.rows[0].on).select_related("part"))
+    return [row for row in rows if row.part_id == rows[-1].part_id]
+
+
+def wear_marks(actor: User, part_ids: Iterable[int]) -> dict[int, list[WearReading]]:
+    """By part its last readings, of each sort one, as they stood when they were read."""
+    latest = WearReading.objects.filter(
+        part__in=[*part_ids], part__workshop_id=actor.workshop_id, latest=True, struck=False
+    )
+    found: dict[int, list[WearReading]] = defaultdict(list)
+    for row in latest.order_by("sort"):
+        found[row.part_id].append(row)
+    return dict(found)
 
 
 def wear_due(actor: User) -> list[WearReading]:

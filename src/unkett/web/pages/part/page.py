@@ -16,6 +16,7 @@ from unkett.web.bikes.queries import bench_of
 from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.plans.queries import wanted_parts
 from unkett.web.show.fields import Field, by_name, field_of, filled_in, marked
+from unkett.web.wear.queries import Series, wear_of_part
 
 BIKES_SHOWN = 200
 
@@ -104,6 +105,11 @@ class PartPage(BikePage):
         lying = bench_of(self.actor, self.slot.kind)
         wanted = wanted_parts(self.actor, *(part.pk for part in lying))
         return [part for part in lying if part.pk not in wanted or wanted[part.pk].bike_id == self.bike.pk]
+
+    @cached_property
+    def wear(self) -> list[Series]:
+        """Its readings of wear, on whichever bikes they were taken."""
+        return wear_of_part(self.actor, self.part) if self.part else []
 
     @property
     def life(self) -> list[Any]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import cached_property
 from typing import Any
 from urllib.parse import urlencode
@@ -30,6 +31,8 @@ from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.plans.models import Plan
 from unkett.web.plans.queries import wanted_parts
+from unkett.web.wear.models import WearReading
+from unkett.web.wear.queries import wear_marks
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import may
 
@@ -73,6 +76,7 @@ class Lying:
     part: BikePart
     came: Move | None
     wanted: Plan | None
+    wear: Sequence[WearReading] = ()
 
     @property
     def kind(self) -> str:
@@ -96,8 +100,12 @@ class BinPage:
         shown: list[BikePart] = list(self.found.sheet.object_list)
         if self.only is not None:
             shown = list(BikePart.objects.filter(workshop_id=self.actor.workshop_id, pk=self.only))
-        wanted = wanted_parts(self.actor, *(part.pk for part in shown))
-        return [Lying(part=part, came=_came(part), wanted=wanted.get(part.pk)) for part in shown]
+        ids = [part.pk for part in shown]
+        wanted, marks = wanted_parts(self.actor, *ids), wear_marks(self.actor, ids)
+        return [
+            Lying(part=part, came=_came(part), wanted=wanted.get(part.pk), wear=marks.get(part.pk, ()))
+            for part in shown
+        ]
 
     @property
     def kinds(self) -> list[tuple[str, str]]:
@@ -167,6 +175,11 @@ class FromBinPage(BikePage):
         """Whether the bin is too large to be judged for every slot at once."""
         kinds = {SLOTS[slot].kind: number for slot, _, number in self.by_slot}
         return sum(kinds.values()) > FEW
+
+    @cached_property
+    def wear(self) -> dict[int, list[WearReading]]:
+        """By piece its last readings of wear."""
+        return wear_marks(self.actor, [one.part.pk for group in self.shown for one in group.shown])
 
     @property
     def goes(self) -> tuple[Verdict, ...]:

@@ -11,9 +11,11 @@ from attrs import frozen
 from django import forms
 from django.urls import reverse
 
+from unkett.core.bike.lines import LineReport, line_reports
 from unkett.core.bike.wheels import end_of_wheel, goes_over, wheel_slots
 from unkett.core.build import Build, Part
 from unkett.core.rules.finding import Finding, Verdict
+from unkett.core.rules.lines import LINES
 from unkett.core.vocabulary import SLOTS, Area, Slot
 from unkett.core.work.packages import Package
 from unkett.web.bikes.models import Where
@@ -23,6 +25,7 @@ from unkett.web.pages.common.forms import CandidatesForm
 from unkett.web.pages.plan.forms import NameForm
 from unkett.web.plans.models import Change, Plan, State
 from unkett.web.plans.queries import options_of, part_now
+from unkett.web.plans.set_ups import SetUpEffect, set_ups_in_plan
 from unkett.web.rulebook.packages import packages_of
 from unkett.web.show.values import Shown
 from unkett.web.workshop.permissions import may
@@ -38,6 +41,26 @@ WAYS = {
     State.HANDED_OVER: "Hand over",
     State.DROPPED: "Discard",
 }
+
+
+# changes of these move the ends or the way of a line
+MOVES_LINES = frozenset(
+    {
+        "frame",
+        "fork",
+        "headset",
+        "spacers",
+        "stem",
+        "handlebar",
+        "seatpost",
+        "front_derailleur",
+        "rear_derailleur",
+    }
+    | {f"{end}_{part}" for end in ("front", "rear") for part in ("brake_lever", "shifter", "caliper")}
+    | {"rear_hub", "dropper_lever"}
+    | set(LINES)
+)
+LINE_MOVES_MM = 1.0
 
 
 COMES_OFF = {
@@ -107,6 +130,22 @@ class PlanPage(BikePage):
         steps = self.cost.sheet.steps
         found = [(tool, sum(tool in step.tools for step in steps)) for tool in missing]
         return [(tool, number) for tool, number in found if number]
+
+    @cached_property
+    def set_ups(self) -> list[SetUpEffect]:
+        """What the plan does to the bike's other set-ups."""
+        return set_ups_in_plan(self.actor, self.planned) if self.planned and self.plan_open else []
+
+    @cached_property
+    def lines(self) -> list[LineReport]:
+        """The lines that the plan changes, or that need another length by it."""
+        if self.planned is None or not (self.changed_slots & MOVES_LINES):
+            return []
+        return [
+            one
+            for one in line_reports(self.now, self.then)
+            if one.slot in self.changed_slots or abs(one.change_mm or 0.0) >= LINE_MOVES_MM
+        ]
 
     @property
     def agreed(self) -> bool:

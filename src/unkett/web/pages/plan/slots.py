@@ -33,6 +33,8 @@ from unkett.web.plans import services, wheels
 from unkett.web.plans.models import Change
 from unkett.web.plans.queries import planned_elsewhere, plans_seen_by, to_be_taken
 from unkett.web.show.fields import Field, by_name, field_of, filled_in, left_over, marked, read_all
+from unkett.web.wear.models import WearReading
+from unkett.web.wear.queries import wear_marks
 
 THERE_SHOWN = 30
 NOT_PLANNED = {"damage"}  # what a part may have come to, not what is planned
@@ -45,6 +47,7 @@ class There:
     thing: BikePart | Change
     where: str
     chosen: PartEffect
+    wear: tuple[WearReading, ...] = ()
 
 
 @frozen(kw_only=True, slots=False)
@@ -69,9 +72,15 @@ class SlotPage(DrawerPage):
         """Parts in the bin and on other bikes, what goes first."""
         if self.plan is None:
             return []
-        parts = to_be_taken(self.actor, self.plan, self.slot.name)[:THERE_SHOWN]
+        parts = list(to_be_taken(self.actor, self.plan, self.slot.name)[:THERE_SHOWN])
+        marks = wear_marks(self.actor, [part.pk for part in parts])
         found = [
-            There(thing=part, where=part.bike.name if part.bike else "in the bin", chosen=self._chosen(part))
+            There(
+                thing=part,
+                where=part.bike.name if part.bike else "in the bin",
+                chosen=self._chosen(part),
+                wear=tuple(marks.get(part.pk, ())),
+            )
             for part in parts
         ]
         return sorted(found, key=lambda one: -one.chosen.verdict.order)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import datetime
 from functools import cached_property
 
 from attrs import frozen
 
-from unkett.web.wear.queries import Series
+from unkett.web.wear.models import WearReading
+from unkett.web.wear.queries import ZERO, Series
 
 WIDTH, HEIGHT, EDGE = 520.0, 150.0, 34.0
 SPREAD_MOST = 4.0  # the picture shows at most so many times what was measured over
@@ -17,6 +19,7 @@ class Picture:
     """Places in the units of the drawing."""
 
     series: Series
+    before: tuple[WearReading, ...] = ()  # of the piece that was there before
 
     @property
     def by_km(self) -> bool:
@@ -27,8 +30,15 @@ class Picture:
         return self.series.outlook.along
 
     @cached_property
+    def old(self) -> tuple[tuple[float, WearReading], ...]:
+        """The readings of the piece before on this picture's axis; those that have no place on it are left out."""
+        if self.by_km:
+            return tuple((row.km, row) for row in self.before if row.km is not None)
+        return tuple((float((row.on - ZERO).days), row) for row in self.before)
+
+    @cached_property
     def span(self) -> tuple[float, float]:
-        first, last = self.xs[0], self.xs[-1]
+        first, last = min([self.xs[0], *(at for at, _ in self.old)]), self.xs[-1]
         far = [one for one in (self.series.outlook.at, self.series.outlook.high) if one is not None]
         most = first + max(last - first, 30.0) * SPREAD_MOST
         return first, max(
@@ -37,7 +47,7 @@ class Picture:
 
     @cached_property
     def range(self) -> tuple[float, float]:
-        values = [row.value for row in self.series.rows]
+        values = [row.value for row in (*self.series.rows, *(row for _, row in self.old))]
         if self.series.limit is not None:
             values.append(self.series.limit.value)
         low, high = min(values), max(values)
@@ -56,6 +66,27 @@ class Picture:
     def points(self) -> list[tuple[float, float, str]]:
         rows = zip(self.xs, self.series.rows, strict=True)
         return [(self.x(at), self.y(row.value), f"{row.value:g}") for at, row in rows]
+
+    @property
+    def old_points(self) -> list[tuple[float, float, str]]:
+        return [(self.x(at), self.y(row.value), f"{row.value:g}") for at, row in self.old]
+
+    @property
+    def old_line(self) -> str:
+        """The readings of the piece before, joined."""
+        return " ".join(f"{x:g},{y:g}" for x, y, _ in self.old_points)
+
+    @property
+    def ticks(self) -> list[tuple[float, str, str]]:
+        """Where the axis is told: kilometres, or days of the calendar; place, text and how it is anchored."""
+        low, high = self.span
+        marks = [(low, "start"), ((low + high) / 2, "middle"), (high, "end")]
+        return [(self.x(at), self._told(at), anchor) for at, anchor in marks]
+
+    def _told(self, at: float) -> str:
+        if self.by_km:
+            return f"{at:.0f} km"
+        return f"{ZERO + datetime.timedelta(days=round(at)):%-d %b %Y}"
 
     @property
     def limit_y(self) -> float | None:

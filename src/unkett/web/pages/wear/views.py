@@ -22,7 +22,7 @@ from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.pages.wear.picture import Picture
 from unkett.web.wear import services
-from unkett.web.wear.queries import Series, wear_of
+from unkett.web.wear.queries import Series, piece_before, wear_of
 from unkett.web.workshop.permissions import may
 
 WEAR_RULES = ("wear-limit", "chain-wear", "rotor-thickness")
@@ -48,7 +48,11 @@ class WearPage(BikePage):
 
     @cached_property
     def series(self) -> list[tuple[Series, Picture]]:
-        return [(one, Picture(series=one)) for one in wear_of(self.actor, self.bike, self.now)]
+        found = wear_of(self.actor, self.bike, self.now)
+        return [
+            (one, Picture(series=one, before=tuple(piece_before(self.actor, self.bike, one))))
+            for one in found
+        ]
 
     @cached_property
     def read_form(self) -> ReadForm:

@@ -33,12 +33,13 @@ from unkett.core.scene import Scene
 from unkett.core.vocabulary import SLOTS
 from unkett.web.bikes import lines as services
 from unkett.web.catalogue import stock
-from unkett.web.pages.common.answers import Rows, answer, back, download
+from unkett.web.pages.common.answers import Rows, answer, back, back_or, download
 from unkett.web.pages.common.bike_page import BikePage, of_bike, of_plan
 from unkett.web.pages.common.forms import VersionForm, clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.pages.work.page import WorkPage
+from unkett.web.plans import lines as plan_lines
 from unkett.web.show.values import Shown
 
 SPARE_MM = 20.0
@@ -87,6 +88,18 @@ class LinesPage(WorkPage):
     def ways(self) -> list[Line]:
         """The ways that the line asked for may take, the shortest first."""
         return routes_of(self.build, self.row.slot) if self.row else []
+
+    @property
+    def route_url(self) -> str:
+        """Where a route is chosen: for the plan that is shown, else for the bike now."""
+        slot = self.row.slot if self.row else ""
+        if self.plan is not None:
+            return reverse("plans:line-route", args=[self.plan.pk, slot])
+        return reverse("bikes:line-route", args=[self.bike.pk, slot])
+
+    @property
+    def route_version(self) -> int:
+        return self.plan.version if self.plan is not None else self.bike.version
 
     @property
     def assumed(self) -> list[Assumption]:
@@ -170,6 +183,13 @@ def route(request: Request, bike_id: int, slot: str) -> HttpResponse:
     """A line takes a route."""
     services.choose_route(actor=request.user, bike_id=bike_id, slot=slot, **clean(RouteForm(request.POST)))
     return back(request, bike_id)
+
+
+@allowed("change-plans", "POST")
+def plan_route(request: Request, plan_id: int, slot: str) -> HttpResponse:
+    """A planned line takes a route."""
+    plan_lines.choose_route(actor=request.user, plan_id=plan_id, slot=slot, **clean(RouteForm(request.POST)))
+    return back_or(request, "plans:work", plan_id, "lines")
 
 
 @allowed("change-bikes", "POST")
