@@ -100,7 +100,7 @@ def test_a_hill_asks_for_the_gear_in_which_the_rider_turns_the_wished_cadence() 
 
 
 def test_a_quote_adds_parts_and_labour_and_taxes_both() -> None:
-    """100.00 + 12.50, 50 min at 45.00 = 37.50; 150.00 net, 20 % 30.00. What is given counts nothing."""
+    """100.00 + 12.50, 50 min at 45.00 = 37.50; 150.00 net, 20 % 30.00. What is given costs nothing but minutes."""
     lines = [
         Priced(price=10000, minutes=20),
         Priced(price=1250, minutes=30),
@@ -108,7 +108,7 @@ def test_a_quote_adds_parts_and_labour_and_taxes_both() -> None:
     ]
     found = totals(lines, DEFAULTS)
     assert (found.parts, found.minutes, found.labour, found.net, found.tax, found.gross) == (
-        11250, 50, 3750, 15000, 3000, 18000,
+        11250, 110, 3750, 15000, 3000, 18000,
     )  # fmt: skip
     own = Settings.of({"labour_per_hour": 33.3, "tax_pct": 7.5})
     one = totals([Priced(price=0, minutes=1)], own)

@@ -13,9 +13,12 @@ from unkett.core.panels import PAGES
 from unkett.core.rules import RULES
 from unkett.core.settings import DEFAULTS, SETTINGS, Settings
 from unkett.core.ways.money import Priced, totals
+from unkett.web.show.words import in_money
 
 
 def others(setting) -> list[Settings]:
+    if setting.letters:
+        return [Settings.of({setting.name: "€"})]
     values = list(setting.schools) if setting.schools else [setting.low, setting.high]
     return [Settings.of({setting.name: value}) for value in values if value != setting.default]
 
@@ -36,7 +39,7 @@ def shown(build, settings):
     limits = [limit_of(sorts()["chain_pct"], one, "chain", settings) for one in chains]
     rotor = build_from({"parts": {"front_rotor": {"attrs": {"thickness_mm": 1.8}}}})
     limits += [limit_of(sort, rotor, sort.slots[0], settings) for sort in sorts().values()]
-    return [page.sheets(build, settings) for page in PAGES.values()], quote, limits
+    return [page.sheets(build, settings) for page in PAGES.values()], in_money(quote.gross, settings), limits
 
 
 @functools.cache

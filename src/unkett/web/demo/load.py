@@ -34,7 +34,8 @@ from unkett.web.plans.links import address_of_link, answer_quote, give_link
 from unkett.web.plans.models import Answer, Plan, State
 from unkett.web.plans.services import empty_slot, move_plan, start_plan, swap_part
 from unkett.web.supply.models import Order, Supplier
-from unkett.web.supply.services import keep_supplier
+from unkett.web.supply.queries import to_order
+from unkett.web.supply.services import arrive, keep_supplier, order_for_plan, send_order
 from unkett.web.tasks.models import Task
 from unkett.web.wear.services import read_wear
 from unkett.web.workshop.models import Customer, LogEntry, Role, User, Workshop
@@ -43,6 +44,7 @@ SUPPLIER_URL = f"http://{HOST}:{PORT}"
 FOLDER = Path(__file__).parent
 NAME = "Ferry Yard Cycle Works"
 CURRENCY = "€"
+COUNTER = "Mainland Trade Counter"
 PEOPLE = (
     ("rona", "Rona", Role.OWNER),
     ("eskil", "Eskil", Role.MECHANIC),
@@ -197,9 +199,27 @@ def _customer_asks(actor: User, plan: Plan, says: str) -> None:
     answer_quote(link=address_of_link(link), answer=Answer.QUESTION, says=says, version=plan.version)
 
 
+def _parts_came(actor: User, plan: Plan) -> None:
+    """What a plan buys was ordered over the counter and is here."""
+    refs = [change.slot for change in to_order(actor, plan.pk)]
+    if not refs:
+        return
+    counter = actor.workshop.suppliers.filter(name=COUNTER).first() or keep_supplier(
+        actor=actor, supplier_id=None, name=COUNTER, url=""
+    )
+    order = order_for_plan(actor=actor, plan_id=plan.pk, supplier_id=counter.pk, refs=refs)
+    order = send_order(actor=actor, order_id=order.pk, version=order.version)
+    for line in order.lines.all():
+        order = arrive(
+            actor=actor, order_id=order.pk, version=order.version, line_id=line.pk, count=line.count
+        )
+
+
 def _job(people: dict[str, User], plan: Plan, wanted: dict[str, Any]) -> None:
     """A job that is begun: promised for a day and hour, its first steps done."""
     plan = move_plan(actor=people["rona"], plan_id=plan.pk, version=plan.version, to=State.AGREED)
+    if wanted["done"]:
+        _parts_came(people["rona"], plan)
     job = start_job(actor=people["rona"], plan_id=plan.pk)
     day = timezone.localtime() + datetime.timedelta(days=wanted["in_days"])
     promised = day.replace(hour=wanted["hour"], minute=0, second=0, microsecond=0)

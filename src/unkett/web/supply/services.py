@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-import datetime
 from collections import Counter
 from collections.abc import Collection
 from decimal import Decimal
 from typing import Any
-from urllib.parse import quote
 
 from django.db import transaction
-from django.db.models import F
 from django.utils import timezone
 
 from unkett.core.errors import bad
@@ -20,17 +17,15 @@ from unkett.web.bin.services import Kept, piece_of, put_in_bin
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.stock import count_in
 from unkett.web.plans.cost import PlanCost
-from unkett.web.plans.dates import part_comes
-from unkett.web.plans.links import OnLooker
 from unkett.web.plans.models import Change, Plan, State
 from unkett.web.plans.queries import planned, plans_seen_by
 from unkett.web.plans.services import bring_to
 from unkett.web.supply import feed
-from unkett.web.supply.feed import SupplierError, ask, check_url, days_of_lines, read_feed, sent_number
+from unkett.web.supply.expecting import ask_of_orders, expect_lines, parts_move
+from unkett.web.supply.feed import SupplierError, ask, check_url, read_feed, sent_number
 from unkett.web.supply.models import Offer, Order, OrderItem, OrderState, Supplier
 from unkett.web.supply.queries import (
     DRAWER,
-    OPEN_STATES,
     ORDER,
     REFRESH,
     SEND,
@@ -40,16 +35,16 @@ from unkett.web.supply.queries import (
     suppliers_seen_by,
     to_order,
 )
+from unkett.web.supply.writing import locked_order, order_changed
 from unkett.web.tasks.models import GOING_ON, Task
 from unkett.web.tasks.services import Report, ask_for, tasks_seen_by
-from unkett.web.workshop.errors import Conflict, NotThere, Refused
+from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
 
 NAME_MOST = 120
 COUNT_MOST = 999
-CHANGED = "Somebody changed this since you opened it. Nothing of yours was stored; look at it as it is now."
 
 
 @transaction.atomic
@@ -127,29 +122,8 @@ def refresh(task: Task, _report: Report) -> dict[str, int]:
         )
         stands = {"answered_at": timezone.now(), "failed_at": None, "says": left[:300]}
         Supplier.objects.filter(pk=supplier.pk).update(**stands)
-    _ask_of_orders(supplier)
+    ask_of_orders(supplier)
     return {"offers": len(rows), "left_out": len(told.left_out)}
-
-
-def _ask_of_orders(supplier: Supplier) -> None:
-    """Ask when the open orders of a supplier come; one that cannot be read changes nothing."""
-    for order in supplier.orders.filter(state__in=(OrderState.SENT, OrderState.PART)).exclude(number=""):
-        try:
-            days = days_of_lines(ask(f"{supplier.url}/orders/{quote(order.number, safe='')}"))
-        except SupplierError:
-            continue
-        with transaction.atomic():
-            held = Order.objects.select_for_update(of=("self",)).get(pk=order.pk)
-            moved = [
-                line for line in held.lines.all() if line.left and days.get(line.code, line.due) != line.due
-            ]
-            for line in moved:
-                line.due = days[line.code]
-                line.save(update_fields=["due"])
-            if moved:
-                held.version += 1
-                held.save(update_fields=["version"])
-                _parts_move(held)
 
 
 # orders
@@ -193,30 +167,14 @@ def order_for_plan(
     for line in lines:
         line.order = order
     OrderItem.objects.bulk_create(lines)
-    _changed(actor, order, "order", {"plan": plan.called, "parts": [line.name for line in lines]})
+    order_changed(actor, order, "order", {"plan": plan.called, "parts": [line.name for line in lines]})
     return order
-
-
-def _locked(actor: User, order_id: int, version: int | None = None) -> Order:
-    require(actor, "change-supply")
-    order = orders_seen_by(actor).select_for_update(of=("self",)).filter(pk=order_id).first()
-    if order is None:
-        raise NotThere
-    if version is not None and order.version != version:
-        raise Conflict(CHANGED, order)
-    return order
-
-
-def _changed(actor: User, order: Order, verb: str, after: Any) -> None:
-    order.version += 1
-    order.save()
-    log(actor, verb, order, after=after)
 
 
 @transaction.atomic
 def count_line(*, actor: User, order_id: int, version: int, line_id: int, count: int) -> Order:
     """So many of a part, none to leave it out. Raises NotThere, InputError, Conflict; refused once it is sent."""
-    order = _locked(actor, order_id, version)
+    order = locked_order(actor, order_id, version)
     if order.state != OrderState.DRAFT:
         raise Refused("This order is sent: nothing of it can be changed here.")
     line = order.lines.filter(pk=line_id).first()
@@ -229,19 +187,19 @@ def count_line(*, actor: User, order_id: int, version: int, line_id: int, count:
         line.save(update_fields=["count"])
     else:
         line.delete()
-    _changed(actor, order, "count line", {"part": line.name, "count": count})
+    order_changed(actor, order, "count line", {"part": line.name, "count": count})
     return order
 
 
 @transaction.atomic
 def drop_order(*, actor: User, order_id: int, version: int) -> Order:
     """A draft is not sent after all, or one that was sent by hand was called off there; nothing of it has arrived."""
-    order = _locked(actor, order_id, version)
+    order = locked_order(actor, order_id, version)
     if order.state not in (OrderState.DRAFT, OrderState.SENT):
         raise Refused(f"This order is {OrderState(order.state).label.lower()}.")
     order.state = OrderState.DROPPED
-    _changed(actor, order, "drop order", None)
-    _parts_move(order)
+    order_changed(actor, order, "drop order", None)
+    parts_move(order)
     return order
 
 
@@ -252,7 +210,7 @@ def send_order(*, actor: User, order_id: int, version: int) -> Order:
     One whose sending was cut short may be sent again: by its reference it is one order there. The plans it is for go
     from agreed to gathering once it is sent.
     """
-    order = _locked(actor, order_id, version)
+    order = locked_order(actor, order_id, version)
     going_on = tasks_seen_by(actor).filter(sort=SEND, about_id=order.pk, state__in=GOING_ON).exists()
     if order.state not in (OrderState.DRAFT, OrderState.SENDING) or going_on:
         raise Refused(f"This order is {OrderState(order.state).label.lower()} already.")
@@ -260,7 +218,7 @@ def send_order(*, actor: User, order_id: int, version: int) -> Order:
         raise Refused("There is nothing on this order.")
     if order.supplier.url:
         order.state, order.says = OrderState.SENDING, ""
-        _changed(actor, order, "send order", {"to": order.supplier.name})
+        order_changed(actor, order, "send order", {"to": order.supplier.name})
         ask_for(actor=actor, sort=SEND, about_id=order.pk, asked={"version": order.version})
     else:
         _is_sent(actor, order, "")
@@ -271,7 +229,7 @@ def _is_sent(actor: User | None, order: Order, number: str) -> None:
     order.state, order.number, order.sent_at, order.says = OrderState.SENT, number, timezone.now(), ""
     order.version += 1
     order.save()
-    _expect(order)
+    expect_lines(order)
     who = actor or order.made_by
     if who is not None:
         log(who, "order sent", order, after={"number": number})
@@ -280,63 +238,7 @@ def _is_sent(actor: User | None, order: Order, number: str) -> None:
             Plan.objects.select_for_update().filter(pk__in=[*wanted], state=State.AGREED).order_by("pk")
         ):
             bring_to(who, plan, State.GATHERING)
-    _parts_move(order)
-
-
-def _expect(order: Order) -> None:
-    """Set when each line of an order that is sent now comes: by the supplier's lead time, else the catalogue's."""
-    leads = dict(order.supplier.offers.exclude(lead_days=None).values_list("code", "lead_days"))
-    today = timezone.localdate()
-    for line in order.lines.select_related("catalogue_part"):
-        days = leads.get(line.code) if line.code else None
-        if days is None and line.catalogue_part is not None:
-            days = line.catalogue_part.days
-        line.due = line.due or (None if days is None else today + datetime.timedelta(days=days))
-        line.save(update_fields=["due"])
-
-
-def _parts_move(order: Order) -> None:
-    """Tell the plans of an order when their last part comes now; a promise that cannot be kept by it moves."""
-    for plan_id in sorted(set(order.lines.exclude(plan=None).values_list("plan_id", flat=True))):
-        plan = Plan.objects.select_for_update().select_related("bike__workshop").get(pk=plan_id)
-        if plan.state in (State.DRAFT, State.QUOTED, State.DROPPED, State.HANDED_OVER):
-            continue
-        waited = OrderItem.objects.filter(plan=plan, order__state__in=OPEN_STATES, arrived__lt=F("count"))
-        today = timezone.localdate()
-        coming = [
-            (line.due, f"{line.name} comes {line.due:%-d %b}, {line.order.supplier.name}")
-            for line in waited.exclude(due=None).select_related("order__supplier")
-            if line.due is not None
-        ]
-        for change in to_order(plan.bike, plan.pk):
-            if change.catalogue_part is not None:
-                day = today + datetime.timedelta(days=change.catalogue_part.days)
-                coming.append((day, f"{change.name} is not ordered yet"))
-        last, why = max(coming, default=(None, ""), key=lambda one: one[0])
-        part_comes(plan, last, why, _work_minutes(plan))
-
-
-def _work_minutes(plan: Plan) -> int:
-    """How long a plan's work takes; 0 where no sheet can be made."""
-    looker: Any = OnLooker(workshop=plan.bike.workshop)
-    cost = PlanCost(found=planned(looker, plan.pk), settings=settings_of(looker))
-    return 0 if cost.total is None else cost.sheet.ready_minutes
-
-
-@transaction.atomic
-def expect_line(
-    *, actor: User, order_id: int, version: int, line_id: int, due: datetime.date | None
-) -> Order:
-    """Set the day on which a line comes: plans that wait for it move. Raises NotThere, Conflict."""
-    order = _locked(actor, order_id, version)
-    line = order.lines.filter(pk=line_id).first()
-    if line is None:
-        raise NotThere
-    before, line.due = line.due, due
-    line.save(update_fields=["due"])
-    _changed(actor, order, "expect", {"part": line.name, "due": str(due), "before": str(before)})
-    _parts_move(order)
-    return order
+    parts_move(order)
 
 
 def send(task: Task, _report: Report) -> dict[str, str]:
@@ -384,7 +286,7 @@ def arrive(*, actor: User, order_id: int, version: int, line_id: int, count: int
 
     A plan whose ordered parts are all here goes from gathering to parts here. Raises NotThere, InputError, Conflict.
     """
-    order = _locked(actor, order_id, version)
+    order = locked_order(actor, order_id, version)
     if order.state not in (OrderState.SENT, OrderState.PART):
         raise Refused(f"This order is {OrderState(order.state).label.lower()}: nothing can arrive of it.")
     line = (
@@ -406,9 +308,9 @@ def arrive(*, actor: User, order_id: int, version: int, line_id: int, count: int
     line.save(update_fields=["arrived"])
     left = any(one.left for one in order.lines.all())
     order.state = OrderState.PART if left else OrderState.HERE
-    _changed(actor, order, "arrive", {"part": line.name, "count": count})
+    order_changed(actor, order, "arrive", {"part": line.name, "count": count})
     if line.plan_id is not None:
-        _parts_move(order)
+        parts_move(order)
         _parts_here(actor, line.plan_id)
     return order
 
@@ -482,5 +384,5 @@ def order_for_bin(
     line = OrderItem.objects.create(
         order=order, kind=kind, name=name, count=count, code=code, price=price, catalogue_part=part
     )
-    _changed(actor, order, "order", {"parts": [name], "count": count})
+    order_changed(actor, order, "order", {"parts": [name], "count": count})
     return line

@@ -28,7 +28,7 @@ from unkett.web.jobs.models import Job, JobStep
 from unkett.web.jobs.queries import Sheet, sheet_stored
 from unkett.web.jobs.stepping import did_the_work
 from unkett.web.pages.common.bike_page import BikePage
-from unkett.web.pages.common.forms import Money, VersionForm
+from unkett.web.pages.job.forms import FOUND_FORMS, NoteForm, OutsideForm
 from unkett.web.plans.models import QuoteItem
 from unkett.web.tasks.models import Task
 from unkett.web.tasks.services import last_asked
@@ -39,76 +39,7 @@ DOES_SAYS = {
     "adjust": "Adjust", "wait": "Wait", "measure": "Measure", "check": "Check", "hand_over": "Hand over",
 }  # fmt: skip
 
-
 GROUP_TITLES = {Area.BRACKET: "Bottom bracket and crank"}
-TICK_CHOICES = [
-    ("", "choose"),
-] + [
-    (f"{tick.code}:{slot}", f"{title_of(slot)}: {tick.title.lower()}")
-    for tick in TICKS.values()
-    for slot in tick.slots
-]
-
-
-class NoteForm(VersionForm):
-    """When a bike is promised and what is said of the job."""
-
-    promised = forms.DateTimeField(
-        required=False,
-        label="Promised for",
-        widget=forms.DateTimeInput(attrs={"type": "datetime-local"}, format="%Y-%m-%dT%H:%M"),
-    )
-    parts_on = forms.DateField(
-        required=False,
-        label="Last part comes on",
-        widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
-    )
-    later = forms.CharField(
-        required=False,
-        max_length=2000,
-        strip=True,
-        label="A later stage does",
-        widget=forms.Textarea(attrs={"rows": 2}),
-    )
-    kept = forms.CharField(
-        required=False,
-        max_length=2000,
-        strip=True,
-        label="Parts back or kept",
-        widget=forms.Textarea(attrs={"rows": 2}),
-    )
-
-
-class DefectForm(forms.Form):
-    """A defect of the inspection's list, found on the stand."""
-
-    tick = forms.ChoiceField(label="What was found", choices=lambda: TICK_CHOICES)
-    note = forms.CharField(required=False, max_length=400, strip=True, label="Note")
-    given = forms.BooleanField(required=False, label="no charge, shown at 0")
-
-
-class OwnForm(forms.Form):
-    """Something else found on the stand, in own words."""
-
-    slot = forms.ChoiceField(
-        label="Part",
-        choices=lambda: [("bike", "Bike"), *((name, slot.title) for name, slot in SLOTS.items())],
-    )
-    what = forms.CharField(max_length=200, strip=True, label="What was found")
-    minutes = forms.IntegerField(min_value=0, max_value=1440, label="Minutes")
-    price = Money(required=False, min_value=0, max_digits=9, decimal_places=2, label="Price of parts")
-    given = forms.BooleanField(required=False, label="no charge, shown at 0")
-
-
-FOUND_FORMS: dict[str, type[forms.Form]] = {"defect": DefectForm, "own": OwnForm}
-
-
-class OutsideForm(forms.Form):
-    """Work that another shop does."""
-
-    what = forms.CharField(max_length=200, strip=True, label="What")
-    cost = Money(required=False, min_value=0, max_digits=9, decimal_places=2, label="Cost")
-    days = forms.IntegerField(min_value=0, max_value=365, label="Days")
 
 
 @frozen(kw_only=True, slots=False)
@@ -297,14 +228,9 @@ class JobPage(BikePage):
             return self.form
         if self.job is None or self.plan is None:
             return NoteForm()
-        return NoteForm(
-            initial={
-                "promised": self.plan.promised and timezone.localtime(self.plan.promised),
-                "parts_on": self.plan.parts_on,
-                "later": self.job.later,
-                "kept": self.job.kept,
-            }
-        )
+        promised = self.plan.promised and timezone.localtime(self.plan.promised)
+        known = {"promised": promised, "parts_on": self.plan.parts_on}
+        return NoteForm(initial=known | {name: getattr(self.job, name) for name in ("later", "kept")})
 
     @property
     def slots(self) -> list[tuple[str, str]]:

@@ -19,7 +19,8 @@ from unkett.web.pages.common.bike_page import of_plan
 from unkett.web.pages.common.forms import clean, whole_number
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
-from unkett.web.pages.job.page import FOUND_FORMS, JobPage, NoteForm, OutsideForm
+from unkett.web.pages.job.forms import FOUND_FORMS, NoteForm, OutsideForm
+from unkett.web.pages.job.page import JobPage
 
 
 class TickForm(forms.Form):

@@ -114,8 +114,19 @@ class OptionsPage(BikePage):
         return [self._row(SLOTS[slot].title, partial(_held, slot=slot)) for slot in changed]
 
     @property
+    def compared(self) -> list[Row]:
+        """What the options differ in; of one option everything."""
+        rows = [*self.slots, *self.numbers]
+        return [row for row in rows if row.differs or len(self.found) == 1]
+
+    @property
     def same(self) -> list[Row]:
-        return [row for row in self.slots if not row.differs]
+        """The slots that several options have alike."""
+        return [row for row in self.slots if not row.differs and len(self.found) > 1]
+
+    @property
+    def same_numbers(self) -> list[Row]:
+        return [row for row in self.numbers if not row.differs and len(self.found) > 1]
 
     @cached_property
     def numbers(self) -> list[Row]:

@@ -70,6 +70,14 @@ class PartsList(BikePage):
         return self.plan is not None and self.plan.state in MAY_ORDER and may(self.actor, "change-supply")
 
     @property
+    def too_late(self) -> bool:
+        """Whether the bike is promised for a day on which a part is still to come."""
+        cost = self.cost
+        if cost is None or not cost.promised or not cost.waits_for_parts or cost.ready_on is None:
+            return False
+        return cost.ready_on < cost.parts_on
+
+    @property
     def is_late_to_order(self) -> bool:
         """Whether parts can be ordered once the quote is agreed."""
         return (

@@ -17,7 +17,7 @@ from unkett.web.pages.common.forms import VersionForm, clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.show.fields import by_name
-from unkett.web.supply import services
+from unkett.web.supply import expecting, services
 from unkett.web.supply.models import Order, OrderItem, OrderState, Supplier
 from unkett.web.supply.queries import (
     ORDERS_SHOWN,
@@ -213,7 +213,7 @@ def count(request: Request, order_id: int) -> HttpResponse:
 def expect(request: Request, order_id: int) -> HttpResponse:
     """The supplier says when a part comes."""
     data = clean(DueForm(request.POST))
-    services.expect_line(
+    expecting.expect_line(
         actor=request.user, order_id=order_id, version=data["version"], line_id=data["line"], due=data["due"]
     )
     return redirect("supply:order", order_id)
