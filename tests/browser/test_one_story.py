@@ -56,9 +56,7 @@ def test_from_the_wish_to_the_ride_one_total_one_day(
     assert do_next()
     card = page.get_by_test_id("way").first
     expect(card).to_contain_text("Very wide nine")
-    total, minutes, ready = (
-        card.get_by_test_id(name).inner_text() for name in ("total", "minutes", "ready")
-    )
+    total, minutes, ready = (card.get_by_test_id(name).inner_text() for name in ("total", "minutes", "ready"))
     card.get_by_role("button", name="Add as option").click()
     page.wait_for_url(re.compile(rf"/plans/(?!{plan.pk}/)\d+/$"))
     option = Plan.objects.get(letter="B")
