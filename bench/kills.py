@@ -22,7 +22,7 @@ KEEPER_KILLS, RESTORE_KILLS, SEED = 20, 10, 20261201
 
 
 def keeper_kills(folder: Path) -> dict[str, Any]:
-    """Seconds from each kill of the keeper to the next acknowledged write, and whether all that was told is there."""
+    """Seconds from each kill of the keeper to the next acknowledged write, and whether all of it is there."""
     here = Installation(folder / "keeper")
     here.start()
     try:
@@ -91,6 +91,6 @@ def restore_kills(folder: Path) -> dict[str, Any]:
 def main() -> int:
     """Kill, measure and print as JSON."""
     with tempfile.TemporaryDirectory(prefix="unkett-kills-") as folder:
-        told = {"keeper": keeper_kills(Path(folder)), "restore": restore_kills(Path(folder))}
-    print(json.dumps({"format": "unkett.bench/1", **told}, indent=2))
+        words = {"keeper": keeper_kills(Path(folder)), "restore": restore_kills(Path(folder))}
+    print(json.dumps({"format": "unkett.bench/1", **words}, indent=2))
     return 0

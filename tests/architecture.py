@@ -1,6 +1,6 @@
 """Draws `docs/architecture.svg` from the import graph: every room on its floor, an arrow for who imports whom.
 
-`./unkett manage shell -c "from tests.architecture import write; write()"` draws it anew; a test holds it.
+`./unkett manage shell -c "from tests.architecture import write; write()"` draws it again; a test holds it.
 """
 
 from __future__ import annotations
@@ -98,5 +98,5 @@ def drawn() -> str:
 
 
 def write() -> None:
-    """Draw the picture anew."""
+    """Draw the picture again."""
     PICTURE.write_text(drawn())

@@ -121,10 +121,10 @@ def test_main_views(page: Page, db, share: int) -> None:
     for view in views[share::SHARES]:
         page.set_viewport_size({"width": 1280, "height": 800})
         page.goto(view)
-        told = faults(page, whole=view == views[share])
+        error = faults(page, whole=view == views[share])
         wide = [size for size in SIZES if sideways(page, *size) > 1]
-        if told or wide:
-            found[view] = (told, wide)
+        if error or wide:
+            found[view] = (error, wide)
     assert found == {}
 
 

@@ -99,7 +99,7 @@ def test_what_is_accepted_leaves_the_list_and_the_yard_calls_it_settled(signed_i
     expect(row).to_contain_text("1 accepted")
 
 
-def test_the_second_editor_is_told(signed_in: Page, plan, mechanic, catalogue, expected_faults) -> None:
+def test_the_second_editor_is_reported(signed_in: Page, plan, mechanic, catalogue, expected_faults) -> None:
     expected_faults.append("409")  # the browser notes the refused request in its console
     page = signed_in
     page.goto(f"/plans/{plan.pk}/")
@@ -107,9 +107,9 @@ def test_the_second_editor_is_told(signed_in: Page, plan, mechanic, catalogue, e
     page.get_by_role("button", name="Add to plan: Eight").wait_for()
     swap_part(actor=mechanic, plan_id=plan.pk, version=1, slot="cassette", part_id=catalogue["Wide nine"].pk)
     page.get_by_role("button", name="Add to plan: Eight").click()
-    told = page.get_by_role("alert")
-    expect(told).to_contain_text("Mads changed this plan at")
-    told.get_by_role("link", name="Reload").click()
+    error = page.get_by_role("alert")
+    expect(error).to_contain_text("Mads changed this plan at")
+    error.get_by_role("link", name="Reload").click()
     expect(page.get_by_role("region", name="Changes")).to_contain_text("Wide nine")
 
 

@@ -1,4 +1,4 @@
-"""One bike from the wish to the ride: every page, paper and the customer are told the same; nothing is typed twice."""
+"""One bike from the wish to the ride: every page and paper says the same; nothing is typed twice."""
 
 import re
 
@@ -68,8 +68,8 @@ def test_from_the_wish_to_the_ride_one_total_one_day(
     assert page.locator('[data-number="ready"] td').last.inner_text() == ready
     assert row.count() >= 6
     page.get_by_role("link", name="Side by side").click()
-    for told in (total, f"{minutes} min", ready):
-        expect(page.get_by_role("table")).to_contain_text(told)
+    for error in (total, f"{minutes} min", ready):
+        expect(page.get_by_role("table")).to_contain_text(error)
     page.goto(f"/plans/{option.pk}/quote/")
     assert page.get_by_test_id("gross").inner_text() == total
     assert page.get_by_test_id("minutes").inner_text() == minutes
@@ -78,7 +78,9 @@ def test_from_the_wish_to_the_ride_one_total_one_day(
     # the paper and the customer, who says yes
     papers: list[str] = []
     monkeypatch.setattr(
-        pdf, "pdf_from", lambda name, told: papers.append(render_to_string(name, told)) or {"pdf": "JVBERi0="}
+        pdf,
+        "pdf_from",
+        lambda name, error: papers.append(render_to_string(name, error)) or {"pdf": "JVBERi0="},
     )
     page.get_by_role("button", name="Make a PDF").click()
     expect(page.get_by_text("The PDF is being made")).to_be_visible()

@@ -198,7 +198,7 @@ CLICK_COUNT = [
         rear_derailleur={"shift_ratio": 1.7},
         figures={"clean": 2, "usable": 3},
     ),
-    # no lever pulls 300 mm a click: how many gears work cannot be told, that the counts differ can
+    # no lever pulls 300 mm a click: how many gears work cannot be reported, that the counts differ can
     clicks(
         "no_go",
         "differ",

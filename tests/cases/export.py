@@ -1,4 +1,4 @@
-"""The files made from rules, cases and vocabulary; CONTRIBUTING.md names the command that writes them anew."""
+"""The files made from rules, cases and vocabulary; CONTRIBUTING.md names the command that writes them again."""
 
 from __future__ import annotations
 

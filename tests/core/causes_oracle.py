@@ -1,4 +1,4 @@
-"""The ranking a second time, slowly and from the tables alone: every hypothetical answer is simply ranked anew."""
+"""The ranking a second time, slowly and from the tables alone: every hypothetical answer is simply ranked again."""
 
 from __future__ import annotations
 
@@ -45,10 +45,10 @@ def usual(check: str, result: str) -> float:
 
 
 def chance(check: str, result: str, cause: str | None) -> float:
-    def told(one: str) -> float:
+    def error(one: str) -> float:
         return usual(check, one) * FIGURE[WORD.get((check, one, cause), "none")]
 
-    return told(result) / sum(told(one) for one in CHECKS[check]["results"])
+    return error(result) / sum(error(one) for one in CHECKS[check]["results"])
 
 
 def weighed(complaint: str, others: list[str], said: list[tuple[str, str]], held: set[str], gone: set[str]):

@@ -1,4 +1,4 @@
-"""Any inputs within their ranges: a finite answer with a finite picture, or a told refusal; never a crash."""
+"""Any inputs within their ranges: a finite answer with a finite picture, or a reported refusal; never a crash."""
 
 import math
 from typing import Any

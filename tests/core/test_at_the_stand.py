@@ -87,7 +87,7 @@ def test_a_full_service_reads_every_bolt_of_the_bike() -> None:
     for bike in BIKES:
         sheet = sheet_from({"build": bike["build"], "packages": ["full_service"]})
         build = build_from(bike["build"])
-        told = {step.slot for step in sheet.steps if step.torque is not None and step.reading}
+        error = {step.slot for step in sheet.steps if step.torque is not None and step.reading}
         for slot in build.parts:
             end = slot.partition("_")[0]
             general = slot.replace(f"{end}_", "{end}_", 1)
@@ -98,7 +98,7 @@ def test_a_full_service_reads_every_bolt_of_the_bike() -> None:
                 and row.fits(end, build)
             ]  # fmt: skip
             if rows and torque_row(rows[0]) is not None and (rows[0].torque or slot not in ("crank",)):
-                assert slot in told, (bike["build"]["name"], slot)
+                assert slot in error, (bike["build"]["name"], slot)
 
 
 def test_a_package_is_a_line_of_the_quote_by_the_minute_or_at_its_price() -> None:
@@ -123,7 +123,7 @@ def test_a_package_is_a_line_of_the_quote_by_the_minute_or_at_its_price() -> Non
         assert quote.minutes == sheet.minutes
 
 
-def test_an_unknown_package_is_told_by_its_path() -> None:
+def test_an_unknown_package_is_reported_by_its_path() -> None:
     with pytest.raises(InputError, match=r"packages\[0\]"):
         sheet_from({"build": BIKES[0]["build"], "packages": ["ful_service"]})
     with pytest.raises(InputError, match="given twice"):
@@ -166,14 +166,14 @@ def test_a_crown_that_carries_its_bearing_gets_no_race() -> None:
     """Recorded it has none; recorded that it has not, the race is set; not recorded, the step asks."""
     now = build_from({"parts": {"frame": {"kind": "frame"}, "headset": {"kind": "headset"}, "fork": {"kind": "fork"},
                                 "stem": {"kind": "stem"}}})  # fmt: skip
-    told = {}
+    error = {}
     for known in (True, False, None):
         attrs = {} if known is None else {"crown_bearing": known}
         sheet = job_steps(now, now.with_part("fork", Part(kind="fork", name="New", attrs=attrs)))
-        told[known] = next((step.says for step in sheet.steps if step.id == "prepare:fork:race"), "")
-    assert told[True] == ""
-    assert told[False].startswith("Set the crown race")
-    assert "record it" in told[None]
+        error[known] = next((step.says for step in sheet.steps if step.id == "prepare:fork:race"), "")
+    assert error[True] == ""
+    assert error[False].startswith("Set the crown race")
+    assert "record it" in error[None]
 
 
 # wheels

@@ -382,14 +382,14 @@ def test_every_input_and_figure_is_named_and_no_two_alike() -> None:
         asked = [wanted.title for wanted in calculation.inputs]
         assert all(asked), name
         assert len(set(asked)) == len(asked), name
-        told = figures_of(calculation.run(GOOD[name]))
-        assert [one.name for one in told if not one.title] == []
+        error = figures_of(calculation.run(GOOD[name]))
+        assert [one.name for one in error if not one.title] == []
         keys = set(calculation.run(GOOD[name]).to_json()) - {"format", "trace", "caution"}
         renamed = {"before": "from", "after": "to"} if name == "bar_position" else {}
-        assert {renamed.get(one.name, one.name) for one in told} == keys, name
+        assert {renamed.get(one.name, one.name) for one in error} == keys, name
 
 
-def test_a_figure_is_told_in_the_unit_its_name_has() -> None:
+def test_a_figure_is_reported_in_the_unit_its_name_has() -> None:
     """House style: quantities carry their unit in their name; here it is declared beside it."""
     suffixes = {
         "mm": "_mm",

@@ -110,7 +110,7 @@ def test_waits_are_filled_with_other_bikes_and_free_the_stand() -> None:
         (job("a", 40, promised=MORNING + 60), [job("b", 45, promised=MORNING + 45)], 25, "other jobs"),
     ],
 )
-def test_a_promise_that_breaks_is_told_with_by_how_much_and_why(work, others, late, why) -> None:
+def test_a_promise_that_breaks_is_reported_with_by_how_much_and_why(work, others, late, why) -> None:
     plan = plan_days([work, *others], [hand()], stands=1)
     assert plan.late == {"a": late}
     assert why in plan.why["a"]

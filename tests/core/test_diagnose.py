@@ -103,18 +103,18 @@ def test_some_questions_are_ranked_alike_by_a_second_way() -> None:
 def alike(question) -> None:
     complaints, answers, proven, excluded = question
     run = only_run(*complaints, answers=answers, proven=proven, excluded=excluded)
-    told = rank(complaints, answers, proven, excluded)
-    assert [one.cause.code for one in run.causes if one.holds] == told["held"]
-    assert [one.cause.code for one in run.causes if not one.holds] == told["order"]
+    error = rank(complaints, answers, proven, excluded)
+    assert [one.cause.code for one in run.causes if one.holds] == error["held"]
+    assert [one.cause.code for one in run.causes if not one.holds] == error["order"]
     for one in run.causes:
         if not one.holds:
-            assert one.share == about(told["share"][one.cause.code], abs=1e-9)
-    assert run.rest == about(told["rest"], abs=1e-9)
-    assert run.state == told["state"]
-    assert [one.check.code for one in run.next] == [name for name, _, _ in told["next"]]
-    for one, (_, value, safety) in zip(run.next, told["next"], strict=True):
+            assert one.share == about(error["share"][one.cause.code], abs=1e-9)
+    assert run.rest == about(error["rest"], abs=1e-9)
+    assert run.state == error["state"]
+    assert [one.check.code for one in run.next] == [name for name, _, _ in error["next"]]
+    for one, (_, value, safety) in zip(run.next, error["next"], strict=True):
         assert (one.value, one.safety) == (about(value, abs=1e-9), safety)
-    assert next((one.confirms for one in run.next if one.confirms), None) == told["confirms"]
+    assert next((one.confirms for one in run.next if one.confirms), None) == error["confirms"]
 
 
 # what is certain
@@ -177,7 +177,7 @@ def test_ticks_damage_and_readings_hold_causes() -> None:
 def test_front_and_rear_are_searched_apart() -> None:
     found = ask({"code": "brake_weak", "end": "front"}, {"code": "brake_rubs", "end": "rear"}, "skip_load",
                 answers={"look_pads@front": "worn through", "gauge_chain": "past its limit"})  # fmt: skip
-    assert [(run.end, [told.code for told in run.complaints]) for run in found.runs] == [
+    assert [(run.end, [error.code for error in run.complaints]) for run in found.runs] == [
         ("front", ["brake_weak"]), ("rear", ["brake_rubs"]), (None, ["skip_load"]),
     ]  # fmt: skip
     front, rear, rest = found.runs
@@ -236,7 +236,7 @@ BAD = [
 
 
 @pytest.mark.parametrize(("data", "says"), BAD)
-def test_bad_questions_are_told_by_their_path(data, says) -> None:
+def test_bad_questions_are_reported_by_their_path(data, says) -> None:
     with pytest.raises(InputError) as caught:
         asked_from(data, TABLES)
     assert says in str(caught.value)
@@ -258,11 +258,11 @@ def run_command(*args: str, stdin: str = "") -> subprocess.CompletedProcess[str]
 
 def test_the_command_ranks_lists_its_tables_and_refuses() -> None:
     done = run_command("-", stdin=json.dumps({"format": FORMAT, "complaints": ["skip_load"]}))
-    told = json.loads(done.stdout)
-    assert (done.returncode, told["format"]) == (0, "unkett.causes/1")
-    first = told["runs"][0]["causes"][0]
+    error = json.loads(done.stdout)
+    assert (done.returncode, error["format"]) == (0, "unkett.causes/1")
+    first = error["runs"][0]["causes"][0]
     assert first.keys() == {"cause", "title", "slots", "holds", "share", "word", "stop", "why", "settles"}
-    assert told["runs"][0]["next"][0].keys() == {
+    assert error["runs"][0]["next"][0].keys() == {
         "check", "does", "title", "results", "minutes", "tool", "gain", "gain_per_minute", "value", "safety",
         "confirms",
     }  # fmt: skip
@@ -321,7 +321,7 @@ def test_own_weights_lie_over_those_that_ship() -> None:
         TABLES.with_own({}, {"no_such": 1})
 
 
-def test_both_ends_are_named_where_none_is_told() -> None:
+def test_both_ends_are_named_where_none_is_reported() -> None:
     assert at_ends("{end}_rotor") == ("front_rotor", "rear_rotor")
     assert at_ends("{end}_rotor", "rear") == ("rear_rotor",)
     assert at_ends("frame", "rear") == ("frame",)

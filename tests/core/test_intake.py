@@ -13,7 +13,7 @@ PRINTED = {
     ("rear_tyre", "45-622"): {"width_mm": 45, "bsd_mm": 622, "type": "clincher"},
     ("rear_rim", "622x23TC"): {"bsd_mm": 622, "inner_width_mm": 23, "bead": "hooked"},
     ("front_rim", "584 × 30 TSS"): {"bsd_mm": 584, "inner_width_mm": 30, "bead": "hookless"},
-    ("front_hub", "9x100"): {"axle_dia_mm": 9, "spacing_mm": 100},  # solid or quick release: not told
+    ("front_hub", "9x100"): {"axle_dia_mm": 9, "spacing_mm": 100},  # solid or quick release: not reported
     ("rear_hub", "12x142 splined"): {
         "axle_dia_mm": 12, "spacing_mm": 142, "axle_kind": "thru", "rotor_mount": "splined",
     },
@@ -80,8 +80,8 @@ def test_the_rear_takes_from_the_front_what_is_not_of_its_end() -> None:
 
 
 def test_what_the_first_look_settles_is_not_asked() -> None:
-    def asked(slot: str, **looks: str) -> set[str]:
-        base = {"use": "gravel", "gears": "derailleur", "brakes": "disc_hose", **looks}
+    def asked(slot: str, **profile: str) -> set[str]:
+        base = {"use": "gravel", "gears": "derailleur", "brakes": "disc_hose", **profile}
         return {attr.name for attr in BikeProfile(**base).asks(slot)}
 
     assert not {"type", "actuation", "cable_pull"} & asked("front_caliper")
@@ -97,8 +97,8 @@ def test_what_the_first_look_settles_is_not_asked() -> None:
     assert "cutoff_switch" not in asked("front_brake_lever")
     assert "cutoff_switch" in asked("front_brake_lever", motor="mid_bracket")
 
-    def has(slot: str, **looks: str) -> bool:
-        base = {"use": "gravel", "gears": "derailleur", "brakes": "disc_hose", **looks}
+    def has(slot: str, **profile: str) -> bool:
+        base = {"use": "gravel", "gears": "derailleur", "brakes": "disc_hose", **profile}
         return BikeProfile(**base).has(slot)
 
     assert not has("motor")
@@ -106,10 +106,10 @@ def test_what_the_first_look_settles_is_not_asked() -> None:
     assert not has("bottom_bracket", motor="mid_bracket")
     assert has("rear_shift_line")
     assert has("front_derailleur", gears="rings")
-    for looks in (
+    for profile in (
         BikeProfile(use="city", gears="hub", brakes="rim"),
         BikeProfile(use="trail", gears="rings", brakes="mixed"),
     ):
         for slot in (slot for station in STATIONS for slot in station.slots):
             declared = KINDS[SLOTS[slot].kind].attributes
-            assert {attr.name for attr in looks.asks(slot)} | set(looks.settles(slot)) <= set(declared)
+            assert {attr.name for attr in profile.asks(slot)} | set(profile.settles(slot)) <= set(declared)

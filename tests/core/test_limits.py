@@ -48,7 +48,7 @@ def test_texts_quote_limits_and_cells_and_keep_other_braces() -> None:
     assert with_limits("{hookless.hookless.max_bar} bar") == "5 bar"
 
 
-def test_what_is_not_there_is_told_by_name() -> None:
+def test_what_is_not_there_is_reported_by_name() -> None:
     with pytest.raises(CoreError, match='no limit lockring_holds; did you mean "lockring_holds_mm"'):
         limit_of("lockring_holds")
     with pytest.raises(CoreError, match="no row hooked with max_bar in the table hookless"):

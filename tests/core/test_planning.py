@@ -1,4 +1,4 @@
-"""A plan's changes laid over the bike: the frame turns once, for every page, and a wheel is laced anew."""
+"""A plan's changes laid over the bike: the frame turns once, for every page, and a wheel is laced again."""
 
 import math
 

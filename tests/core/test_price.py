@@ -211,11 +211,11 @@ FAULTS = [
 ]
 
 
-def test_what_cannot_be_read_of_a_finished_job_is_told_by_path() -> None:
+def test_what_cannot_be_read_of_a_finished_job_is_reported_by_path() -> None:
     def examine(row: tuple[Json, str]) -> None:
-        with pytest.raises(InputError) as told:
+        with pytest.raises(InputError) as error:
             finished_from(row[0])
-        assert row[1] in str(told.value)
+        assert row[1] in str(error.value)
 
     each(FAULTS, examine)
 
@@ -241,7 +241,7 @@ MONEY_FAULTS = [
 ]
 
 
-def test_money_that_cannot_be_is_told_by_path(tmp_path, capsys) -> None:
+def test_money_that_cannot_be_is_reported_by_path(tmp_path, capsys) -> None:
     def examine(row: tuple[Json, str]) -> None:
         path = tmp_path / "q.json"
         path.write_text(json.dumps({"work": {"build": {"parts": {}}}, "money": row[0]}))

@@ -1,4 +1,4 @@
-"""The reader of builds: every fault is told with its path, and nothing it is fed breaks it."""
+"""The reader of builds: every fault is reported with its path, and nothing it is fed breaks it."""
 
 import json
 import math
@@ -83,7 +83,7 @@ FAULTS = [
 
 
 @pytest.mark.parametrize(("value", "says"), FAULTS, ids=lambda value: str(value)[:50])
-def test_a_fault_is_told_with_its_path(value, says) -> None:
+def test_a_fault_is_reported_with_its_path(value, says) -> None:
     with pytest.raises(InputError) as caught:
         build_from(value)
     assert says in str(caught.value)
@@ -154,7 +154,7 @@ def test_a_part_in_two_slots_stands_in_both() -> None:
     assert filled["rear_shifter"] is filled["rear_brake_lever"]
 
 
-def _told(error: InputError) -> None:
+def _in_words(error: InputError) -> None:
     assert all(fault.says for fault in error.faults)
 
 
@@ -186,7 +186,7 @@ def test_any_value_reads_or_is_refused_with_a_reason(value) -> None:
     try:
         read = build_from(value)
     except InputError as error:
-        _told(error)
+        _in_words(error)
         return
     assert json.loads(json.dumps(read.to_json(), allow_nan=True)) is not None
     check(read)
@@ -198,7 +198,7 @@ def test_any_text_parses_or_is_refused(text) -> None:
     try:
         parse_json(text)
     except InputError as error:
-        _told(error)
+        _in_words(error)
 
 
 def test_empty_slots_and_x_keys_anywhere_are_written_back() -> None:

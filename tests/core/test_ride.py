@@ -25,7 +25,7 @@ def build(**moved):
     return build_from({"name": "Bike", "parts": parts})
 
 
-def test_a_lower_gear_is_told_by_how_much_easier_it_is() -> None:
+def test_a_lower_gear_is_reported_by_how_much_easier_it_is() -> None:
     """Developments are as their sprockets: 32/40 is 0.80 of what 32 was: 20 % easier; the top gear stays."""
     wide = build(cassette={"teeth": [11, 13, 15, 18, 22, 26, 32, 40]})
     (low,) = ride_figures(build(), wide)
@@ -34,8 +34,8 @@ def test_a_lower_gear_is_told_by_how_much_easier_it_is() -> None:
     assert (low.before, low.after) == ("2.76 m a turn", "2.21 m a turn")
 
 
-def test_a_larger_disc_is_told_by_its_braking() -> None:
-    """180 / 160 − 1 = 12.5 %, told as 12 % (half to even)."""
+def test_a_larger_disc_is_reported_by_its_braking() -> None:
+    """180 / 160 − 1 = 12.5 %, reported as 12 % (half to even)."""
     (front,) = ride_figures(build(), build(front_rotor={"diameter_mm": 180}))
     assert (front.title, front.says) == ("Front brake disc", "12 % more braking for the same pull")
 

@@ -84,11 +84,11 @@ def test_figures_worked_by_hand() -> None:
 def test_needs_worked_by_hand() -> None:
     def examine(row: tuple[tuple[str, str, str], Mapping[str, Any]]) -> None:
         (rule, key, what), figures = row
-        told = next((need for need in found(rule, key).needs if need["what"] == what), None)
-        assert told is not None, f"rule {rule}, message {key}: its case needs no {what!r}"
+        error = next((need for need in found(rule, key).needs if need["what"] == what), None)
+        assert error is not None, f"rule {rule}, message {key}: its case needs no {what!r}"
         for name, value in figures.items():
             wanted = pytest.approx(value, abs=0.006) if isinstance(value, float) else value
-            assert told[name] == wanted, name
+            assert error[name] == wanted, name
 
     each(NEEDS.items(), examine)
 

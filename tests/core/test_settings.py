@@ -23,7 +23,7 @@ def others(setting) -> list[Settings]:
     return [Settings.of({setting.name: value}) for value in values if value != setting.default]
 
 
-def told(rule, build, settings) -> list[tuple]:
+def error(rule, build, settings) -> list[tuple]:
     found = said_by(rule, build, settings)
     return [(one.verdict, one.says, one.needs, one.school) for one in found]
 
@@ -43,16 +43,16 @@ def shown(build, settings):
 
 
 @functools.cache
-def usually_told() -> list[list[tuple]]:
-    return [told(RULES[case.rule], case.build, DEFAULTS) for case in CASES]
+def usual_findings() -> list[list[tuple]]:
+    return [error(RULES[case.rule], case.build, DEFAULTS) for case in CASES]
 
 
 @pytest.mark.parametrize("setting", SETTINGS.values(), ids=lambda one: one.name)
 def test_every_setting_changes_what_declares_it_and_nothing_else(setting) -> None:
     changed = set()
-    for case, usual in zip(CASES, usually_told(), strict=True):
+    for case, usual in zip(CASES, usual_findings(), strict=True):
         rule = RULES[case.rule]
-        if rule.id not in changed and any(told(rule, case.build, own) != usual for own in others(setting)):
+        if rule.id not in changed and any(error(rule, case.build, own) != usual for own in others(setting)):
             changed.add(rule.id)
     declared = {rule.id for rule in RULES.values() if setting.name in rule.settings}
     assert changed == declared

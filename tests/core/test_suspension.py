@@ -152,8 +152,8 @@ BAD = [
 def test_bad_input_names_the_value() -> None:
     def examine(row: tuple[str, dict[str, Any], str]) -> None:
         name, more, says = row
-        with pytest.raises(InputError) as told:
+        with pytest.raises(InputError) as error:
             run(name, **more)
-        assert says in str(told.value)
+        assert says in str(error.value)
 
     each(BAD, examine)

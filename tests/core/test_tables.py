@@ -43,9 +43,9 @@ def test_every_mistake_names_its_file_and_row(monkeypatch) -> None:
         assert was in body
         loaded = tomllib.loads(f"{head}[[row]]{body.replace(was, now, 1)}")
         monkeypatch.setattr(standards, "_load", lambda asked: loaded if asked == name else load(asked))
-        with pytest.raises(CoreError, match=re.escape(says)) as told:
+        with pytest.raises(CoreError, match=re.escape(says)) as error:
             table.__wrapped__(name)
-        assert str(told.value).startswith(f"standards/{name}.toml, row ")
+        assert str(error.value).startswith(f"standards/{name}.toml, row ")
 
     load = standards._load
     standards._values_of.cache_clear()
@@ -56,10 +56,10 @@ def test_every_mistake_names_its_file_and_row(monkeypatch) -> None:
 def test_every_table_holds_what_its_columns_say() -> None:
     assert shipped()  # what tells of steps, facts and torques is loaded
     each(table_names(), table)
-    assert columns._WAITING == {}  # every reference is told of by somebody
+    assert columns._WAITING == {}  # every reference is reported of by somebody
 
 
-def test_what_is_loaded_before_it_is_told_of_is_checked_then() -> None:
+def test_what_is_loaded_before_it_is_reported_of_is_checked_then() -> None:
     columns._WAITING["made up"] = [("standards/x.toml, row 1", "good"), ("standards/x.toml, row 2", "bad")]
     try:
         with pytest.raises(CoreError, match=r"standards/x.toml, row 2: 'bad' is no made up"):

@@ -63,7 +63,7 @@ BAD = [
 
 
 @pytest.mark.parametrize(("where", "text"), BAD)
-def test_what_cannot_be_read_is_told(where, text) -> None:
+def test_what_cannot_be_read_is_reported(where, text) -> None:
     kind = of(*where)
     with pytest.raises(InputError):
         kind.check(read_typed(text, kind), "x")
@@ -110,7 +110,7 @@ SAYS_WHY = [
 
 
 @pytest.mark.parametrize(("where", "text", "says"), SAYS_WHY)
-def test_what_says_too_little_is_told(where, text, says) -> None:
+def test_what_says_too_little_is_reported(where, text, says) -> None:
     with pytest.raises(InputError, match=says):
         read_typed(text, describe(*where).type)
 

@@ -73,7 +73,7 @@ def ins(way: dict[str, Any]) -> dict[str, Any]:
     return {change["slot"]: change["in"] for change in way["changes"]}
 
 
-def test_the_bike_is_put_right_by_the_cheapest_part_and_names_are_told() -> None:
+def test_the_bike_is_put_right_by_the_cheapest_part_and_names_are_reported() -> None:
     """An 8-speed chain on a 9-speed cassette is too wide. 12.10 + 7 min at 45.00 per hour = 12.10 + 5.25 = 17.35."""
     shelf = [chain(9, id="b", price=12.1, minutes=7, grams=300), chain(10, id="a", price=40)]
     answer = ask(shelf, labour_per_hour=45, stands_g={"chain": 310})
@@ -94,7 +94,7 @@ def test_labour_is_rounded_half_up_once(minutes, price) -> None:
     assert way["price"] == price
 
 
-def test_twins_are_told_apart_by_their_ids_alone() -> None:
+def test_twins_are_kept_apart_by_their_ids_alone() -> None:
     shelf = [chain(9, id=name, price=9) for name in ("b10", "b9", "c")]
     answer = ask(shelf, best=list(KEYS), more=5)
     assert [(way["best"], ins(way)) for way in answer["ways"]] == [(list(KEYS), {"chain": "b10"})]
@@ -174,11 +174,11 @@ def test_time_that_runs_out_proves_nothing() -> None:
 
 
 def test_a_search_that_is_no_longer_wanted_ends_and_keeps_what_it_found() -> None:
-    told: list[int] = []
+    error: list[int] = []
     question = question_from({"build": NINE, "shelf": [chain(9, id="a", price=3)], "best": list(KEYS)})
-    watch = Watch(better=lambda _best, way: told.append(way.price), unwanted=lambda: bool(told))
+    watch = Watch(better=lambda _best, way: error.append(way.price), unwanted=lambda: bool(error))
     found = find_ways(question, watch)
-    assert told[0] == 300
+    assert error[0] == 300
     assert all(listed.way.price == 300 for listed in found.ways)
     assert not all(listed.proven for listed in found.ways)
 
@@ -264,7 +264,7 @@ BAD: list[tuple[dict[str, Any], str]] = [
 
 
 @pytest.mark.parametrize(("given", "says"), BAD, ids=[says for _, says in BAD])
-def test_bad_questions_are_told_by_their_path(given, says) -> None:
+def test_bad_questions_are_reported_by_their_path(given, says) -> None:
     with pytest.raises(InputError) as caught:
         ways_json({"build": NINE, **given})
     assert says in str(caught.value)
@@ -277,21 +277,21 @@ def test_a_question_with_its_build_alone_is_enough() -> None:
             ways_json(wrong)
 
 
-def test_a_way_told_for_two_objectives_keeps_the_bound_of_its_first() -> None:
-    """5.00 is proven the cheapest; that one change is the fewest is not: the bound told is the money."""
+def test_a_way_reported_for_two_objectives_keeps_the_bound_of_its_first() -> None:
+    """5.00 is proven the cheapest; that one change is the fewest is not: the bound reported is the money."""
     search = Search.of(
         question_from({"build": NINE, "shelf": [chain(9, id="a", price=5)], "best": ["cheapest", "fewest"]})
     )
     way = search.best("cheapest").way
 
-    class Told:
+    class Complained:
         question = search.question
 
         def best(self, objective: str) -> Best:
             sure = objective == "cheapest"
             return Best(way=way, proven=sure, bound=None if sure else 0)
 
-    listed, _ = listed_ways(Told())
+    listed, _ = listed_ways(Complained())
     assert [(one.best, one.proven, one.bound) for one in listed] == [(("cheapest", "fewest"), False, 500)]
 
 
@@ -353,7 +353,7 @@ def test_sets_that_never_go_together_are_as_wide_as_they_can_be() -> None:
     assert list(cover.boxes([(0, 0)], (1, 0))) == [((0,), (0, 1, 2))]
 
 
-def test_no_sum_above_the_most_is_told() -> None:
+def test_no_sum_above_the_most_is_reported() -> None:
     """Five or seven is asked for: seven is the least, once five is held off; none is at most six."""
     choices = ConstraintModel()
     five, seven = choices.new_bool(), choices.new_bool()

@@ -11,7 +11,7 @@ from unkett.core.check.engine import check
 from unkett.core.formats.reader import build_from
 from unkett.core.rules.finding import Verdict
 from unkett.core.vocabulary import slots_of_kind
-from unkett.core.ways.fixes import attempts
+from unkett.core.ways.fixes import fixes
 from unkett.core.ways.parsing import question_from
 from unkett.core.ways.wish import Requirement
 
@@ -58,7 +58,7 @@ def test_every_fix_removes_its_finding_and_adds_no_other(shelf) -> None:
         before = check(build)
         for finding in (one for one in before.findings if one.verdict is Verdict.NO_GO):
             refused = {one.about for one in no_gos(build)}
-            for fix in attempts(build, before, finding, shelf):
+            for fix in fixes(build, before, finding, shelf):
                 then = build
                 for slot, part in fix.parts:
                     then = then.with_part(slot, part.part)
@@ -74,7 +74,7 @@ def test_fixes_taken_one_after_another_never_lead_in_a_circle(shelf) -> None:
         for _ in range(STEPS_MOST):
             found = check(build)
             left = [one for one in found.findings if one.verdict is Verdict.NO_GO]
-            fix = next((fix for one in left for fix in attempts(build, found, one, shelf)), None)
+            fix = next((fix for one in left for fix in fixes(build, found, one, shelf)), None)
             if fix is None:
                 break
             seen.append(len(left))

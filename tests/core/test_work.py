@@ -102,7 +102,7 @@ def random_work(seed: int) -> Json:
 
 
 def alike(one: Json | None, other: Json | None) -> bool:
-    """Whether a part is the same piece of metal: a frame that turns and spokes to be laced anew are."""
+    """Whether a part is the same piece of metal: a frame that turns and spokes to be laced again are."""
     if one is None or other is None:
         return one is other
     return (one["kind"], one["name"]) == (other["kind"], other["name"]) and (
@@ -545,9 +545,9 @@ def test_a_defect_that_the_sort_of_part_cannot_have_is_refused_by_path() -> None
             "front_caliper": {"kind": "caliper", "attrs": {"type": "linear_pull", "actuation": "cable"}}
         }
     }
-    with pytest.raises(InputError) as told:
+    with pytest.raises(InputError) as error:
         sheet_from({"build": rim, "defects": [{"slot": "front_caliper", "defect": "caliper_off"}]})
-    assert "defects[0].defect: caliper_off given" in str(told.value)
+    assert "defects[0].defect: caliper_off given" in str(error.value)
 
 
 def test_long_waits_come_first_and_work_goes_on_meanwhile() -> None:
@@ -591,10 +591,10 @@ def test_long_waits_come_first_and_work_goes_on_meanwhile() -> None:
         ({"build": {"parts": {}}, "hurry": True}, "hurry"),
     ],
 )
-def test_bad_work_is_told_by_its_path(work, says) -> None:
-    with pytest.raises(InputError) as told:
+def test_bad_work_is_reported_by_its_path(work, says) -> None:
+    with pytest.raises(InputError) as error:
         sheet_from(work)
-    assert says in str(told.value)
+    assert says in str(error.value)
 
 
 def test_the_command_prints_the_sheet_and_refuses_bad_input(tmp_path) -> None:
@@ -650,10 +650,10 @@ def test_a_workshops_own_steps_stand_over_those_that_ship() -> None:
           own("fit:bike:b", does="fit", slot="bike", after=("fit:bike:a",))], "wait for each other"),
     ],
 )  # fmt: skip
-def test_own_steps_that_cannot_be_are_told_by_name(steps, says) -> None:
-    with pytest.raises(InputError) as told:
+def test_own_steps_that_cannot_be_are_reported_by_name(steps, says) -> None:
+    with pytest.raises(InputError) as error:
         with_own(steps)
-    assert says in str(told.value)
+    assert says in str(error.value)
 
 
 def test_doubted_readings_are_taken_again_before_the_joint_is_worked_on() -> None:

@@ -217,26 +217,26 @@ def facts_of(q: Json) -> list[Facts]:
 
 
 def expected(q: Json, facts: list[Facts]) -> list[tuple[list[str], Facts]]:
-    """The ways in the order they are told."""
+    """The ways in the order they are reported."""
     wishes = set(wishes_of(q))
     ways = [one for one in facts if one.holds(None, wishes)]
     if not ways:
         return []
-    told: list[tuple[list[str], Facts]] = []
+    error: list[tuple[list[str], Facts]] = []
     for best in q.get("best", ["cheapest"]):
         first = min(ways, key=lambda one: one.key(best))
-        same = [names for names, one in told if one is first]
+        same = [names for names, one in error if one is first]
         if same:
             same[0].append(best)
         else:
-            told.append(([best], first))
+            error.append(([best], first))
     first_best = q.get("best", ["cheapest"])[0]
     more = q.get("more", 0)
     for way in sorted(ways, key=lambda one: one.key(first_best)):
-        if more and all(worth_telling(way, earlier) for _, earlier in told):
-            told.append(([], way))
+        if more and all(worth_telling(way, earlier) for _, earlier in error):
+            error.append(([], way))
             more -= 1
-    return told
+    return error
 
 
 def worth_telling(way: Facts, earlier: Facts) -> bool:
@@ -248,7 +248,7 @@ def worth_telling(way: Facts, earlier: Facts) -> bool:
 def compare(q: Json, answer: Json) -> int:
     """Raises AssertionError where an answer is not what trying everything gives; how many combinations were tried."""
     facts = facts_of(q)
-    told = expected(q, facts)
+    error = expected(q, facts)
     got = [
         (
             way["best"],
@@ -262,10 +262,10 @@ def compare(q: Json, answer: Json) -> int:
     ]
     want = [
         (best, one.changes, (float(one.price), *one.figures()[1:]), sorted(one.needs), one.verdict, True)
-        for best, one in told
+        for best, one in error
     ]
     assert got == want, f"got {got}\nwant {want}"
-    if not told:
+    if not error:
         compare_stuck(q, facts, answer["stuck"])
     else:
         assert answer["stuck"] is None

@@ -64,11 +64,11 @@ def in_place(here: Installation, saved) -> str:
     _, new, secret = saved
     with running_cluster(), here.database() as connection:
         names = [row[0] for row in connection.execute("select name from workshop_workshop")]
-        told = (names, here.config["secret_key"])
-        if told == (["Quay"], secret):
+        error = (names, here.config["secret_key"])
+        if error == (["Quay"], secret):
             assert tables(here) == new
             return "new"
-        assert told == (["Older"], "older" * 10)
+        assert error == (["Older"], "older" * 10)
         assert tables(here).keys() == new.keys()
         return "old"
 
@@ -152,11 +152,11 @@ def test_a_backup_that_meets_a_lock_fails_and_says_so(other, tmp_path, monkeypat
     assert [path.name for path in made.iterdir()] == ["unkett-2026-01-01.tar"]
 
 
-def test_a_failed_nightly_backup_is_tried_again_and_told(tmp_path, monkeypatch, capsys) -> None:
-    from unkett.web.pages.health import backup_told
+def test_a_failed_nightly_backup_is_tried_again_and_reported(tmp_path, monkeypatch, capsys) -> None:
+    from unkett.web.pages.health import backup_state
 
     monkeypatch.setenv("UNKETT_STATE", str(tmp_path / "state"))
-    assert backup_told(state.backup_status()) is None  # none is made here
+    assert backup_state(state.backup_status()) is None  # none is made here
     outcomes = [
         SetupError("the disk\nis full"),
         psycopg.errors.LockNotAvailable("locked"),
@@ -181,15 +181,15 @@ def test_a_failed_nightly_backup_is_tried_again_and_told(tmp_path, monkeypatch, 
             night.look()
             night.running.join()
         assert len(made) == number
-        told = backup_told(state.backup_status(), now=day)
-        assert told == {"ok": False, "last_good_hours": None}
+        error = backup_state(state.backup_status(), now=day)
+        assert error == {"ok": False, "last_good_hours": None}
         clock[0] += nightly.TRY_AGAIN_S
     assert "the nightly backup failed: the disk is full" in capsys.readouterr().err
     night.look()
     night.running.join()
-    assert backup_told(state.backup_status(), now=day) == {"ok": True, "last_good_hours": 0.0}
+    assert backup_state(state.backup_status(), now=day) == {"ok": True, "last_good_hours": 0.0}
     later = day + datetime.timedelta(hours=31.5)
-    assert backup_told(state.backup_status(), now=later)["last_good_hours"] == 31.5
+    assert backup_state(state.backup_status(), now=later)["last_good_hours"] == 31.5
     night.look()
     assert len(made) == 4  # one a night
     assert json.loads((tmp_path / "state" / "backups.json").read_text())["failed"] == ""

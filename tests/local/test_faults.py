@@ -92,16 +92,16 @@ def test_a_killed_keeper_comes_back_on_the_same_port(here, owner) -> None:
         connection.execute("delete from catalogue_stockitem")  # hundreds of rows make later pages slow
 
 
-def test_a_dead_database_is_told_plainly(here, owner) -> None:
+def test_a_dead_database_is_reported_plainly(here, owner) -> None:
     os.kill(here.postmaster(), signal.SIGKILL)
     answers = set()
 
-    def told() -> bool:
+    def error() -> bool:
         status, text = owner.ask("/")
         answers.add((status, "The database is away" in text))
         return status == 200
 
-    until(told)
+    until(error)
     assert answers <= {(200, False), (503, True)}
     log = [
         json.loads(line)
@@ -195,19 +195,19 @@ def test_slow_and_half_requests_hold_nobody_up(here, owner) -> None:
 
 
 def test_waiting_writers_stop_nobody_else(here, owner) -> None:
-    """Eight who want the same row wait for its lock; who reads does not, and those who waited too long are told."""
+    """Eight who want the same row wait for its lock; who reads does not, and those who waited too long are reported."""
     add(owner, "wanted by all")
     with here.database() as holder:
         holder.autocommit = False
         row = holder.execute(
             "select id from catalogue_stockitem where name = 'wanted by all' for update"
         ).fetchone()[0]
-        told: list[tuple[int, str]] = []
+        error: list[tuple[int, str]] = []
 
         def writer() -> None:
             mine = Browser(here)
             mine.opener, mine.token = owner.opener, owner.token
-            told.append(mine.ask(f"/bench/counted/{row}/change/", {"number": "1", "why": "used"}))
+            error.append(mine.ask(f"/bench/counted/{row}/change/", {"number": "1", "why": "used"}))
 
         hands = [threading.Thread(target=writer) for _ in range(8)]
         for one in hands:
@@ -220,11 +220,11 @@ def test_waiting_writers_stop_nobody_else(here, owner) -> None:
         for one in hands:
             one.join()
         holder.rollback()  # the readers were answered before the lock was let go
-    assert {status for status, _ in told} == {503}
-    assert all("Too busy just now" in text for _, text in told)
+    assert {status for status, _ in error} == {503}
+    assert all("Too busy just now" in text for _, text in error)
 
 
-def test_a_second_start_is_told(here) -> None:
+def test_a_second_start_is_reported(here) -> None:
     done = here.run("start")
     assert done.returncode == 1
     assert "in use" in done.stderr
@@ -285,7 +285,7 @@ def test_a_backup_of_what_is_served_is_restored_on_an_empty_machine(
     assert empty.config["secret_key"] == here.config["secret_key"]
     again = empty.run("restore", str(path))
     assert again.returncode == 1
-    assert "Quay" in again.stderr  # what is there is not replaced unless told
+    assert "Quay" in again.stderr  # what is there is not replaced unless reported
     monkeypatch.setenv("UNKETT_STATE", str(empty.folder))
     with running_cluster():
         assert tables(empty) == before
@@ -314,9 +314,9 @@ def test_a_killed_launcher_leaves_nothing_and_starts_again(here, owner) -> None:
     assert "Quay" in owner.ask("/")[1]
     config = here.folder / "config.json"
     here.stop()
-    told = json.loads(config.read_text())
-    told["database"]["admin"]["password"] = "another"
-    config.write_text(json.dumps(told))
+    error = json.loads(config.read_text())
+    error["database"]["admin"]["password"] = "another"
+    config.write_text(json.dumps(error))
     done = here.run("start")
     assert done.returncode == 1
     assert "does not take the password" in done.stderr

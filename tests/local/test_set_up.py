@@ -13,7 +13,7 @@ import pytest
 from tests.local.installation import ENOUGH_S, until
 from unkett.local.state import PROJECT
 
-# Stands for python3 and for the environment's own Python: writes down what it is asked, fails or waits where told.
+# Stands for python3 and for the environment's own Python: writes down what it is asked, fails or waits where reported.
 PYTHON = """#!/bin/sh
 echo "$*" >> "{log}"
 case "$*" in

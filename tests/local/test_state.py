@@ -66,7 +66,7 @@ def test_a_port_that_is_none_is_refused(port) -> None:
     assert f"PORT={port}: enter a number from 1 to 65535" in done.stderr
 
 
-def test_a_port_in_use_is_told() -> None:
+def test_a_port_in_use_is_reported() -> None:
     with closing(socket.socket()) as taken:
         taken.bind((state.HOST, 0))
         taken.listen()
@@ -138,7 +138,7 @@ def test_a_failed_set_up_lets_the_keeper_stop(fresh_state, monkeypatch) -> None:
         ('{"secret_key": "x", "database": {}, "allowed_hosts": []}', 0o644, "chmod 600"),
     ],
 )
-def test_a_configuration_that_cannot_be_used_is_told(fresh_state, content, mode, says) -> None:
+def test_a_configuration_that_cannot_be_used_is_reported(fresh_state, content, mode, says) -> None:
     path = state.config_path()
     path.write_text(content)
     path.chmod(mode)

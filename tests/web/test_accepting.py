@@ -122,9 +122,9 @@ REFUSED = [
 
 def test_what_may_not_be_accepted_is_refused(owner, bike) -> None:
     for given, error, says in REFUSED:
-        with pytest.raises(error) as told:
+        with pytest.raises(error) as error:
             accept(owner, bike, **given)
-        assert says in str(told.value)
+        assert says in str(error.value)
     with pytest.raises(NotThere):
         reopen_finding(actor=owner, bike_id=bike.pk, version=1, finding=REF)
     assert Bike.objects.get(pk=bike.pk).accepted == []
@@ -144,7 +144,7 @@ def test_by_the_pages_forms(client, owner, stack) -> None:
     assert ": rides so</p>" in text
     assert "Cassette needs a 1.85 mm spacer" in text
     assert not [form for form in forms_of(text) if form.action == accepts]
-    again = reverse("bikes:finding-ask-again", args=[stack.pk])
+    again = reverse("bikes:finding-reopen", args=[stack.pk])
     (form,) = [form for form in forms_of(text) if form.action == again]
     assert client.post(again, form.fields).url == stand
     assert verdicts(owner, stack)[0] == "goes_if"

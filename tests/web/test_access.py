@@ -121,7 +121,7 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
 
 def address(name, known) -> str:
     names = {
-        "workout:calculation": "capacity",
+        "calculators:calculation": "capacity",
         "bikes:typed-keep": "capacity",
         "bikes:intake-station": "frame",
         "bikes:inspection-picture": "chain_worn",

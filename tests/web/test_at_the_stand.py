@@ -241,8 +241,8 @@ def test_a_brake_is_proved_by_whoever_did_not_do_the_work(owner, mechanic, plan,
         stepping.tick_step(actor=owner, job_id=job.pk, step_id=proof.pk)
     assert stepping.tick_step(actor=mechanic, job_id=job.pk, step_id=proof.pk).done_by == mechanic
     stepping.undo_step(actor=mechanic, job_id=job.pk, step_id=proof.pk)
-    told = stepping.tick_step(actor=owner, job_id=job.pk, step_id=proof.pk, anyway="Jory is at lunch")
-    assert told.proved_why == "Jory is at lunch"
+    error = stepping.tick_step(actor=owner, job_id=job.pk, step_id=proof.pk, anyway="Jory is at lunch")
+    assert error.proved_why == "Jory is at lunch"
     stepping.undo_step(actor=owner, job_id=job.pk, step_id=proof.pk)
     with pytest.raises(Refused, match="proved, never skipped"):
         stepping.skip_step(actor=owner, job_id=job.pk, step_id=proof.pk, reason="no time")
@@ -430,7 +430,7 @@ def test_two_mechanics_tick_one_sheet_at_once_and_none_is_lost_or_doubled(owner,
     plans.pick_packages(actor=owner, plan_id=plan.pk, version=plan.version, codes=["full_service"])
     job = services.start_job(actor=owner, plan_id=plan.pk)
 
-    def work(actor: User, told: list[tuple[str, str]]) -> None:
+    def work(actor: User, error: list[tuple[str, str]]) -> None:
         try:
             while left := list(job.steps.filter(done_at=None).exclude(key="hand_over:bike")):
                 for one in left:
@@ -438,7 +438,7 @@ def test_two_mechanics_tick_one_sheet_at_once_and_none_is_lost_or_doubled(owner,
                         tick(actor, job, one.key)
                     except (Refused, Conflict):
                         continue
-                    told.append((one.key, actor.username))
+                    error.append((one.key, actor.username))
         finally:
             connection.close()
 
@@ -447,17 +447,17 @@ def test_two_mechanics_tick_one_sheet_at_once_and_none_is_lost_or_doubled(owner,
         one.content["wait_minutes"] = 0
         one.save()
     while ticks < 200:
-        told: list[tuple[str, str]] = []
-        hands = [threading.Thread(target=work, args=(actor, told)) for actor in (owner, mechanic)]
+        error: list[tuple[str, str]] = []
+        hands = [threading.Thread(target=work, args=(actor, error)) for actor in (owner, mechanic)]
         for hand in hands:
             hand.start()
         for hand in hands:
             hand.join()
         stored = {one.key: one.done_by.username for one in job.steps.exclude(done_at=None)}
-        assert dict(told) == stored
-        assert len(told) == len(stored) == job.steps.count() - 1
+        assert dict(error) == stored
+        assert len(error) == len(stored) == job.steps.count() - 1
         assert Job.objects.get(pk=job.pk).open_facts == []
-        ticks += len(told)
+        ticks += len(error)
         stepping.undo_step(actor=owner, job_id=job.pk, step_id=at(job, "look:bike").pk, with_later=True)
         assert not job.steps.exclude(done_at=None).exists()
 
@@ -483,7 +483,7 @@ def test_a_part_of_a_job_handed_over_early_is_on_the_record_at_once(
     cassette = bike.fitted.get(slot="cassette").name
     client.force_login(owner)
     fresh = Plan.objects.get(pk=plan.pk)
-    url = reverse("plans:change-carry-out", args=[plan.pk, "chain"])
+    url = reverse("plans:change-apply", args=[plan.pk, "chain"])
     sent = {
         "version": fresh.version,
         "bike_version": Bike.objects.get(pk=bike.pk).version,

@@ -59,7 +59,7 @@ BAD_FILES = [
 
 
 @pytest.mark.parametrize(("content", "says"), BAD_FILES, ids=str)
-def test_a_bad_file_is_told_beside_its_field_and_stores_nothing(client, owner, content, says) -> None:
+def test_a_bad_file_is_reported_beside_its_field_and_stores_nothing(client, owner, content, says) -> None:
     client.force_login(owner)
     answer = upload(client, content)
     assert answer.status_code == 422
@@ -127,7 +127,7 @@ BAD_READINGS = [
 
 
 @pytest.mark.parametrize(("more", "status", "says"), BAD_READINGS, ids=str)
-def test_bad_readings_are_told_and_store_nothing(client, owner, bike, more, status, says) -> None:
+def test_bad_readings_are_reported_and_store_nothing(client, owner, bike, more, status, says) -> None:
     client.force_login(owner)
     data = {"version": "1", "slot": "chain", "attr": "links", "value": "110", **more}
     answer = client.post(reverse("bikes:part-measure", args=[bike.pk]), data)
@@ -340,7 +340,7 @@ def test_what_is_typed_under_a_calculation_is_kept(client, owner, bike) -> None:
     assert answer.status_code == 302
     assert Bike.objects.get(pk=bike.pk).kept["crank_centring"]["drive_mm"] == 58.4
     page = client.get(reverse("bikes:work", args=[bike.pk, "bracket"])).text
-    asked = f"{reverse('workout:calculation', args=['crank_centring'])}?bike={bike.pk}"
+    asked = f"{reverse('calculators:calculation', args=['crank_centring'])}?bike={bike.pk}"
     assert f'hx-get="{asked}"' in page
     assert 'value="60.6"' in client.get(asked, headers={"HX-Request": "true"}).text
     answer = keep(client, bike, "steerer_cut", 2, head_tube_mm="150", spacers_below_mm="10")

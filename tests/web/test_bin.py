@@ -63,7 +63,7 @@ def test_a_part_has_a_box_a_value_and_what_it_is_kept_with(client, bike, lying) 
     "typed", [{"value": "-1"}, {"value": "much"}, {"mass_g": "-4"}, {"kept_with": "P0"}, {"kept_with": "X1"},
               {"box": "x" * 41}],
 )  # fmt: skip
-def test_what_cannot_be_read_is_told_beside_the_field(client, lying, typed) -> None:
+def test_what_cannot_be_read_is_reported_beside_the_field(client, lying, typed) -> None:
     answer = keep(client, lying, **typed)
     assert answer.status_code == 422
     assert 'class="wrong"' in answer.text
@@ -153,8 +153,8 @@ def test_a_piece_is_written_down_like_one_of_the_catalogue(client, owner, catalo
     client.force_login(owner)
     wide = catalogue["Wide nine"]
     url = f"{reverse('bench:enter')}?like={wide.pk}"
-    form = next(form for form in forms_of(client.get(url).text) if "whence" in form.fields)
-    typed = {**form.fields, "box": "C 3", "value": "9,00", "whence": "flea market", "speeds": "8"}
+    form = next(form for form in forms_of(client.get(url).text) if "came_from" in form.fields)
+    typed = {**form.fields, "box": "C 3", "value": "9,00", "came_from": "flea market", "speeds": "8"}
     assert client.post(url, typed).status_code == 422  # nine sprockets are no eight
     made = client.post(url, {**typed, "speeds": "9"})
     assert made.status_code == 302
@@ -358,7 +358,7 @@ def test_which_bikes_want_a_piece(client, owner, bike, stranger) -> None:
     assert (found.go, found.refused, found.not_judged) == (1, 0, 0)
     assert bikes_needing(owner, narrow).refused == 1
     assert bikes_needing(stranger, chain).go == 0
-    assert bike.name in client.get(reverse("bench:wanting", args=[chain.pk])).text
+    assert bike.name in client.get(reverse("bench:needing", args=[chain.pk])).text
     bike.refresh_from_db()
     take_off(actor=owner, bike_id=bike.pk, version=bike.version, slot="chain")
     found = bikes_needing(owner, chain)

@@ -72,9 +72,9 @@ WRONG = [
 def test_what_is_wrong_is_named_by_its_field(owner, catalogue) -> None:
     before = CataloguePart.objects.count()
     for given, says in WRONG:
-        with pytest.raises(InputError) as told:
+        with pytest.raises(InputError) as error:
             add_part(actor=owner, kind="cassette", values=values(**given))
-        faults = [f"{fault.path}: {fault.says}" for fault in told.value.faults]
+        faults = [f"{fault.path}: {fault.says}" for fault in error.value.faults]
         assert any(fault.startswith(says) for fault in faults), faults
     with pytest.raises(NotThere):
         add_part(actor=owner, kind="sofa", values=values())

@@ -56,7 +56,7 @@ def test_complaints_are_kept_with_who_said_them_and_can_be_undone(owner, mechani
 
 
 @pytest.mark.parametrize("key", ["no_such", "skip_load@front", "brake_weak@left"])
-def test_what_is_no_complaint_is_told_and_nothing_is_stored(owner, bike, key) -> None:
+def test_what_is_no_complaint_is_reported_and_nothing_is_stored(owner, bike, key) -> None:
     with pytest.raises(InputError) as caught:
         complained(owner, bike, "rattle", key)
     assert caught.value.faults[0].path == "complaint"

@@ -41,7 +41,7 @@ def test_a_customer_is_found_and_changed(client, owner, bike) -> None:
     assert Customer.objects.get().name == "Ebba Holmsen"
 
 
-def test_what_is_wrong_is_told_beside_the_field(owner, bike) -> None:
+def test_what_is_wrong_is_reported_beside_the_field(owner, bike) -> None:
     store_build(owner, build_from({"name": "Second", "parts": {}}), customer="Jorn")
     wanted = {"actor": owner, "customer_id": bike.customer_id, "version": 1}
     for values, path, says in (
@@ -50,9 +50,9 @@ def test_what_is_wrong_is_told_beside_the_field(owner, bike) -> None:
         ({"name": "a", "reach": "y" * 201}, "reach", "at most 200"),
         ({"name": "a", "note": "z" * 2001}, "note", "at most 2000"),
     ):
-        with pytest.raises(InputError, match=says) as told:
+        with pytest.raises(InputError, match=says) as error:
             change_customer(**wanted, values=values)
-        assert [fault.path for fault in told.value.faults] == [path]
+        assert [fault.path for fault in error.value.faults] == [path]
     with pytest.raises(Conflict):
         change_customer(**{**wanted, "version": 7}, values={"name": "a"})
     assert Customer.objects.get(pk=bike.customer_id).version == 1

@@ -9,7 +9,7 @@ from unkett.web.workshop.services import add_customer
 
 
 @pytest.mark.django_db
-def test_the_demonstration_is_replaced_only_as_told(owner, bike) -> None:
+def test_the_demonstration_is_replaced_only_as_reported(owner, bike) -> None:
     User.objects.create_user("rona", password="a long pass phrase", workshop=owner.workshop, role="mechanic")
     call_command("load_demo", verbosity=0)
     assert User.objects.get(username="rona").workshop_id == owner.workshop_id  # ours stays ours

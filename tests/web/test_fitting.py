@@ -70,7 +70,7 @@ BAD_EDITS = [
 
 
 @pytest.mark.parametrize(("more", "status", "says"), BAD_EDITS, ids=str)
-def test_bad_edits_are_told_and_store_nothing(client, owner, bike, more, status, says) -> None:
+def test_bad_edits_are_reported_and_store_nothing(client, owner, bike, more, status, says) -> None:
     client.force_login(owner)
     url = reverse("bikes:part-edit", args=[bike.pk, "cassette"])
     answer = client.post(url, {**fields(client, url), "name": "Changed", **more})

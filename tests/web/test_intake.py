@@ -44,8 +44,8 @@ def test_only_what_this_kind_of_bike_has_is_asked() -> None:
     for step in STATIONS:
         for slot in step.slots:
             declared = KINDS[SLOTS[slot].kind].attributes
-            for looks in (track, gravel, rim):
-                assert {one.name for one in looks.asks(slot)} <= set(declared)
+            for profile in (track, gravel, rim):
+                assert {one.name for one in profile.asks(slot)} <= set(declared)
 
 
 def test_a_bike_is_taken_in_step_by_step(client, owner) -> None:

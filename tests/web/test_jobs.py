@@ -327,7 +327,7 @@ def test_the_days_are_worked_out_and_a_session_moved_by_hand(client, owner, mech
     assert "shifted by +" in client.get(reverse("jobs:days"), {"day": moved_to // 1440}).text
 
 
-def test_a_promise_that_breaks_is_told_on_the_page(client, owner, job) -> None:
+def test_a_promise_that_breaks_is_reported_on_the_page(client, owner, job) -> None:
     services.note_job(
         actor=owner, job_id=job.pk, version=1, parts_on=None, later="", kept="",
         promised=timezone.now() - datetime.timedelta(hours=1),
@@ -390,7 +390,7 @@ def test_the_calendar_holds_promises_waits_and_what_is_due(client, owner, job, b
     assert any("Chain gauged" in str(event["summary"]) for event in by_uid.values())
 
 
-def test_own_steps_are_written_told_and_dropped(client, owner, job) -> None:
+def test_own_steps_are_written_reported_and_dropped(client, owner, job) -> None:
     client.force_login(owner)
     write = reverse("jobs:step-write")
     words = {"code": "look:bike", "says": "Look, and look again.", "minutes": "9", "once": ""}

@@ -1,4 +1,4 @@
-"""The Lines page: routes chosen, guides moved, a plan's change told, the cut list and what it is cut from."""
+"""The Lines page: routes chosen, guides moved, a plan's change reported, the cut list and what it is cut from."""
 
 import csv
 import io

@@ -56,9 +56,9 @@ def test_a_customer_says_yes(client, owner, quoted) -> None:
     assert (
         customer.post(address(link), {**answer, "answer": "no", "version": quoted.version}).status_code == 422
     )
-    told = client.get(reverse("plans:quote", args=[quoted.pk])).text
-    assert "The customer says" in told
-    assert "please" in told
+    error = client.get(reverse("plans:quote", args=[quoted.pk])).text
+    assert "The customer says" in error
+    assert "please" in error
     assert LogEntry.objects.filter(verb="customer says yes", actor=None).exists()
 
 

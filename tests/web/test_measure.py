@@ -33,7 +33,7 @@ def test_the_ranking_follows(client, mechanic) -> None:
 
 
 @pytest.mark.parametrize("text", ["wide", "5 Nm", "-4", "99999"])
-def test_bad_readings_are_told(client, mechanic, text) -> None:
+def test_bad_readings_are_reported(client, mechanic, text) -> None:
     client.force_login(mechanic)
     answer = client.get(reverse("measure:sort", args=["bb_shell"]), {"bore_mm": text})
     assert answer.status_code == 422
@@ -120,8 +120,8 @@ def test_the_readings_stay_with_what_they_found(client, mechanic, bike) -> None:
     form = next(one for one in forms_of(page) if one.fields.get("bike") and "code" in one.fields)
     assert form.fields["diameter_mm"] == "27,2"
     assert client.post(form.action, form.fields).status_code == 302
-    told = client.get(reverse("bikes:history", args=[bike.pk])).text
-    assert "27,2 mm" in told
+    error = client.get(reverse("bikes:history", args=[bike.pk])).text
+    assert "27,2 mm" in error
     link = re.search(r'href="(/catalogue/new/[^"]*sort=seatpost[^"]*)"', page)
     assert link is not None
     fields = next(

@@ -1,4 +1,4 @@
-"""Nonsense in any field of any form: told, never a crash; what is refused stores nothing."""
+"""Nonsense in any field of any form: reported, never a crash; what is refused stores nothing."""
 
 import json
 import random
@@ -94,7 +94,7 @@ def spoilt(fields, dice) -> dict[str, str]:
 
 
 @pytest.mark.parametrize("place", PLACES)
-def test_nonsense_is_told(client, owner, bike, catalogue, addresses, place) -> None:
+def test_nonsense_is_reported(client, owner, bike, catalogue, addresses, place) -> None:
     client.force_login(owner)
     dice = random.Random(place)
     tried = 0
@@ -116,7 +116,7 @@ def test_nonsense_is_told(client, owner, bike, catalogue, addresses, place) -> N
 
 
 @pytest.mark.parametrize("place", ["gears", "measure", "yard", "stand"])
-def test_nonsense_in_an_address_is_told(client, owner, bike, addresses, place) -> None:
+def test_nonsense_in_an_address_is_reported(client, owner, bike, addresses, place) -> None:
     client.force_login(owner)
     dice = random.Random(place)
     for form in forms_of(client.get(addresses[place]).text):

@@ -91,14 +91,14 @@ def test_a_job_killed_in_the_middle_loses_no_reading(owner, plan, catalogue) -> 
     env = {**os.environ, "PYTHONPATH": str(PROJECT / "src")}
     child = subprocess.Popen(command, env=env, stdout=subprocess.PIPE, text=True)
     assert child.stdout is not None
-    told = [child.stdout.readline().split() for _ in range(4)]
+    error = [child.stdout.readline().split() for _ in range(4)]
     os.kill(child.pid, signal.SIGKILL)
-    told += [line.split() for line in child.stdout.read().splitlines() if line.count(" ") == 1]
+    error += [line.split() for line in child.stdout.read().splitlines() if line.count(" ") == 1]
     child.wait()
     child.stdout.close()
     stored = dict(job.steps.exclude(reading=None).values_list("pk", "reading"))
-    assert len(told) >= 4
-    assert all(stored[int(step)] == float(reading) for step, reading in told)
+    assert len(error) >= 4
+    assert all(stored[int(step)] == float(reading) for step, reading in error)
 
 
 def test_a_fault_in_the_middle_rolls_everything_back(owner, plan, catalogue, monkeypatch) -> None:

@@ -140,9 +140,9 @@ def test_work_outside_is_on_the_quote_and_comes_back_before_the_hand_over(client
     with pytest.raises(Refused, match="Powder coat"):
         hand_over(actor=owner, job_id=job.pk)
     back_from_outside(actor=owner, job_id=job.pk, outside_id=work.pk)
-    with pytest.raises(InputError) as told:
+    with pytest.raises(InputError) as error:
         send_outside(actor=owner, job_id=job.pk, what="", cost=Decimal(1), days=900)
-    assert [fault.path for fault in told.value.faults] == ["what", "days"]
+    assert [fault.path for fault in error.value.faults] == ["what", "days"]
     send_outside(actor=owner, job_id=job.pk, what="Face the shell", cost=Decimal(10), days=1)
     quote = cost_of(owner, chain).quote
     assert (quote.totals.gross, [row.title for row in quote.to_agree]) == (13410, ["Face the shell"])
@@ -231,13 +231,13 @@ def test_a_part_in_time_moves_nothing(owner, chain) -> None:
     assert Plan.objects.get(pk=chain.pk).moved == {}
 
 
-def test_an_agreed_plan_is_promised_for_the_day_its_pages_told(client, owner, chain) -> None:
+def test_an_agreed_plan_is_promised_for_the_day_its_pages_reported(client, owner, chain) -> None:
     CataloguePart.objects.update(days=5)
-    told = cost_of(owner, chain).ready_on
-    assert told is not None
-    assert told.isoweekday() < 6
+    error = cost_of(owner, chain).ready_on
+    assert error is not None
+    assert error.isoweekday() < 6
     agree(owner, chain)
-    assert cost_of(owner, chain).ready_on == told
+    assert cost_of(owner, chain).ready_on == error
     services.move_plan(**at(owner, chain), to="draft")
     assert Plan.objects.get(pk=chain.pk).promised is None
 

@@ -124,7 +124,7 @@ def test_all_is_carried_out_in_one_step(client, owner, bike, plan, catalogue) ->
     services.empty_slot(actor=owner, plan_id=plan.pk, version=2, slot="chain")
     on_stand(owner, plan)
     client.force_login(owner)
-    url = reverse("plans:plan-carry-out", args=[plan.pk])
+    url = reverse("plans:plan-apply", args=[plan.pk])
     form = next(
         one for one in forms_of(client.get(reverse("plans:show", args=[plan.pk])).text) if one.action == url
     )

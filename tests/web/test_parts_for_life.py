@@ -150,7 +150,7 @@ def test_crossing_moves_wait_for_each_other(owner, bike) -> None:
     parts = {slot: BUILD["parts"][slot] for slot in ("frame",)}
     wheels = {"front_rim": {"name": "Rim", "attrs": {"bsd_mm": 622}}}
     other = store_build(owner, build_from({"name": "Second", "parts": {**parts, **wheels}}))
-    start, told = threading.Barrier(2), []
+    start, errors = threading.Barrier(2), []
 
     def move(donor: int, receiver: int, slot: str) -> None:
         start.wait()
@@ -160,7 +160,7 @@ def test_crossing_moves_wait_for_each_other(owner, bike) -> None:
                 fitting.move_part(actor=owner, bike_id=donor, version=seen, slot=slot, to_bike_id=receiver)
                 break
             except Refused as error:
-                told.append(error)
+                errors.append(error)
         connection.close()
 
     hands = [

@@ -258,7 +258,7 @@ def test_a_form_from_elsewhere_is_refused_and_written_down(owner, bike) -> None:
 def test_behind_tls_nothing_is_left_open() -> None:
     """Django's own deployment check on the settings as they are with `https`: it finds nothing."""
     config = load_config()
-    told = {**config, "https": True, "allowed_hosts": ["unkett.example"]}
+    error = {**config, "https": True, "allowed_hosts": ["unkett.example"]}
     says = (
         "import unkett.local.state as s, json, sys; told = json.load(sys.stdin); s.load_config = lambda: told\n"
         "import django; django.setup()\n"
@@ -268,7 +268,7 @@ def test_behind_tls_nothing_is_left_open() -> None:
     )
     mine = {name: value for name, value in os.environ.items() if name != "DJANGO_ALLOW_ASYNC_UNSAFE"}
     done = subprocess.run(
-        [sys.executable, "-c", says], input=json.dumps(told), capture_output=True, text=True, check=False,
+        [sys.executable, "-c", says], input=json.dumps(error), capture_output=True, text=True, check=False,
         env={**mine, "DJANGO_SETTINGS_MODULE": "unkett.web.site.settings", "PYTHONPATH": str(PROJECT / "src")},
     )  # fmt: skip
     assert done.returncode == 0, done.stderr
@@ -283,7 +283,7 @@ def test_health_says_what_is_well(client, db, monkeypatch) -> None:
     assert (answer.status_code, answer.json()["disk"]) == (503, False)
 
 
-def test_what_breaks_is_told_with_its_number_and_logged(client, owner, monkeypatch, caplog) -> None:
+def test_what_breaks_is_reported_with_its_number_and_logged(client, owner, monkeypatch, caplog) -> None:
     client.force_login(owner)
     client.raise_request_exception = False
 

@@ -1,4 +1,4 @@
-"""Plans: stored change by change, clashes told, verdicts before the choice, a constant number of queries."""
+"""Plans: stored change by change, clashes reported, verdicts before the choice, a constant number of queries."""
 
 import re
 import threading
@@ -67,7 +67,7 @@ def test_taking_back_and_emptying(owner, plan, catalogue) -> None:
     assert "cassette" not in emptied.check.open_slots
 
 
-def test_the_second_of_two_is_told_and_nothing_is_overwritten(owner, mechanic, plan, catalogue) -> None:
+def test_the_second_of_two_is_reported_and_nothing_is_overwritten(owner, mechanic, plan, catalogue) -> None:
     seen_by_both = plan.version
     swap(mechanic, plan, catalogue["Wide nine"], seen_by_both)
     with pytest.raises(Conflict, match="Mads changed this plan at"):
@@ -78,8 +78,8 @@ def test_the_second_of_two_is_told_and_nothing_is_overwritten(owner, mechanic, p
 
 @pytest.mark.own_database
 def test_two_at_the_very_same_moment(owner, plan, catalogue) -> None:
-    """Real threads on real connections: one wins, one is told, the version counts one."""
-    told = []
+    """Real threads on real connections: one wins, one is reported, the version counts one."""
+    error = []
     gate = threading.Barrier(2)
 
     def change(name: str) -> None:
@@ -87,7 +87,7 @@ def test_two_at_the_very_same_moment(owner, plan, catalogue) -> None:
         try:
             swap(owner, plan, catalogue[name], 1)
         except Conflict:
-            told.append(name)
+            error.append(name)
         finally:
             connection.close()
 
@@ -96,7 +96,7 @@ def test_two_at_the_very_same_moment(owner, plan, catalogue) -> None:
         one.start()
     for one in both:
         one.join()
-    assert len(told) == 1
+    assert len(error) == 1
     plan.refresh_from_db()
     assert (plan.version, plan.changes.count()) == (2, 1)
 
@@ -208,7 +208,7 @@ BAD_POSTS = [
 
 
 @pytest.mark.parametrize(("name", "data", "status"), BAD_POSTS, ids=str)
-def test_bad_posts_are_told_and_store_nothing(client, owner, plan, name, data, status) -> None:
+def test_bad_posts_are_reported_and_store_nothing(client, owner, plan, name, data, status) -> None:
     client.force_login(owner)
     args = [plan.pk, "cassette"] if "slot" in name or "part" in name else [plan.pk]
     assert client.post(reverse(name, args=args), data).status_code == status

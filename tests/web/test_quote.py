@@ -83,7 +83,7 @@ def test_a_quote_follows_the_plan_again_once_it_is_taken_back(client, page, plan
 
 
 @pytest.mark.parametrize("typed", [{"title": ""}, {"price": "-1"}, {"minutes": "many"}, {"minutes": "99999"}])
-def test_a_line_that_cannot_be_read_is_told_and_not_stored(client, page, plan, typed) -> None:
+def test_a_line_that_cannot_be_read_is_reported_and_not_stored(client, page, plan, typed) -> None:
     answer = add(client, plan, **typed)
     assert answer.status_code == 422
     assert not plan.quote_lines.exists()
@@ -154,7 +154,7 @@ def test_a_ledger_tells_what_a_bike_earned(client, owner, bike) -> None:
         ({"version": "7"}, "changed this ledger"),
     ],
 )
-def test_a_ledger_that_cannot_be_is_told_and_not_stored(client, owner, bike, typed, says) -> None:
+def test_a_ledger_that_cannot_be_is_reported_and_not_stored(client, owner, bike, typed, says) -> None:
     client.force_login(owner)
     answer = keep(client, bike, **typed)
     assert answer.status_code in (409, 422)
@@ -170,5 +170,5 @@ def test_a_quote_counts_what_the_joints_need(owner, plan, bike, catalogue) -> No
     found = planned(owner, plan.pk)
     quote = PlanCost(found=found, settings=settings_of(owner)).quote
     asked = [need_words(need["what"]) for one in found.difference.new for need in one.needs]
-    told = [row.title.lower() for row in quote.rows if row.sort in (quoting.NEED, quoting.ACCEPT)]
-    assert sorted(told) == sorted([*asked, "consumables: grease, threadlocker, cable ends"])
+    error = [row.title.lower() for row in quote.rows if row.sort in (quoting.NEED, quoting.ACCEPT)]
+    assert sorted(error) == sorted([*asked, "consumables: grease, threadlocker, cable ends"])

@@ -368,8 +368,10 @@ def test_no_service_touches_another_workshops_thing(stranger, things) -> None:
         name = case.partition(",")[0]
         wanted = filled(given, things)
         wanted |= version_of(name, wanted, things)
-        with pytest.raises((NotThere, Refused)) as told:
+        with pytest.raises((NotThere, Refused)) as error:
             SERVICES[name](actor=stranger, **wanted)
-        if isinstance(told.value, Refused):  # a part of theirs is told as one that is not in our catalogue
-            assert "not in the catalogue" in str(told.value), case
+        if isinstance(
+            error.value, Refused
+        ):  # a part of theirs is reported as one that is not in our catalogue
+            assert "not in the catalogue" in str(error.value), case
         assert {table: list(table.objects.order_by("pk").values()) for table in stored} == stored, case

@@ -1,4 +1,4 @@
-"""What the workshop keeps as tables: out, in again to the same, and what is wrong told by line and column."""
+"""What the workshop keeps as tables: out, in again to the same, and what is wrong reported by line and column."""
 
 import csv
 import io
@@ -82,10 +82,10 @@ def test_a_table_taken_out_comes_in_as_the_same(client, owner, bike, kept, code)
     assert take(client, code, text).status_code == 302
     drop = {"bin": [0], "bikes": [7]}.get(code, [])  # the label is a new piece's, the verdict of a bare bike
 
-    def told(rows):
+    def error(rows):
         return [[cell for n, cell in enumerate(row) if n not in drop] for row in rows]
 
-    assert told(out(client, code)) == told(before)
+    assert error(out(client, code)) == error(before)
 
 
 def test_ods_holds_the_same_and_no_formula(client, owner, kept) -> None:
@@ -129,7 +129,7 @@ def test_text_goes_out_and_in_unchanged() -> None:
         ("orders", "supplier,kind,name,count\nBy phone,chain,Chain,0", "one at least"),
     ],
 )
-def test_a_wrong_line_is_told_and_nothing_stored(client, owner, bike, kept, code, line, says) -> None:
+def test_a_wrong_line_is_reported_and_nothing_stored(client, owner, bike, kept, code, line, says) -> None:
     before = out(client, code)
     shown = send(client, code, line)
     assert shown.status_code == 200
@@ -148,7 +148,7 @@ def test_a_wrong_line_is_told_and_nothing_stored(client, owner, bike, kept, code
      ("bikes", "name,name\nX,Y", "twice"), ("bikes", "", "empty"), ("bikes", "name\n", "no line below"),
      ("bikes", b"\xff\xfe\x00", "UTF-8")],
 )  # fmt: skip
-def test_a_file_that_is_no_table_is_told(client, owner, kept, code, text, says) -> None:
+def test_a_file_that_is_no_table_is_reported(client, owner, kept, code, text, says) -> None:
     answer = send(client, code, text)
     assert answer.status_code == 422
     assert says in answer.text
@@ -228,6 +228,6 @@ def test_nothing_private_is_kept_by_a_browser(client, owner, bike, kept) -> None
 
 
 @pytest.mark.parametrize("start", [start_plan, copy_bike])
-def test_a_name_too_long_is_told_not_cut(owner, bike, start) -> None:
+def test_a_name_too_long_is_reported_not_cut(owner, bike, start) -> None:
     with pytest.raises(InputError, match="at most 120"):
         start(actor=owner, bike_id=bike.pk, name="x" * 121)

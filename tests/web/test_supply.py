@@ -97,7 +97,7 @@ def test_offers_come_beside_the_workshops_own_figures(client, owner, supplier, c
     [("broken", "answered 500"), ("megabyte", "more than 2 MB"), ("lies", "None of its offers"), ("cut off", "no JSON"),
      ("stall", "said nothing"), ("slow", "did not end")],
 )  # fmt: skip
-def test_a_bad_answer_changes_nothing_and_is_told(
+def test_a_bad_answer_changes_nothing_and_is_reported(
     client, owner, supplier, store, monkeypatch, mood, says
 ) -> None:
     monkeypatch.setattr(feed, "QUIET_SECONDS", 0.5)
@@ -136,7 +136,7 @@ def test_a_lie_among_truths_is_left_out() -> None:
             feed.read_feed(answer)
 
 
-def test_nobody_answering_is_told(owner, supplier, store) -> None:
+def test_nobody_answering_is_reported(owner, supplier, store) -> None:
     Supplier.objects.update(url="http://127.0.0.1:9")
     assert refresh(owner, supplier).state == "failed"
     assert "cannot be reached" in supplier.says

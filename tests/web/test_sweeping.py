@@ -49,8 +49,8 @@ def test_sessions_that_are_over_go_with_their_sign_ins(owner, now) -> None:
         Session.objects.create(session_key=key, session_data="", expire_date=until)
         SignedIn.objects.create(user=owner, session_key=key)
     SignedIn.objects.create(user=owner, session_key="nowhere")
-    told = sweep(now)
-    assert (told["sessions"], told["sign-ins"]) == (1, 2)
+    error = sweep(now)
+    assert (error["sessions"], error["sign-ins"]) == (1, 2)
     assert SignedIn.objects.get().session_key == Session.objects.get().session_key == "living"
 
 

@@ -112,7 +112,7 @@ def test_a_spreadsheet_is_read_too(client, owner) -> None:
         ("a.xlsx", b"", "file"),
     ],
 )
-def test_what_is_no_table_is_told(client, owner, name, content, says) -> None:
+def test_what_is_no_table_is_reported(client, owner, name, content, says) -> None:
     client.force_login(owner)
     answer = send(client, content, name)
     assert answer.status_code == 422

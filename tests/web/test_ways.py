@@ -88,7 +88,7 @@ def test_a_plan_that_no_sheet_can_be_made_of_is_shown_without_a_total(
     assert "total, with labour and tax" in shown.text
 
 
-def test_a_wish_that_cannot_be_is_told_with_what_to_let_go_of(client, page, catalogue) -> None:
+def test_a_wish_that_cannot_be_is_reported_with_what_to_let_go_of(client, page, catalogue) -> None:
     wish_form(client, page, largest="42")
     do_next()
     shown = client.get(page).text
@@ -105,7 +105,7 @@ def test_a_wish_that_cannot_be_is_told_with_what_to_let_go_of(client, page, cata
         ({"by": "2001-01-01"}, "past"),
     ],
 )
-def test_a_wish_that_cannot_be_read_is_told_beside_its_field(client, page, typed, says) -> None:
+def test_a_wish_that_cannot_be_read_is_reported_beside_its_field(client, page, typed, says) -> None:
     answer = wish_form(client, page, **typed)
     assert answer.status_code == 422
     assert says in answer.text
@@ -131,7 +131,7 @@ def test_a_search_is_stopped_and_keeps_what_it_found(owner, plan, shelf, monkeyp
     assert (running.state, running.found) == (TaskState.STOPPED, {"cards": []})
 
 
-def test_what_breaks_in_the_background_is_told_and_nothing_else_stops(
+def test_what_breaks_in_the_background_is_reported_and_nothing_else_stops(
     owner, plan, monkeypatch, caplog
 ) -> None:
     task = ask_ways(actor=owner, plan_id=plan.pk, wish={}, best=["cheapest"])

@@ -50,7 +50,7 @@ def test_readings_make_a_forecast_that_moves(client, owner, bike) -> None:
     read(client, bike, value="0.6")
     assert f"reaches it about <b>{due.day} {due:%b %Y}" not in client.get(page).text
     last = WearReading.objects.last()
-    client.post(reverse("bikes:wear-strike", args=[last.pk]), {"once": ""})
+    client.post(reverse("bikes:wear-void", args=[last.pk]), {"once": ""})
     assert f"reaches it about <b>{due.day} {due:%b %Y}" in client.get(page).text
 
 
@@ -59,7 +59,7 @@ def test_readings_make_a_forecast_that_moves(client, owner, bike) -> None:
     [{"value": "much"}, {"value": "34.87"}, {"value": "0.5", "km": "-4"}, {"value": "0.5", "on": "2099-01-01"},
      {"value": ""}, {"value": "nan"}],
 )  # fmt: skip
-def test_a_reading_that_is_none_is_told_and_not_stored(client, owner, bike, typed) -> None:
+def test_a_reading_that_is_none_is_reported_and_not_stored(client, owner, bike, typed) -> None:
     client.force_login(owner)
     answer = read(client, bike, **typed)
     assert answer.status_code == 422

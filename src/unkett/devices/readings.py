@@ -45,8 +45,8 @@ class DeviceReading:
             "typed": self.typed,
             "fact": self.fact,
         }
-        told = json.dumps(said)
-        return f"data: {told}\n\n".encode()
+        words = json.dumps(said)
+        return f"data: {words}\n\n".encode()
 
 
 def reading_from(line: str) -> DeviceReading | None:

@@ -67,8 +67,8 @@ class StandIn(Talker):
 
     def line(self, value: float) -> str:
         """What it sends for a value."""
-        told = value + self._pick.choice((-1, 0, 0, 0, 1)) * self._noise
-        return f"{self.code} {UNIT[self.code]} {told:.2f}"
+        words = value + self._pick.choice((-1, 0, 0, 0, 1)) * self._noise
+        return f"{self.code} {UNIT[self.code]} {words:.2f}"
 
     def press(self, value: float) -> str:
         """Send a reading; the line that was sent."""

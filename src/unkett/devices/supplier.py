@@ -73,7 +73,7 @@ class Supplier:
             return None
         with self._lock:
             leads = {offer["code"]: offer["lead_days"] or 0 for offer in self.offers}
-            told = [
+            order_lines = [
                 {
                     "code": line["code"],
                     "count": line["count"],
@@ -84,7 +84,7 @@ class Supplier:
             ]
             number = str(wanted.get("reference"))
             return self.orders.setdefault(
-                number, {"format": "unkett.order/1", "id": f"O{len(self.orders) + 1}", "lines": told}
+                number, {"format": "unkett.order/1", "id": f"O{len(self.orders) + 1}", "lines": order_lines}
             )
 
     def send(self, order_id: str, lines: int = 1) -> None:

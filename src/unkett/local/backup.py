@@ -171,7 +171,7 @@ def restore(path: Path, *, replace: bool) -> dict[str, Any]:
     name, owner = database["name"], database["user"]
     if not replace and _has_work(name):
         raise SetupError(
-            f"there is a workshop here already: {_told(name)}. --replace puts the backup in its place"
+            f"there is a workshop here already: {_in_words(name)}. --replace puts the backup in its place"
         )
     stamp = f"{datetime.datetime.now(datetime.UTC):%Y%m%d%H%M%S}{os.getpid()}"
     fresh, old = f"{name}{RESTORING}{stamp}", f"{name}{BEFORE}{stamp}"
@@ -280,10 +280,10 @@ def _drop(connection: psycopg.Connection[Any], name: str) -> None:
 
 
 def _has_work(name: str) -> bool:
-    return bool(_told(name))
+    return bool(_in_words(name))
 
 
-def _told(name: str) -> str:
+def _in_words(name: str) -> str:
     """The workshops of a database that are not the demonstration; nothing for a database without tables."""
     with connect(admin=True, dbname=name) as connection:
         there = connection.execute("select to_regclass('public.workshop_workshop')").fetchone()

@@ -306,7 +306,7 @@ def ensure_keeper(*, alone: bool = False) -> None:
 
 
 def _end_orphan(folder: Path) -> None:
-    """Wait for a database whose keeper was killed: the kernel has told it to stop, and it is made to after a while."""
+    """Wait for a database whose keeper was killed: the kernel tells it to stop, and it is made to after a while."""
     begin = time.monotonic()
     while (
         pid := _server_pid(folder)
@@ -354,7 +354,7 @@ def _wait_until_up(folder: Path) -> None:
 def _wait_until_down(lock: Any) -> None:
     """Let go of the cluster and wait until its keeper has stopped the database and ended, or somebody else came.
 
-    The keeper is not told: it stops the database only while it holds the lock alone, so whoever comes meanwhile
+    The keeper gets no message: it stops the database only while it holds the lock alone, so whoever comes meanwhile
     either finds it up for good or waits until it is down.
     """
     fcntl.flock(lock, fcntl.LOCK_UN)

@@ -85,7 +85,7 @@ def _held(lock: IO[str]) -> bool:
 
 
 def main() -> int:
-    """Keep the database up until nobody uses the cluster, or until told to end. Exit 1 where another keeper runs."""
+    """Keep the database up until nobody uses the cluster or it is asked to end. Exit 1 where another keeper runs."""
     with (
         (state_folder() / "cluster.lock").open("a+") as used,
         (state_folder() / "keeper.lock").open(

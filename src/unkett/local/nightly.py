@@ -1,4 +1,4 @@
-"""The nightly backup of what is served: made beside the serving, tried again where it failed, told in `/health/`."""
+"""The nightly backup of what is served: made beside the serving, tried again where it failed, seen in `/health/`."""
 
 from __future__ import annotations
 
@@ -52,7 +52,7 @@ class NightlyBackup:
         self.running.start()
 
     def back_up(self, path: Path) -> None:
-        """Make one backup; a failure is told and tried again later."""
+        """Make one backup; a failure is reported and tried again later."""
         try:
             self.make(path)
             rotate(self.folder)

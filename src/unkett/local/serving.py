@@ -119,17 +119,17 @@ def _serve(port: int, *, demo: bool, stand_ins: bool, nightly: str, reload: bool
         night = NightlyBackup(folder=Path(nightly).resolve()) if nightly else None
         if night is None:
             backup_status_path().unlink(missing_ok=True)
-        told = ""
+        printed = ""
         while True:
             for child in children:
                 child.look()
             try:
                 ensure_keeper()
-                told = ""
+                printed = ""
             except (SetupError, OSError) as error:
-                if str(error) != told:
-                    told = str(error)
-                    print(f"unkett: {told}", file=sys.stderr, flush=True)
+                if str(error) != printed:
+                    printed = str(error)
+                    print(f"unkett: {printed}", file=sys.stderr, flush=True)
             if night is not None:
                 night.look()
             time.sleep(LOOK_EVERY_S)
@@ -160,11 +160,11 @@ def _developing(port: int, log: logging.Logger) -> list[Child]:
 
 
 def _say(port: int) -> None:
-    config, told = load_config(), _who_is_here()
+    config, printed = load_config(), _who_is_here()
     print(f"\n  Unkett is at  http://{HOST}:{port}/", flush=True)
-    for name, role in told["demo"]:
+    for name, role in printed["demo"]:
         print(f"  {role:<13} {name:<8} {config['demo_password']}")
-    if not told["set_up"]:
+    if not printed["set_up"]:
         print(
             f"  Set up your own workshop at  http://{HOST}:{port}/set-up/  with the code  {config['set_up_code']}"
         )
@@ -286,7 +286,7 @@ def _pump(pipe: Any, log: logging.Logger) -> None:
 
 
 def _account() -> dict[str, Any]:
-    """As root, the account that the server drops to, made where there is none; told where it cannot be used."""
+    """As root, the account that the server drops to, made where there is none; a message where it cannot be used."""
     if os.geteuid() != 0:
         return {}
     try:

@@ -181,12 +181,12 @@ def small_parts(lines: list[Line]) -> list[tuple[str, int]]:
     return sorted(tally.items())
 
 
-def bleed_says(told_line: LineReport) -> str:
+def bleed_says(report_line: LineReport) -> str:
     """Whether a hose that is changed wants a bleed; nothing for a cable."""
-    line = told_line.shown
+    line = report_line.shown
     if line is None or not any(piece.type == "hose" for piece in line.pieces):
         return ""
-    slack = told_line.slack_mm
+    slack = report_line.slack_mm
     if slack is not None and 0 <= slack <= BLEED_FREE_MM:
         return "The hose stays as it is: no bleed."
     return "A joined or changed hose: fluid lost? Then bleed. Lever firm, hold a minute before it is ridden."

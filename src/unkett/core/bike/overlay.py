@@ -26,7 +26,7 @@ def to_lace(spokes: Part) -> Part:
 def with_changes(build: Build, changes: Mapping[str, Part | None]) -> Build:
     """The bike with other parts in some slots, or with nothing fitted there (None).
 
-    Another hub or rim is laced anew: the spokes that stand there are still to be cut, to the lengths worked out.
+    Another hub or rim is laced again: the spokes that stand there are still to be cut, to the lengths worked out.
     Another fork, lower cup or wheel turns the frame: its angles, wheelbase, drop, stack and reach are those it
     will have.
     """
@@ -35,8 +35,8 @@ def with_changes(build: Build, changes: Mapping[str, Part | None]) -> Build:
         then = then.with_part(slot, part)
     for end in ("front", "rear"):
         spokes = then.parts.get(f"{end}_spokes")
-        laced_anew = changes.get(f"{end}_hub") or changes.get(f"{end}_rim")
-        if spokes is not None and laced_anew and f"{end}_spokes" not in changes:
+        relaced = changes.get(f"{end}_hub") or changes.get(f"{end}_rim")
+        if spokes is not None and relaced and f"{end}_spokes" not in changes:
             then = then.with_part(f"{end}_spokes", to_lace(spokes))
     frame = then.parts.get("frame")
     if frame is None or "frame" in changes:

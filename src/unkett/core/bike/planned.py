@@ -1,4 +1,4 @@
-"""A bike as planned: what its changes pull along, and its lines laid anew where they run elsewhere."""
+"""A bike as planned: what its changes pull along, and its lines laid again where they run elsewhere."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from unkett.core.rules.lines import LINES
 
 
 def as_planned(build: Build, changes: Mapping[str, Part | None]) -> Build:
-    """The bike with other parts in some slots: what they pull along, its lines laid anew where they run elsewhere."""
+    """The bike with other parts in some slots: what they pull along, its lines laid again where they run elsewhere."""
     then = with_changes(build, changes)
     return then if LAID_ON.isdisjoint(changes) else rerun(build, then, changes)
 
@@ -23,7 +23,7 @@ OF_PATH = ("need_mm", "turns_deg", "radius_min_mm")  # what a path says of its l
 
 
 def rerun(now: Build, then: Build, changes: Container[str]) -> Build:
-    """A planned bike with its lines laid anew on its frame, fork and bar.
+    """A planned bike with its lines laid again on its frame, fork and bar.
 
     A new line takes the route of the one it replaces, unless it has its own. A need that was measured on the bike as it
     stands is kept as a change: the old need and the difference of the two paths. Without a path on both it lapses.

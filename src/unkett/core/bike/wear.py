@@ -121,7 +121,7 @@ def axis_of(readings: Sequence[Reading]) -> tuple[str, tuple[float, ...]]:
     """Return what a piece's readings are laid out along, `km` or `day`, and where each lies.
 
     Kilometres where every reading has its distance. A piece that went from one bike to another lay in the bin between
-    them: nothing is counted there, and all is told on the odometer (or the calendar) of the bike it is on now.
+    them: nothing is counted there, and all is shown on the odometer (or the calendar) of the bike it is on now.
     """
     by = "km" if all(one.km is not None for one in readings) else "day"
     own = [float(one.km or 0.0) if by == "km" else one.day for one in readings]

@@ -267,7 +267,7 @@ def spring_rate(
     preload_mm: float = 0.0,
     step_lbf_in: float = 25.0,
 ) -> SpringRate:
-    """Raises InputError where the linkage is told twice or by half."""
+    """Raises InputError where the linkage is given twice or by half."""
     linkage = Linkage.of(stroke_mm, wheel_travel_mm, leverage_start, leverage_end)
     load = (mass_kg + bike_sprung_kg) * GRAVITY * load_share
     p = sag_pct / 100

@@ -166,8 +166,8 @@ def names_quoted(rule: Rule, site: Site, slot: str) -> tuple[str, ...]:
 
 
 @functools.cache
-def told_of(slot: str) -> tuple[str, ...]:
-    """Every name that anything said of a bike may hang on in a slot: parts alike in these are told the same."""
+def values_of(slot: str) -> tuple[str, ...]:
+    """Every name that a finding of a bike may depend on in a slot: parts alike in these have the same findings."""
     return tuple(
         sorted(
             {

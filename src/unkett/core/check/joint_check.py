@@ -194,7 +194,7 @@ def _branches(state: BikeState, slot: str, attr: str | None) -> list[BikeState]:
 
 
 def _whatever(branches: list[Finding], slot: str, attr: str | None) -> Finding:
-    """A No-go of every branch, told without the answer that was tried: in one branch's words where all say the same."""
+    """A No-go of every branch, without the answer that was tried: in one branch's words where all say the same."""
     found = branches[-1]
     same = {
         name: value

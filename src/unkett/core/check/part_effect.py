@@ -1,7 +1,7 @@
 """What one part does to a bike in one slot: its own verdict, what it adds and what it cures, how near it is.
 
-The engine's check of a slot speaks of the bike; here the part is judged. What the bike would be told without the part,
-in the same words, is not held against it, and a chain that is too short for it is cut anew: a need, not a refusal.
+The engine's check of a slot speaks of the bike; here the part is judged. What is said of the bike without it,
+in the same words, is not held against it, and a chain that is too short for it is cut again: a need, not a refusal.
 """
 
 from __future__ import annotations
@@ -69,8 +69,8 @@ class Chooser(SlotChecker):
             if finding.verdict in (Verdict.NO_GO, Verdict.GOES_IF) and said == self._anyway.get(
                 (finding.rule, finding.joint)
             ):
-                continue  # the bike is told so whatever goes here
-            yield finding if self._slot == "chain" else cut_anew(finding)
+                continue  # the bike has this finding whatever goes here
+            yield finding if self._slot == "chain" else recut(finding)
 
     def choose(self, attrs: Mapping[str, Any]) -> PartEffect:
         """A part with these attributes, as the core reads them."""
@@ -105,7 +105,7 @@ class Chooser(SlotChecker):
         )
 
 
-def cut_anew(finding: Finding) -> Finding:
+def recut(finding: Finding) -> Finding:
     """The finding of a chain too short for another part: a need, since a chain is cut to the bike."""
     if finding.rule != CUT_ANEW or finding.verdict is not Verdict.NO_GO or "low" not in finding.because:
         return finding

@@ -33,8 +33,8 @@ def read_key(key: str) -> tuple[str, str]:
 
 
 @frozen(kw_only=True)
-class Told:
-    """A complaint as the rider told it: which, and of which end where that is known."""
+class Complained:
+    """A complaint as the rider reported it: which, and of which end where that is known."""
 
     code: str
     end: str | None = None
@@ -57,7 +57,7 @@ class Answer:
 class Asked:
     """Everything a search goes by. `ticks` are defects found, by slot; `readings` those of the wear log."""
 
-    complaints: tuple[Told, ...]
+    complaints: tuple[Complained, ...]
     answers: tuple[Answer, ...] = ()
     build: Build = field(factory=Build)
     ticks: tuple[tuple[str, str], ...] = ()
@@ -112,25 +112,25 @@ class _Reader:
 
     # the parts of a question
 
-    def complaints(self, value: Any) -> tuple[Told, ...]:
+    def complaints(self, value: Any) -> tuple[Complained, ...]:
         rows = self.rows(value, "complaints")
         if isinstance(value, (list, tuple)) and not 1 <= len(rows) <= COMPLAINTS_MOST:
             self.fault("complaints", f"{len(rows)} given; 1 to {COMPLAINTS_MOST} allowed")
-        found: list[Told] = []
+        found: list[Complained] = []
         for n, row in enumerate(rows[:COMPLAINTS_MOST]):
-            told = self._complaint(row, f"complaints[{n}]")
-            if told is None:
+            complaint = self._complaint(row, f"complaints[{n}]")
+            if complaint is None:
                 continue
-            if told in found:
-                self.fault(f"complaints[{n}]", f"{shown(told.code)} is given twice")
-            found.append(told)
+            if complaint in found:
+                self.fault(f"complaints[{n}]", f"{shown(complaint.code)} is given twice")
+            found.append(complaint)
         return tuple(found)
 
-    def _complaint(self, row: Any, path: str) -> Told | None:
+    def _complaint(self, row: Any, path: str) -> Complained | None:
         names = list(self.tables.complaints)
         if not isinstance(row, Mapping):
             code = self.name(row, names, path)
-            return None if code is None else Told(code=code)
+            return None if code is None else Complained(code=code)
         self.keys(row, ("code", "end"), path)
         if "code" not in row:
             self.fault(f"{path}.code", "missing")
@@ -138,12 +138,12 @@ class _Reader:
         code = self.name(row["code"], names, f"{path}.code")
         end = row.get("end")
         if code is None or end is None:
-            return None if code is None else Told(code=code)
+            return None if code is None else Complained(code=code)
         if not self.tables.complaints[code].by_end:
             self.fault(f"{path}.end", f"{shown(end)} given; this complaint is of no end")
             return None
         end = self.name(end, ENDS, f"{path}.end")
-        return None if end is None else Told(code=code, end=end)
+        return None if end is None else Complained(code=code, end=end)
 
     def answers(self, value: Any) -> tuple[Answer, ...]:
         if value is None:

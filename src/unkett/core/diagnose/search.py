@@ -12,7 +12,7 @@ from typing import Any
 
 from attrs import frozen
 
-from unkett.core.diagnose.asked import Answer, Asked, Told
+from unkett.core.diagnose.asked import Answer, Asked, Complained
 from unkett.core.diagnose.proof import Certain, Proof, Why
 from unkett.core.diagnose.tables import ENDS, NO_WORD, Cause, Check, Complaint, Tables
 from unkett.core.settings import DEFAULTS, Settings
@@ -93,7 +93,7 @@ class Run:
     """One search: the complaints of one end, or of none, with their causes and the checks that are left."""
 
     end: str | None
-    complaints: tuple[Told, ...]
+    complaints: tuple[Complained, ...]
     state: str
     causes: tuple[Suspect, ...]
     rest: float
@@ -142,20 +142,20 @@ def causes_of(asked: Asked, tables: Tables, settings: Settings = DEFAULTS) -> Ca
     """Rank the causes of complaints and name the next checks."""
     proof = Proof(asked, tables, settings)
     runs = tuple(
-        _Search(end, told, _answers_of(end, asked), proof, tables).run()
-        for end, told in _runs(asked.complaints)
+        _Search(end, reported, _answers_of(end, asked), proof, tables).run()
+        for end, reported in _runs(asked.complaints)
     )
     return Causes(runs=runs, stops=(*complaint_stops(asked.complaints, tables), *_held_stops(runs)))
 
 
-def _runs(complaints: Sequence[Told]) -> list[tuple[str | None, tuple[Told, ...]]]:
+def _runs(complaints: Sequence[Complained]) -> list[tuple[str | None, tuple[Complained, ...]]]:
     """Complaints of one end, and those of none with them, are one run; of both ends, each end and the rest its own."""
-    ends = [end for end in ENDS if any(told.end == end for told in complaints)]
+    ends = [end for end in ENDS if any(reported.end == end for reported in complaints)]
     if len(ends) < len(ENDS):
         return [(ends[0] if ends else None, tuple(complaints))]
     split: list[str | None] = [*ENDS, None]
-    found = [(end, tuple(told for told in complaints if told.end == end)) for end in split]
-    return [(end, told) for end, told in found if told]
+    found = [(end, tuple(reported for reported in complaints if reported.end == end)) for end in split]
+    return [(end, reported) for end, reported in found if reported]
 
 
 def _answers_of(end: str | None, asked: Asked) -> tuple[Answer, ...]:
@@ -163,15 +163,15 @@ def _answers_of(end: str | None, asked: Asked) -> tuple[Answer, ...]:
     return tuple(one for one in asked.answers if None in (one.end, end) or one.end == end)
 
 
-def complaint_stops(complaints: Iterable[Told], tables: Tables) -> list[Stop]:
+def complaint_stops(complaints: Iterable[Complained], tables: Tables) -> list[Stop]:
     """What the complaints alone forbid, whatever a search finds."""
     found = []
-    for told in complaints:
-        complaint = tables.complaints[told.code]
-        title = f"{complaint.title}, {told.end}" if told.end else complaint.title
+    for reported in complaints:
+        complaint = tables.complaints[reported.code]
+        title = f"{complaint.title}, {reported.end}" if reported.end else complaint.title
         if complaint.stop:
             line = f"{title}. {complaint.stop}"
-            found.append(Stop(because=told.code, end=told.end, says=complaint.stop, line=line))
+            found.append(Stop(because=reported.code, end=reported.end, says=complaint.stop, line=line))
     return found
 
 
@@ -208,13 +208,13 @@ class _Search:
     def __init__(
         self,
         end: str | None,
-        told: tuple[Told, ...],
+        reported: tuple[Complained, ...],
         answers: tuple[Answer, ...],
         proof: Proof,
         tables: Tables,
     ) -> None:
-        self.end, self.told, self.tables = end, told, tables
-        self.complaints: list[Complaint] = [tables.complaints[one.code] for one in told]
+        self.end, self.reported, self.tables = end, reported, tables
+        self.complaints: list[Complaint] = [tables.complaints[one.code] for one in reported]
         self.answered = {one.check for one in answers}
         self.answers = [one for one in answers if one.result is not None]
         named = {code for one in self.complaints for code, weight in one.weights.items() if weight}
@@ -224,7 +224,7 @@ class _Search:
         self.open = [code for code in self.codes if code not in closed]
         self.shares = [self._shares_of(n) for n in range(len(self.complaints))]
 
-    def _told(self, cause: str | None) -> float:
+    def _in_words(self, cause: str | None) -> float:
         """How likely the answers are where this is the cause."""
         product = 1.0
         for one in self.answers:
@@ -237,13 +237,13 @@ class _Search:
         weights = self.complaints[n].weights
         others = [one.weights for place, one in enumerate(self.complaints) if place != n]
         found = {
-            code: weights[code] * math.prod(1 + other.get(code, 0) for other in others) * self._told(code)
+            code: weights[code] * math.prod(1 + other.get(code, 0) for other in others) * self._in_words(code)
             for code in self.open
             if weights.get(code)
         }
         held = math.fsum(weights.get(code, 0) for code in self.certain.held)
         figures = self.tables.figures
-        rest = (figures["rest"] + figures["rest_per_held"] * held) * self._told(None)
+        rest = (figures["rest"] + figures["rest_per_held"] * held) * self._in_words(None)
         return _shares(found, rest)
 
     def run(self) -> Run:
@@ -256,7 +256,7 @@ class _Search:
         offered = tuple(self._next())
         return Run(
             end=self.end,
-            complaints=self.told,
+            complaints=self.reported,
             state=LOOKING if offered else FOUND if self._all_held() else NOT_FOUND,
             causes=(*held, *(self._suspect(code, mean[code]) for code in order)),
             rest=math.fsum(one.rest for one in self.shares) / count,

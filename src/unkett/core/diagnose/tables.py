@@ -135,11 +135,11 @@ class Tables:
         found = self._chances.get((check.code, cause))
         if found is None:
             usual = self.usual(check)
-            told = [
+            shares = [
                 share * (1.0 if cause is None else self.figures[check.word(result, cause)])
                 for share, result in zip(usual, check.results, strict=True)
             ]
-            found = tuple(one / sum(told) for one in told)
+            found = tuple(one / sum(shares) for one in shares)
             self._chances[check.code, cause] = found
         return found
 

@@ -47,7 +47,7 @@ def sounds_like(text: str, tables: Tables, most: int = 6) -> list[Complaint]:
     return [tables.complaints[code] for code in found[:most]]
 
 
-def end_told(text: str) -> str | None:
+def end_in_words(text: str) -> str | None:
     """The end of the bike that a rider's words name; None where they name none or both."""
     named = [end for end in ENDS if end in _LETTERS.findall(text.lower())]
     return named[0] if len(named) == 1 else None

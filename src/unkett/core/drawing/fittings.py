@@ -1,6 +1,6 @@
 """Small parts on the side view: racks, lights, axles, valves, the clamp, a battery, the coaster's arm, a belt.
 
-Their places are the trade's, not measured: only what is read of them (a rack's mount, an axle's thread) is told.
+Their places are the trade's, not measured: only what is read of them (a rack's mount, an axle's thread) is reported.
 """
 
 from __future__ import annotations
@@ -68,8 +68,8 @@ class Fittings:
         if f"{end}_axle" not in self.slots:
             return []
         dia, pitch = self.facts.get(f"{end}_axle", "dia_mm"), self.facts.get(f"{end}_axle", "thread_pitch_mm")
-        told = " × ".join(f"{number:g}" for number in (dia, pitch) if number is not None)
-        title = f"{end} thru axle {told}".strip()
+        words = " × ".join(f"{number:g}" for number in (dia, pitch) if number is not None)
+        title = f"{end} thru axle {words}".strip()
         return [
             Circle(
                 centre=self.bones[f"{end}_axle"], radius=(dia or 12) / 2 + 3, role="side-solid", title=title

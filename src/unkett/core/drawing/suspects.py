@@ -43,9 +43,9 @@ def suspects_scene(bones: Bones, signs: Sequence[Sign]) -> Scene:
     shapes: list[Shape] = []
     for place, here in by_place.items():
         shapes += _sign(place, sorted(here, key=lambda one: (ORDER.index(one.word), one.number)))
-    told = [f"{sign.number} {sign.title}, {sign.word}" for sign in signs if sign.word != UNLIKELY]
+    words = [f"{sign.number} {sign.title}, {sign.word}" for sign in signs if sign.word != UNLIKELY]
     return evolve(
-        scene, title="Suspects", says="; ".join(told) or "No suspect.", shapes=(*scene.shapes, *shapes)
+        scene, title="Suspects", says="; ".join(words) or "No suspect.", shapes=(*scene.shapes, *shapes)
     )
 
 

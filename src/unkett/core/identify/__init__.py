@@ -88,14 +88,14 @@ def identify(*, kind: str, measures: Mapping[str, float], tolerance_mm: float = 
         near = {name: distance for name, distance in apart.items() if distance is not None}
         if not near:
             continue  # a row that says nothing of these measures cannot be ranked by them
-        told = {
+        stated = {
             name: off / known[name].tolerance_for(figure, tolerance_mm)
             for name, (off, figure) in near.items()
         }
         off_by = {name: off for name, (off, _) in near.items()}
-        misses = tuple(name for name, off in told.items() if off > RULED_OUT + SLACK)
-        score = sum(off**2 for off in told.values())
-        unsaid = len(readings) - len(told)  # a row that says less fits less surely
+        misses = tuple(name for name, off in stated.items() if off > RULED_OUT + SLACK)
+        score = sum(off**2 for off in stated.values())
+        unsaid = len(readings) - len(stated)  # a row that says less fits less surely
         matches.append(
             (
                 len(misses),

@@ -165,19 +165,19 @@ class BikeProfile:
 
 
 @functools.cache
-def _skipped(looks: BikeProfile) -> frozenset[str]:
+def _skipped(profile: BikeProfile) -> frozenset[str]:
     """What no part of such a bike is asked for."""
     skip: frozenset[str] = frozenset()
     for holds, names in (
-        (looks.brakes in (*DISCS, "none"), asked.NOT_WITH_DISCS),
-        (looks.brakes in ("rim", "none"), asked.NOT_WITH_RIMS),
-        (looks.brakes in ("disc_cable", "rim"), asked.NOT_WITH_CABLES),
-        (looks.brakes == "disc_hose", asked.NOT_WITH_HOSES),
-        (looks.gears in ("single", "hub"), asked.NOT_WITH_ONE_GEAR),
-        (looks.gears != "rings", asked.NOT_WITH_ONE_RING),
-        (looks.gears != "hub", asked.NOT_WITHOUT_A_GEAR_HUB),
-        (looks.use not in asked.SPRUNG_USES, asked.RIGID),
-        (looks.motor == "none", asked.ONLY_WITH_A_MOTOR),
+        (profile.brakes in (*DISCS, "none"), asked.NOT_WITH_DISCS),
+        (profile.brakes in ("rim", "none"), asked.NOT_WITH_RIMS),
+        (profile.brakes in ("disc_cable", "rim"), asked.NOT_WITH_CABLES),
+        (profile.brakes == "disc_hose", asked.NOT_WITH_HOSES),
+        (profile.gears in ("single", "hub"), asked.NOT_WITH_ONE_GEAR),
+        (profile.gears != "rings", asked.NOT_WITH_ONE_RING),
+        (profile.gears != "hub", asked.NOT_WITHOUT_A_GEAR_HUB),
+        (profile.use not in asked.SPRUNG_USES, asked.RIGID),
+        (profile.motor == "none", asked.ONLY_WITH_A_MOTOR),
     ):
         if holds:
             skip |= names

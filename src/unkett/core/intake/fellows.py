@@ -80,8 +80,8 @@ def beside(slot: str) -> tuple[tuple[str, Place], ...]:
 
 def taken_over(slot: str, parts: Mapping[str, Attrs]) -> dict[str, Any]:
     """What the parts beside it, by slot, tell of the part in a slot."""
-    told = {attr: parts.get(other, {}).get(name) for attr, (other, name) in beside(slot)}
-    return {attr: value for attr, value in told.items() if value is not None}
+    words = {attr: parts.get(other, {}).get(name) for attr, (other, name) in beside(slot)}
+    return {attr: value for attr, value in words.items() if value is not None}
 
 
 def one_with(slot: str) -> str | None:

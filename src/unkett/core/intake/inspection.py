@@ -51,6 +51,6 @@ TICKS: dict[str, Tick] = {
 }
 
 
-def places(tick: Tick, looks: BikeProfile) -> tuple[str, ...]:
+def places(tick: Tick, profile: BikeProfile) -> tuple[str, ...]:
     """The parts of such a bike that a tick may be on."""
-    return tuple(slot for slot in tick.slots if slot == "bike" or looks.has(slot))
+    return tuple(slot for slot in tick.slots if slot == "bike" or profile.has(slot))

@@ -35,7 +35,7 @@ _JOINT_OF_SLOT = {
 
 
 def joint_of_slot(slot: str) -> str:
-    """The joint at which a part's own state is told."""
+    """The joint at which a part's own state is reported."""
     end, _, kind = slot.partition("_")
     if slot in _JOINT_OF_SLOT:
         return _JOINT_OF_SLOT[slot]
@@ -82,7 +82,7 @@ SOUND = rule(
 ON_CARBON = ("dent", "crash")
 
 
-def _told(damage: tuple[str, ...]) -> str:
+def _in_words(damage: tuple[str, ...]) -> str:
     says = listed([in_sentence(enums.DAMAGE.title(damage_code)) for damage_code in dict.fromkeys(damage)])
     return says[:1].upper() + says[1:]
 
@@ -97,11 +97,11 @@ def sound(part: View) -> Outcome | None:
     whole = way_out(part, "damage", "==", [])
     forbidden = tuple(finding for finding in found if kind in rows[finding]["forbids"])
     if forbidden:
-        return no_go("forbidden", whole, What=_told(forbidden))
+        return no_go("forbidden", whole, What=_in_words(forbidden))
     on_carbon = tuple(finding for finding in found if finding in ON_CARBON)
     if on_carbon and "material" in kind_of(part.slot).attributes:
         if part.material == "carbon":
-            return no_go("carbon", whole, What=_told(on_carbon))
+            return no_go("carbon", whole, What=_in_words(on_carbon))
         if part.material is None:
-            return unmeasured("material_unknown", (part, "material"), What=_told(on_carbon))
-    return goes_if("look", need("look at the damage", damage=list(found)), What=_told(found))
+            return unmeasured("material_unknown", (part, "material"), What=_in_words(on_carbon))
+    return goes_if("look", need("look at the damage", damage=list(found)), What=_in_words(found))

@@ -83,8 +83,8 @@ _FLUIDS = {"mineral": "mineral oil", "glycol": "glycol fluid"}
 def _mixed(first: View, one_says: str, other: View, other_says: str) -> Outcome | None:
     if first.fluid == other.fluid:
         return None
-    told = {"one_fluid": _FLUIDS[first.fluid], "other_fluid": _FLUIDS[other.fluid]}
-    return no_go("mixed", way_out(other, "fluid", "==", first.fluid), one=one_says, other=other_says, **told)
+    words = {"one_fluid": _FLUIDS[first.fluid], "other_fluid": _FLUIDS[other.fluid]}
+    return no_go("mixed", way_out(other, "fluid", "==", first.fluid), one=one_says, other=other_says, **words)
 
 
 @FLUID.clause(may="lever.actuation caliper.actuation", silences=True)
@@ -136,7 +136,7 @@ def has_cable(lever: View, caliper: View) -> Outcome | None:
 
 
 def _wanted_pull(caliper: View) -> str:
-    """The pull a brake wants: read, else told by its sort or by the length of its arms, else asked for."""
+    """The pull a brake wants: read, else known by its sort or by the length of its arms, else asked for."""
     if caliper.cable_pull is not None:
         return str(caliper.cable_pull)
     if caliper.type in ALWAYS_SHORT:

@@ -66,16 +66,16 @@ def need(what: str, *, either: int | None = None, **more: Any) -> Mapping[str, A
     row = lookup("needs", "what").get(what)
     if row is None:
         raise CoreError(f"need: the table of needs has no {what!r}")
-    told = {"what": what, "sort": row["sort"]}
+    need = {"what": what, "sort": row["sort"]}
     if row["sort"] == "work":
-        told["minutes"] = row["minutes"]
+        need["minutes"] = row["minutes"]
     if row["sort"] == "check":
-        told["step"] = row["step"]
+        need["step"] = row["step"]
     if either is not None:
-        told["either"] = either
+        need["either"] = either
     if "caution" in row:
-        told["caution"] = row["caution"]
-    return {**told, **more}
+        need["caution"] = row["caution"]
+    return {**need, **more}
 
 
 def need_words(what: str) -> str:
@@ -91,7 +91,7 @@ def way_out(view: View, attr: str, op: str, value: Any) -> Mapping[str, Any]:
 def fill(slot: str, attr: str, op: str, value: Any) -> Mapping[str, Any]:
     """A part with this property put into a slot that stands empty, or replaced there.
 
-    A derived value is told by the attribute it comes from: `largest_teeth` ≤ 34 becomes `teeth` max<= 34.
+    A derived value is reported by the attribute it comes from: `largest_teeth` ≤ 34 becomes `teeth` max<= 34.
     """
     check_known("way out", slot, attr)
     derived = kind_of(slot).derived.get(attr)

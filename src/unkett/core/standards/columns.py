@@ -5,8 +5,8 @@ The head of a table's file has `[columns]`: by name what each holds, with a `?` 
 - `text` · `number` · `whole` · `yes` (true or false) · `texts` · `numbers` · `values` (either)
 - `up|down`: one of these words
 - `compounds.code`: a value of another table's column; `list compounds.code`: a list of them
-- `slot`, `kinds`, `code freehub`, `setting`, …: a name that a higher floor knows and has told of (`refers`); with an
-  `s`, a list of them. What is loaded before it is told of is checked when it is.
+- `slot`, `kinds`, `code freehub`, `setting`, …: a name that a higher floor knows and has registered (`refers`); with an
+  `s`, a list of them. What is loaded before it is registered is checked when it is.
 """
 
 from __future__ import annotations
@@ -17,7 +17,9 @@ from typing import Any
 from unkett.core.errors import CoreError, nearest
 
 _KNOWS: dict[str, Callable[[str], bool]] = {}
-_WAITING: dict[str, list[tuple[str, str]]] = {}  # by reference, values that were loaded before it was told of
+_WAITING: dict[
+    str, list[tuple[str, str]]
+] = {}  # by reference, values that were loaded before it was registered
 _SIMPLE: Mapping[str, Callable[[Any], bool]] = {
     "text": lambda value: isinstance(value, str),
     "number": lambda value: isinstance(value, (int, float)) and not isinstance(value, bool),

@@ -29,11 +29,11 @@ class Pair:
 
     def agrees(self, attrs: Mapping[str, Any]) -> bool:
         """Return whether the two agree, as far as both are read and the table compares them."""
-        told, again = attrs.get(self.says), attrs.get(self.again)
-        if told is None or again is None:
+        first, again = attrs.get(self.says), attrs.get(self.again)
+        if first is None or again is None:
             return True
-        rows = [row for row in self.rows if _speaks_of(row, told, again, attrs)]
-        return not rows or any(_allows(row, told, again, attrs) for row in rows)
+        rows = [row for row in self.rows if _speaks_of(row, first, again, attrs)]
+        return not rows or any(_allows(row, first, again, attrs) for row in rows)
 
     def readings(self, attrs: Mapping[str, Any]) -> list[dict[str, Any]]:
         """Return the part once as each of the two readings has it: the other one left out, or turned into what the
@@ -46,10 +46,12 @@ class Pair:
             for value in row.get("values", ())
             if _speaks_of(row, value, again, attrs) and _allows(row, value, again, attrs)
         ]
-        told = {name: value for name, value in attrs.items() if name != self.again}
+        first = {name: value for name, value in attrs.items() if name != self.again}
         rest = {name: value for name, value in attrs.items() if name != self.says}
         return (
-            [told, *({**rest, self.says: value} for value in dict.fromkeys(other))] if other else [told, rest]
+            [first, *({**rest, self.says: value} for value in dict.fromkeys(other))]
+            if other
+            else [first, rest]
         )
 
 
@@ -58,14 +60,14 @@ class Misread:
     """Two readings of a part that do not agree, with what was read: parts alike in these are judged alike."""
 
     pair: Pair
-    told: Any
+    first: Any
     again: Any
 
 
-def _speaks_of(row: Row, told: Any, again: Any, attrs: Mapping[str, Any]) -> bool:
+def _speaks_of(row: Row, first: Any, again: Any, attrs: Mapping[str, Any]) -> bool:
     count = len(again) if isinstance(again, (tuple, list)) else 1
     return (
-        ("values" not in row or told in row["values"])
+        ("values" not in row or first in row["values"])
         and row.get("count_least", 0) <= count <= row.get("count_most", count)
         and ("with" not in row or bool(attrs.get(row["with"])))
         and ("without" not in row or not attrs.get(row["without"]))
@@ -73,7 +75,7 @@ def _speaks_of(row: Row, told: Any, again: Any, attrs: Mapping[str, Any]) -> boo
     )
 
 
-def _allows(row: Row, told: Any, again: Any, attrs: Mapping[str, Any]) -> bool:
+def _allows(row: Row, first: Any, again: Any, attrs: Mapping[str, Any]) -> bool:
     if "window" in row:
         low, high = row["window"]
         read = min(again) if row.get("take") == "min" else again
@@ -81,12 +83,12 @@ def _allows(row: Row, told: Any, again: Any, attrs: Mapping[str, Any]) -> bool:
     if "again_values" in row:
         return bool(again in row["again_values"])
     if "share" in row:
-        return bool(again <= told * row["share"] + SLACK)
+        return bool(again <= first * row["share"] + SLACK)
     if "less" in row:
-        return bool(again <= told - attrs[row["less"]] + SLACK)
+        return bool(again <= first - attrs[row["less"]] + SLACK)
     if "over" in row:
-        return bool(again <= told + row["over"] + SLACK)
-    return bool(len(again) == told)
+        return bool(again <= first + row["over"] + SLACK)
+    return bool(len(again) == first)
 
 
 @functools.cache
@@ -109,7 +111,7 @@ def misread_of(kind: str) -> Derived | None:
 
     def differing(attrs: Mapping[str, Any]) -> tuple[Misread, ...] | None:
         found = [
-            Misread(pair=pair, told=attrs[pair.says], again=attrs[pair.again])
+            Misread(pair=pair, first=attrs[pair.says], again=attrs[pair.again])
             for pair in pairs
             if not pair.agrees(attrs)
         ]

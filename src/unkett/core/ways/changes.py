@@ -54,7 +54,7 @@ class Need:
 
 @frozen(kw_only=True, eq=False)
 class Baseline:
-    """What the bike as it stands is told: the ground against which a way's findings count."""
+    """The findings of the bike as it is: the ground against which a way's findings count."""
 
     check: Check
     says: frozenset[tuple[str, tuple[str, ...], str]]

@@ -125,7 +125,7 @@ class Costs:
         return terms, slots * min(low, 0), slots * max(high, 0)
 
     def sum_of(self, aim: Aim) -> Terms:
-        """An aim as one sum."""
+        """An objective as one sum."""
         terms: Terms = {}
         for key, times in aim:
             for number, objective in self.terms(key)[0].items():

@@ -13,7 +13,7 @@ from typing import Any
 from attrs import field, frozen
 
 from unkett.core.build import values_in
-from unkett.core.check.engine import signature, told_of
+from unkett.core.check.engine import signature, values_of
 from unkett.core.check.open_slots import READS as WANT_READS
 from unkett.core.check.open_slots import WANTS, open_slots
 from unkett.core.solver import ConstraintModel
@@ -138,7 +138,7 @@ def _counts(domains: Domains, question: Question) -> None:
 def _names(slot: str) -> tuple[str, ...]:
     """All names that tell two parts in a slot apart."""
     wants = (word.partition(".")[2] for word in WANT_READS if word.startswith(f"{slot}."))
-    return tuple(sorted({*told_of(slot), *wants, *GEAR_READS.get(slot, ())}))
+    return tuple(sorted({*values_of(slot), *wants, *GEAR_READS.get(slot, ())}))
 
 
 def _grouped(slot: str, states: list[State]) -> list[Group]:
@@ -149,9 +149,9 @@ def _grouped(slot: str, states: list[State]) -> list[Group]:
     found: list[Group] = []
     for own, alike in by_signs.items():
         values, known_empty = alike[0].values, alike[0].known_empty
-        told = {} if values is None else dict(zip(names, own, strict=True))
+        words = {} if values is None else dict(zip(names, own, strict=True))
         found.append(
-            Group(place=len(found), states=tuple(alike), values=values, known_empty=known_empty, signs=told)
+            Group(place=len(found), states=tuple(alike), values=values, known_empty=known_empty, signs=words)
         )
     return found
 

@@ -14,7 +14,7 @@ from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.vocabulary import SLOTS
 from unkett.core.ways.wish import Requirement, ShelfPart
 
-SINGLES_MOST, PAIRS_MOST, SHOWN_MOST = 60, 90, 6  # checks of one part and of two, and attempts that are told
+SINGLES_MOST, PAIRS_MOST, SHOWN_MOST = 60, 90, 6  # checks of one part and of two, and fixes that are shown
 FIXED = ("frame", "fork")  # what a way out is not looked for in, unless the finding names it
 NEED_KINDS = {
     "adapter": "brake_adapter",
@@ -71,7 +71,7 @@ def targets(finding: Finding) -> list[tuple[str, Requirement | None]]:
     return found
 
 
-def attempts(
+def fixes(
     build: Build,
     check: Check,
     finding: Finding,
@@ -107,11 +107,11 @@ class _Trial:
             if self._singles <= 0:
                 return
             self._singles -= 1
-            attempt = self._put(((slot, part),))
-            if attempt is None:
+            fix = self._put(((slot, part),))
+            if fix is None:
                 continue
-            refused = [found for found in attempt.worse if found.verdict is Verdict.NO_GO]
-            second = self._second(slot, part, refused) if refused else attempt
+            refused = [found for found in fix.worse if found.verdict is Verdict.NO_GO]
+            second = self._second(slot, part, refused) if refused else fix
             if second is not None:
                 yield second
 

@@ -126,16 +126,16 @@ class GearRequirement(OutcomeTable):
         """
         ends = {slot: self._ends(slot, sign) for slot in ("chainrings", "cassette")}
         wheel = self._wheels(at, values, sign)
-        told: int | None = None
+        cog_before: int | None = None
         for ring in sorted(set(ends["chainrings"].values()), reverse=sign < 0):
             cogs = set(ends["cassette"].values())
             fails = [cog for cog in cogs if sign * ring / cog * roll_out > sign * wanted_m]
             if not fails:
                 continue
             cog = max(fails, key=lambda one: sign * one)
-            if cog == told:
+            if cog == cog_before:
                 continue  # the ring before says so too
-            told = cog
+            cog_before = cog
             box = dict(wheel)
             for slot, limit, way in (("chainrings", ring, sign), ("cassette", cog, -sign)):
                 if slot in self.slots:

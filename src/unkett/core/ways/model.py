@@ -1,6 +1,6 @@
 """The question as a model of answers that must fit together: wishes, joints, wants and what everything costs.
 
-Wishes and joints hang on a guard each, so that a conflict can be told by the guards that cannot hold together. Joints
+Wishes and joints hang on a guard each, so that a conflict can be named by the guards that cannot hold together. Joints
 are tabled where they are small; of large ones only the planes that an answer ran into. What is left out of the model
 only lowers its bound: an answer that no table faults is as good as the bound says.
 """
@@ -181,21 +181,21 @@ class Model:
 
     def _tabulate(self, table: OutcomeTable, box: Sequence[Sequence[int]]) -> None:
         """Works out a box of combinations and hands its consequences over."""
-        told = table.told
+        given = table.given
         if not table.slots:
             combination: tuple[int, ...] = ()
             found = table.consequence(combination)
-            if found is not None and combination not in told:
-                told.add(combination)
+            if found is not None and combination not in given:
+                given.add(combination)
                 self.choices.add_or(self._leads_to(found))
             return
         alike: dict[Hashable, list[Combination]] = defaultdict(list)
         for combination in itertools.product(*box):
             found = table.consequence(combination)
-            if found is not None and combination not in told and self._counts(found):
+            if found is not None and combination not in given and self._counts(found):
                 alike[found].append(combination)
         for found, combinations in alike.items():
-            told.update(combinations)
+            given.update(combinations)
             for wide in table.covers[found].boxes(
                 combinations, sorted(range(len(box)), key=lambda n: -len(box[n]))
             ):
@@ -233,7 +233,7 @@ class Model:
         return literal
 
     def _leads_to(self, consequence: Hashable) -> list[int]:
-        """The answers of which one must be as told where a combination has this consequence."""
+        """The answers of which one must be as stated where a combination has this consequence."""
         if isinstance(consequence, (Fault, Ungeared)):
             return [~self.guard(*name) for name in _guards_of(consequence)]
         if isinstance(consequence, Cost):
@@ -270,7 +270,7 @@ class Model:
         Round by round only those parts are open that no other outdoes as far as the model knows: an answer that no
         joint faults is best over all. `aims` are those that are held, with this one and those to come, by which parts
         are compared in turn; `limits` are keys in which a way may have to be no worse, and `ids` says whether equal
-        parts are told apart. `objective` is that of a known way. `seen` is called
+        parts are kept apart. `objective` is that of a known way. `seen` is called
         with every way that the solver meets.
 
         Before all that may be needed is opened, the most promising parts alone are asked: what they run into is quickly
@@ -313,7 +313,7 @@ class Model:
                 objective, way, most = answer.objective, self._hint, most * WIDER
 
     def _open_terms(self, aim: Aim) -> dict[int, int]:
-        """An aim as a sum over what is open."""
+        """An objective as a sum over what is open."""
         shut = self._parts - self._opened
         return {number: times for number, times in self.costs.sum_of(aim).items() if number not in shut}
 
@@ -418,7 +418,7 @@ class Model:
     def _runs_into(self, table: OutcomeTable, places: Mapping[str, int]) -> Hashable:
         """What an answer runs into that the model does not know yet; the plane around it is tabled."""
         combination = table.at(places)
-        if combination in table.told:
+        if combination in table.given:
             return None
         found = table.consequence(combination)
         if found is None or not self._counts(found):

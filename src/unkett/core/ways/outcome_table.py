@@ -96,7 +96,7 @@ class OutcomeTable:
         self._beside = (0,) * len(self.fixed)
         self.known: dict[Combination, Hashable] = {}
         self.covers: dict[Hashable, Cover] = defaultdict(lambda: Cover(len(self.slots)))  # by consequence
-        self.told: set[Combination] = set()  # those whose consequence is handed over
+        self.given: set[Combination] = set()  # those whose consequence is handed over
         self.planes = 0  # that were tabled around an answer
         self._make_looks: Callable[[], list[OutcomeTable]] = list
 

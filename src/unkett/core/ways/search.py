@@ -42,7 +42,7 @@ class Listed:
 
 @frozen(kw_only=True)
 class Watch:
-    """Who looks on: told every better way, asked whether the answer is still wanted."""
+    """Who looks on: gets every better way, is asked whether the answer is still wanted."""
 
     better: Callable[[str, Way], None] = lambda _best, _way: None
     unwanted: Callable[[], bool] = lambda: False
@@ -57,7 +57,7 @@ class Search:
     model: Model
     watch: Watch = field(factory=Watch)
     met: list[Way] = field(factory=list)
-    told: list[str] = field(factory=list)  # the keys that ways listed already are compared by
+    listed_keys: list[str] = field(factory=list)  # the keys that ways listed already are compared by
     left_out: list[Way] = field(factory=list)  # those that further ways must add to
 
     @classmethod
@@ -121,7 +121,7 @@ class Search:
             aim,
             deadline,
             aims=tuple(aims),
-            limits=tuple(self.told),
+            limits=tuple(self.listed_keys),
             ids=ids,
             objective=min(worths, default=None) if aim == aims[0] else None,
             seen=seen,
@@ -309,7 +309,7 @@ def listed_ways(search: Search) -> tuple[list[Listed], bool]:
 
 def _further(search: Search, earlier: list[Way]) -> list[Listed]:
     """Up to so many further ways in the order of the first objective."""
-    search.told.extend(FIGURES)
+    search.listed_keys.extend(FIGURES)
     for way in earlier:
         search.leave_out(way)
     found: list[Listed] = []

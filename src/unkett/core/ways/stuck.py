@@ -93,7 +93,7 @@ def _said(search: Search, name: Guard, changes: Changes) -> str:
 
 
 def _order(name: Guard) -> tuple[bool, Guard]:
-    """Joints are tried first, so that a conflict is told by wishes where it can be."""
+    """Joints are tried first, so that a conflict is reported by wishes where it can be."""
     return name[0] == "wish", name
 
 

@@ -72,7 +72,7 @@ def _own_template(rank: int, mine: OwnStep) -> Template:
 
 
 def _faults(own: Sequence[OwnStep]) -> Iterable[Fault]:
-    """What is wrong with a workshop's own steps, each told by its name."""
+    """What is wrong with a workshop's own steps, each reported by its name."""
     ids = {row.id for row in shipped()}
     known = ids | {name.replace("{end}", end) for name in ids for end in ENDS} | {one.code for one in own}
     faults = 0

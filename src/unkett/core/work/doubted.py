@@ -54,7 +54,7 @@ def _again(slot: str, differing: tuple[Misread, ...], rank: int) -> Step:
 def _doubt_says(slot: str, one: Misread) -> str:
     """The two readings of a part that do not agree, in words."""
     words = []
-    for name, value in ((one.pair.says, one.told), (one.pair.again, one.again)):
+    for name, value in ((one.pair.says, one.first), (one.pair.again, one.again)):
         attribute = describe(slot, name)
         figure = value_text(value, attribute.type)
         number = f"{figure:g}" if isinstance(figure, (int, float)) else str(figure)

@@ -30,14 +30,14 @@ def open_words(done: Iterable[Did], to_come: Collection[str]) -> list[str]:
         facts.update(dict.fromkeys(step.ends))
         for fact in step.gives:
             facts.pop(fact, None)
-    told = []
+    words = []
     for fact in facts:
         if fact in to_come:
             if fact.partition(":")[0] in ("on", "in", "joined"):
-                told.append(says(Literal(fact=fact, holds=False)))
+                words.append(says(Literal(fact=fact, holds=False)))
             elif fact in _safety():
-                told.append(_safety()[fact])
-    return list(dict.fromkeys(told))
+                words.append(_safety()[fact])
+    return list(dict.fromkeys(words))
 
 
 @functools.cache

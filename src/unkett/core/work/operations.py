@@ -310,12 +310,12 @@ def _mend(scope: Scope, name: str, found: tuple[Template, str] | None) -> Operat
     """A mend of the inspection's table: what it says of the way to it, and what it leaves to be made again."""
     does, slot, code = name.split(":", 2)
     row, end = found or (None, end_of(slot))
-    told = lookup("look_over", "code")[code]
-    texts = literals(row.requires if row and row.requires else tuple(told.get("requires", ())), end)
+    tick_row = lookup("look_over", "code")[code]
+    texts = literals(row.requires if row and row.requires else tuple(tick_row.get("requires", ())), end)
     if slot in SLOTS and all(one.holds for one in texts):
         texts = (*texts, Literal(fact=f"on:{slot}"))
     requires = dict.fromkeys(one for text in texts for one in scope.means(text, scope.then))
-    spoils = literals(tuple(told.get("spoils", ())), end)
+    spoils = literals(tuple(tick_row.get("spoils", ())), end)
     ends = {one.fact for one in spoils if not one.test or holds(one.test, scope.then)}
     return Operation(
         id=name,

@@ -140,23 +140,23 @@ class Wording:
             text = text.replace("{line}", self._figures.get(one.slot, ""))
             text = text.replace("{chain}", self._figures.get("chain", ""))
         also = [defect for defect in self.mends.by_step.get(one.id, ()) if one.word]
-        told = [
+        titles = [
             lookup("look_over", "code")[defect.defect]["title"]
             for defect in also
             if one.word != defect.defect
         ]
-        return " ".join([*(f"{title}:" for title in told), text.strip()])
+        return " ".join([*(f"{title}:" for title in titles), text.strip()])
 
     @functools.cached_property
     def _figures(self) -> Mapping[str, str]:
         """The lengths of the chain and the lines in a sentence, where they can be worked out."""
         then = self.scope.then
         chain = chain_of(then, self.settings) if "chain" in then.filled() else None
-        told = {"chain": f"Its window: {chain.shown} links. {chain.cut}" if chain and chain.shown else ""}
+        titles = {"chain": f"Its window: {chain.shown} links. {chain.cut}" if chain and chain.shown else ""}
         for line in line_reports(then):
             if line.need_mm is not None:
-                told[line.slot] = f"Its path needs {line.need_mm:.0f} mm, the bar turned."
-        return told
+                titles[line.slot] = f"Its path needs {line.need_mm:.0f} mm, the bar turned."
+        return titles
 
     def _torque(self, row: Template, end: str) -> Torque | None:
         """What the part itself states, else the table's."""

@@ -1,6 +1,6 @@
 """What riders complain of, kept on the bike: the complaints, what checks said, what was mended and tried again.
 
-The ranking itself is worked out anew each time (`web/causes`); here is only what people said and did.
+The ranking itself is worked out again each time (`web/causes`); here is only what people said and did.
 """
 
 from __future__ import annotations
@@ -11,7 +11,7 @@ from typing import Any
 from attrs import frozen
 from django.utils import timezone
 
-from unkett.core.diagnose.asked import COMPLAINTS_MOST, Answer, Told, key_of, read_key
+from unkett.core.diagnose.asked import COMPLAINTS_MOST, Answer, Complained, key_of, read_key
 from unkett.core.diagnose.tables import ENDS, Check, Complaint, shipped
 from unkett.core.errors import InputError, bad, nearest, shown
 from unkett.web.bikes.models import Bike, ClosedCase
@@ -34,12 +34,12 @@ class OpenComplaint:
     on: str
 
     @property
-    def told(self) -> Told:
-        return Told(code=self.complaint.code, end=self.end)
+    def reported(self) -> Complained:
+        return Complained(code=self.complaint.code, end=self.end)
 
     @property
     def key(self) -> str:
-        return self.told.key
+        return self.reported.key
 
     @property
     def title(self) -> str:
@@ -120,18 +120,18 @@ def complain(*, actor: User, bike_id: int, version: int, keys: Iterable[str]) ->
 
     Raises InputError naming `complaint` for one there is not, an end it has none of, or more than twelve.
     """
-    told = [_complaint(key) for key in dict.fromkeys(keys)]
-    if len(told) > COMPLAINTS_MOST:
-        raise bad("complaint", f"{len(told)} given; at most {COMPLAINTS_MOST} at once")
+    reported = [_complaint(key) for key in dict.fromkeys(keys)]
+    if len(reported) > COMPLAINTS_MOST:
+        raise bad("complaint", f"{len(reported)} given; at most {COMPLAINTS_MOST} at once")
 
     def action(bike: Bike, _parts: Parts) -> tuple[Any, Any]:
         was = {(one["code"], one["end"]): one for one in bike.search.get("complaints", ())}
-        rows = [was.get(one) or {"code": one[0], "end": one[1], **_by(actor)} for one in told]
+        rows = [was.get(one) or {"code": one[0], "end": one[1], **_by(actor)} for one in reported]
         before = [key_of(code, end) for code, end in was]
         bike.search = _kept(bike, complaints=rows)
         if not rows:
             bike.search = {name: value for name, value in bike.search.items() if name == "last"}
-        return {"complaints": before}, {"complaints": [key_of(code, end) for code, end in told]}
+        return {"complaints": before}, {"complaints": [key_of(code, end) for code, end in reported]}
 
     return write_bike(actor, bike_id, version, "complain", "The complaints kept", action)
 
@@ -209,7 +209,7 @@ def try_again(
 ) -> Bike:
     """The complaints are asked again after the work: gone, better or the same.
 
-    Gone closes a complaint. Better or the same: what was taken on is excluded, the answers are given anew, and the
+    Gone closes a complaint. Better or the same: what was taken on is excluded, the answers are given again, and the
     search goes on. `held` are the causes that held, by complaint. Raises InputError naming the complaint.
     """
 

@@ -56,24 +56,24 @@ def write_bike_down(*, actor: User, values: Mapping[str, Any]) -> Bike:
 
 
 def change_bike(*, actor: User, bike_id: int, version: int, values: Mapping[str, Any]) -> Bike:
-    """Write a bike's name, use, customer, frame number, what the rider says and wants, and the rider's figures anew.
+    """Write a bike's name, use, customer, frame number, what the rider says and wants, and the rider's figures again.
 
     `values` holds each by name, `rider` its figures by key. Raises InputError naming every wrong field.
     """
     clean = _checked(values)
 
     def action(bike: Bike, parts: Parts) -> tuple[Any, Any]:
-        before = _told(bike)
+        before = _in_words(bike)
         bike.customer = customer_called(actor, clean["customer"])
         for name in ("name", "use", "frame_number", "complaint", "wish"):
             setattr(bike, name, clean[name])
         bike.rider = {key: clean["rider"][key] for key in RIDER_KEYS if key in clean["rider"]}
-        return before, _told(bike)
+        return before, _in_words(bike)
 
     return write_bike(actor, bike_id, version, "change", "the bike's details changed", action)
 
 
-def _told(bike: Bike) -> dict[str, Any]:
+def _in_words(bike: Bike) -> dict[str, Any]:
     names = ("name", "use", "frame_number", "complaint", "wish")
     owner = bike.customer.name if bike.customer else ""
     return {**{name: getattr(bike, name) for name in names}, "customer": owner, "rider": bike.rider}
@@ -105,7 +105,7 @@ def archive_bike(*, actor: User, bike_id: int, version: int, to: str) -> Bike:
 
 @transaction.atomic
 def bring_back(*, actor: User, bike_id: int) -> Bike:
-    """Bring a bike back into the yard that was put away or removed; judged anew. One that is here stays as it is.
+    """Bring a bike back into the yard that was put away or removed; judged again. One that is here stays as it is.
 
     Raises NotThere.
     """

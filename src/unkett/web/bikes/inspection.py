@@ -17,7 +17,7 @@ from unkett.core.intake import BikeProfile
 from unkett.core.intake.inspection import HOWS, TICKS, Tick, places
 from unkett.core.vocabulary import SLOTS
 from unkett.core.work.defect import Defect, OwnFinding
-from unkett.web.bikes.intake import looks_of
+from unkett.web.bikes.intake import profile_of
 from unkett.web.bikes.models import Bike, Origin, Picture
 from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.bikes.writing import Parts, write_bike
@@ -113,7 +113,7 @@ def look_over(
         before = bike.looked
         by = {"by": actor.called, "on": timezone.localdate().isoformat()}
         ordered = [*(code for code in TICKS if code in found), *(code for code in found if is_own(code))]
-        bike.looked = {code: _kept(before.get(code), _told(code, found[code]), by) for code in ordered}
+        bike.looked = {code: _kept(before.get(code), _in_words(code, found[code]), by) for code in ordered}
         _mark(bike, parts, before, bike.looked)
         return before, bike.looked
 
@@ -143,23 +143,23 @@ def close_findings(*, actor: User, bike_id: int, mended: Collection[str]) -> Bik
     return look_over(actor=actor, bike_id=bike.pk, version=bike.version, found=left)
 
 
-def _told(code: str, one: Found) -> dict[str, Any]:
+def _in_words(code: str, one: Found) -> dict[str, Any]:
     """A finding as it is stored."""
-    told: dict[str, Any] = {"slots": list(one.slots), "how": one.how, "note": one.note.strip()}
-    return told | {"minutes": one.minutes, "price": str(one.price)} if is_own(code) else told
+    stored: dict[str, Any] = {"slots": list(one.slots), "how": one.how, "note": one.note.strip()}
+    return stored | {"minutes": one.minutes, "price": str(one.price)} if is_own(code) else stored
 
 
-def _kept(was: Mapping[str, Any] | None, told: dict[str, Any], by: dict[str, Any]) -> dict[str, Any]:
+def _kept(was: Mapping[str, Any] | None, stored: dict[str, Any], by: dict[str, Any]) -> dict[str, Any]:
     """A tick as it is kept: whoever found it stays its finder while nothing else is said."""
-    same = was is not None and all(was.get(name) == value for name, value in told.items())
-    return dict(was) if was is not None and same else {**told, **by}
+    same = was is not None and all(was.get(name) == value for name, value in stored.items())
+    return dict(was) if was is not None and same else {**stored, **by}
 
 
 def _faults(bike: Bike, found: Mapping[str, Found]) -> list[Fault]:
-    looks, faults = looks_of(bike), []
+    profile, faults = profile_of(bike), []
     for code, one in found.items():
         title = TICKS[code].title if code in TICKS else "Your own finding"
-        allowed = places(TICKS[code], looks) if code in TICKS else own_places(looks)
+        allowed = places(TICKS[code], profile) if code in TICKS else own_places(profile)
         if not one.slots or not set(one.slots) <= set(allowed):
             faults.append(Fault(path=f"{code}.slot", says=f"{title}: choose the part"))
         if one.how not in HOWS:
@@ -172,9 +172,9 @@ def _faults(bike: Bike, found: Mapping[str, Found]) -> list[Fault]:
     return faults
 
 
-def own_places(looks: BikeProfile) -> list[str]:
+def own_places(profile: BikeProfile) -> list[str]:
     """Return the parts that a finding in own words may be on."""
-    return ["bike", *(slot for slot in SLOTS if looks.has(slot))]
+    return ["bike", *(slot for slot in SLOTS if profile.has(slot))]
 
 
 def _own_faults(code: str, one: Found) -> list[Fault]:
@@ -224,13 +224,13 @@ def _pictures(sent: Mapping[str, bytes]) -> tuple[dict[str, bytes], list[Fault]]
     made, faults = {}, []
     for code, content in sent.items():
         try:
-            made[code] = made_anew(content)
+            made[code] = made_again(content)
         except ValueError as error:
             faults.append(Fault(path=f"{code}.picture", says=str(error)))
     return made, faults
 
 
-def made_anew(content: bytes) -> bytes:
+def made_again(content: bytes) -> bytes:
     """A picture as a JPEG of at most 1600 pixels a side, turned as it was held, with nothing else of the file.
 
     Raises ValueError for what is no picture, or too big a one.

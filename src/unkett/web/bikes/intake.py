@@ -54,7 +54,7 @@ class FirstLook:
         return name or (f"{use} bike, {customer}" if customer else "")
 
 
-def looks_of(bike: Bike) -> BikeProfile:
+def profile_of(bike: Bike) -> BikeProfile:
     """What was seen at the first look; a bike that came otherwise is looked at as a whole."""
     kept = bike.kept.get("intake", {})
     brakes = kept.get("brakes")
@@ -141,7 +141,7 @@ def _like(bike: Bike, part: BikePart) -> BikePart:
 
 @frozen(kw_only=True)
 class PartSeen:
-    """What one station was told of one part; a value None takes a reading away, a name "" the name.
+    """What one station entered of one part; a value None takes a reading away, a name "" the name.
 
     `printed` is what stands on the part, `as_front` says that it is the same as at the front, `as_fellows` that it
     is as the parts beside it, `one_piece` that it is one with the part `one_with` names.
@@ -159,8 +159,8 @@ class PartSeen:
     @property
     def holds(self) -> bool:
         """Whether anything was said of a part that is there."""
-        told = {**self.values, **self.printed}
-        return any(value is not None for value in told.values()) or any(
+        given = {**self.values, **self.printed}
+        return any(value is not None for value in given.values()) or any(
             (self.as_front, self.as_fellows, self.one_piece, self.feel)
         )
 
@@ -268,9 +268,9 @@ def _called(actor: User, kind: str, name: str) -> CataloguePart | None:
     return found[0] if len(found) == 1 else None
 
 
-def _add(parts: Parts, part: BikePart, told: Mapping[str, Any], origin: Origin, over: bool = False) -> None:
+def _add(parts: Parts, part: BikePart, given: Mapping[str, Any], origin: Origin, over: bool = False) -> None:
     """Put figures on a part, those it has already only where they may be written `over`."""
-    new = {attr: value for attr, value in told.items() if over or attr not in part.attrs}
+    new = {attr: value for attr, value in given.items() if over or attr not in part.attrs}
     new = {attr: value for attr, value in new.items() if part.attrs.get(attr) != value}
     if new:
         origins = {**part.origins, **dict.fromkeys(new, origin)}
@@ -292,14 +292,14 @@ def _take_over(bike: Bike, parts: Parts, slot: str, seen: PartSeen) -> list[Faul
             on[slot] = part
             _add(parts, part, alike(slot, other.attrs), Origin.ALIKE)
     if seen.as_fellows:
-        told = taken_over(slot, {name: item.attrs for name, item in on.items()})
-        if not told:
+        given = taken_over(slot, {name: item.attrs for name, item in on.items()})
+        if not given:
             says = "nothing is written down of the parts beside it"
             faults.append(Fault(path=f"{slot}.as_fellows", says=says))
         else:
             part = on.get(slot) or parts.enter(bike, slot)
             on[slot] = part
-            _add(parts, part, told, Origin.ALIKE)
+            _add(parts, part, given, Origin.ALIKE)
     if slot in on and not seen.nothing:
-        _add(parts, on[slot], looks_of(bike).settles(slot), Origin.MEASURED)
+        _add(parts, on[slot], profile_of(bike).settles(slot), Origin.MEASURED)
     return faults

@@ -87,7 +87,7 @@ class Bike(models.Model):
     )  # needs that were met: rule, slots, what, and by slot the piece it was met with
     accepted_until = models.DateField(
         null=True, blank=True
-    )  # the first day one of them ends: judged anew after
+    )  # the first day one of them ends: judged again after
     undo = models.JSONField(null=True, blank=True)  # its last change: the log's line, and what is no part's
     version = models.PositiveIntegerField(default=1)
     changed = models.DateTimeField(auto_now=True)
@@ -266,7 +266,7 @@ class SetUpPart(models.Model):
 
 
 class Picture(models.Model):
-    """A picture of what an inspection found: a JPEG made anew from what was sent, so that it carries nothing else."""
+    """A picture of what an inspection found: a JPEG made again from what was sent, so that it carries nothing else."""
 
     bike = models.ForeignKey(Bike, on_delete=models.CASCADE, related_name="pictures")
     about = models.CharField(max_length=40)  # the tick of the inspection

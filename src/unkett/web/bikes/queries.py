@@ -45,10 +45,10 @@ def file_of(
     """
     bike, build = stands.bike, build or stands.build
     about = {name: getattr(bike, name) for name in ABOUT if name != "customer"}
-    told = {**stands.origins, **(origins or {})}
+    words = {**stands.origins, **(origins or {})}
     parts = {
         slot: evolve(
-            part, origins={name: told[slot][name] for name in part.attrs if name in told.get(slot, {})}
+            part, origins={name: words[slot][name] for name in part.attrs if name in words.get(slot, {})}
         )
         for slot, part in build.parts.items()
     }

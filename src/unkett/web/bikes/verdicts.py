@@ -1,4 +1,4 @@
-"""The verdict of a bike, kept with it so that the yard lists thousands: made at every write, anew when
+"""The verdict of a bike, kept with it so that the yard lists thousands: made at every write, again when
 rules or settings change.
 """
 

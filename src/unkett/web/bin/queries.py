@@ -25,7 +25,7 @@ from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
 from unkett.web.bikes.queries import CurrentBike, settings_of
 from unkett.web.bikes.verdicts import stale_bikes
 from unkett.web.catalogue.models import StockItem
-from unkett.web.catalogue.stock import counted_seen_by
+from unkett.web.catalogue.stock import stock_seen_by
 from unkett.web.wear.models import WearReading
 from unkett.web.wear.queries import SOON
 from unkett.web.workshop.models import User
@@ -75,14 +75,14 @@ def pieces(
 def boxes_of(actor: User) -> list[str]:
     """The boxes that hold something, by name."""
     held = pieces_seen_by(actor).exclude(box="").order_by().values_list("box", flat=True).distinct()
-    counted = counted_seen_by(actor).exclude(box="").order_by().values_list("box", flat=True).distinct()
+    counted = stock_seen_by(actor).exclude(box="").order_by().values_list("box", flat=True).distinct()
     return sorted({*held[:2000], *counted[:2000]})
 
 
 def in_box(actor: User, box: str) -> tuple[list[BikePart], list[StockItem]]:
     """What should lie in a box: its pieces, and what is counted there."""
     lying = pieces_seen_by(actor).filter(box=box).order_by("kind", "pk")
-    there = counted_seen_by(actor).filter(box=box, count__isnull=False)
+    there = stock_seen_by(actor).filter(box=box, count__isnull=False)
     return list(lying[:1000]), list(there[:1000])
 
 
@@ -181,7 +181,7 @@ def all_that_go(actor: User, stands: CurrentBike) -> list[PiecesThatGo]:
 
 
 @frozen(kw_only=True)
-class Wanting:
+class NeedingBike:
     """A bike that wants a piece: where, why, and whether it goes there."""
 
     bike: Bike
@@ -199,10 +199,10 @@ class Wanting:
 
 
 @frozen(kw_only=True)
-class WantingBikes:
+class BikesNeeding:
     """The bikes that want a piece, and how many more ask for such a part but were not judged, or do not take this."""
 
-    shown: tuple[Wanting, ...]
+    shown: tuple[NeedingBike, ...]
     go: int
     refused: int
     not_judged: int
@@ -215,7 +215,7 @@ REASONS = (WORN, BROKEN, LACKS, SOON_WORN)
 _Key = tuple[Any, ...]
 
 
-def bikes_needing(actor: User, part: BikePart) -> WantingBikes:
+def bikes_needing(actor: User, part: BikePart) -> BikesNeeding:
     """The bikes here that have a reason to take a piece and whose joints let it, strongest reason first.
 
     A reason: what stands in the slot is worn or soon will be, feels or looks unsound, does not go, or is lacking.
@@ -240,22 +240,22 @@ def bikes_needing(actor: User, part: BikePart) -> WantingBikes:
             else:
                 ranked += [(rank[:4], REASONS.index(reasons[pk]), pk, slot, reasons[pk]) for pk in ids]
     best = sorted(ranked)[:SHOWN_MOST]
-    return WantingBikes(
-        shown=_wanting(best, attrs, settings), go=len(ranked), refused=refused, not_judged=not_judged,
+    return BikesNeeding(
+        shown=_needing(best, attrs, settings), go=len(ranked), refused=refused, not_judged=not_judged,
         waiting=stale_bikes(actor.workshop).filter(status=Status.HERE).count(),
     )  # fmt: skip
 
 
-def _wanting(
+def _needing(
     best: list[tuple[Rank, int, int, str, str]], attrs: Mapping[str, Any], settings: Settings
-) -> tuple[Wanting, ...]:
+) -> tuple[NeedingBike, ...]:
     bikes = Bike.objects.defer("undo", "summary").in_bulk([row[2] for row in best])
     builds = _builds(list(bikes), None)
     out = []
     for _, _, pk, slot, why in best:
         chosen = Chooser(builds[pk], slot, settings).choose(attrs)
         if chosen.verdict is not Verdict.NO_GO:
-            out.append(Wanting(bike=bikes[pk], slot=slot, why=why, chosen=chosen))
+            out.append(NeedingBike(bike=bikes[pk], slot=slot, why=why, chosen=chosen))
     return tuple(out)
 
 

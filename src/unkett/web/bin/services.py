@@ -20,7 +20,7 @@ from unkett.web.bikes.permissions import parts_seen_by
 from unkett.web.bikes.writing import Parts
 from unkett.web.catalogue.models import StockItem
 from unkett.web.catalogue.queries import parts_seen_by as catalogue_seen_by
-from unkett.web.catalogue.stock import COUNT_MOST, counted_seen_by, move_counted
+from unkett.web.catalogue.stock import COUNT_MOST, move_stock, stock_seen_by
 from unkett.web.plans.queries import wanted_parts
 from unkett.web.workshop.errors import NotThere, Refused
 from unkett.web.workshop.models import User
@@ -189,7 +189,7 @@ def enter_piece(
     name: str,
     values: Mapping[str, Any],
     kept: Kept,
-    whence: str = "",
+    came_from: str = "",
     like: int | None = None,
 ) -> BikePart:
     """A piece that comes in from nowhere: bought used, found in a drawer. `values` are its figures, measured here,
@@ -203,15 +203,15 @@ def enter_piece(
     stated = None if like is None else catalogue_seen_by(actor).filter(kind=kind, pk=like).first()
     if like is not None and stated is None:
         raise NotThere
-    part = piece_of(kind, name or (stated.name if stated else ""), values, kept, whence, stated)
-    return put_in_bin(actor, part, whence)
+    part = piece_of(kind, name or (stated.name if stated else ""), values, kept, came_from, stated)
+    return put_in_bin(actor, part, came_from)
 
 
-def put_in_bin(actor: User, part: BikePart, whence: str) -> BikePart:
+def put_in_bin(actor: User, part: BikePart, came_from: str) -> BikePart:
     """Store a new piece with the first line of its ledger. Call it inside the action's transaction."""
     part.workshop_id = actor.workshop_id
     part.save()
-    line = log(actor, "bring in", part, after={part.kind: part.name, "from": whence.strip()})
+    line = log(actor, "bring in", part, after={part.kind: part.name, "from": came_from.strip()})
     Move.objects.create(line=line, part=part, to_where=Where.BENCH, before=None, after=part.stored())
     return part
 
@@ -221,7 +221,7 @@ def piece_of(
     name: str,
     values: Mapping[str, Any],
     kept: Kept,
-    whence: str = "",
+    came_from: str = "",
     stated: Any = None,
     also: Sequence[str] = (),
 ) -> BikePart:
@@ -234,8 +234,10 @@ def piece_of(
     measured = {attr: value for attr, value in clean.items() if value is not None}
     attrs = {**(plain(stated.attrs) if stated else {}), **measured}
     faults += contradictions([kind, *(SLOTS[slot].kind for slot in also)], attrs)
-    if len(whence) > WHY_MAX:
-        faults.append(Fault(path="whence", says=f"{len(whence)} characters; at most {WHY_MAX} are kept"))
+    if len(came_from) > WHY_MAX:
+        faults.append(
+            Fault(path="came_from", says=f"{len(came_from)} characters; at most {WHY_MAX} are kept")
+        )
     if not name.strip() and not attrs:
         faults.append(Fault(path="name", says="enter a name or a figure"))
     if faults:
@@ -278,9 +280,7 @@ def count_box(
     lying = parts_seen_by(actor).select_for_update(of=("self",)).filter(where=Where.BENCH, box=box)
     missing = [part for part in lying.filter(pk__in=[*expected]).order_by("pk") if part.pk not in seen]
     turned_up = [part for part in turned_up if part.where != Where.BENCH or part.box != box]
-    rows = list(
-        counted_seen_by(actor).select_for_update().filter(pk__in=counts, box=box, count__isnull=False)
-    )
+    rows = list(stock_seen_by(actor).select_for_update().filter(pk__in=counts, box=box, count__isnull=False))
     if any(not 0 <= counts[row.pk] <= COUNT_MOST for row in rows):
         raise bad("counts", f"0 to {COUNT_MOST} of a sort can be counted")
     other = [row for row in rows if row.count != counts[row.pk]]
@@ -292,7 +292,7 @@ def count_box(
         part.save(update_fields=["box"])
         _move(actor, part, Where.BENCH, "find", {"why": why, "box": box})
     for row in other:
-        move_counted(actor, row, counts[row.pk] - (row.count or 0), "counted", why)
+        move_stock(actor, row, counts[row.pk] - (row.count or 0), "counted", why)
     log(actor, "count", actor.workshop, after={"box": box, "missing": len(missing), "other": len(other)})
     return CountedBox(missing=tuple(missing), turned_up=tuple(turned_up), counted=tuple(other))
 

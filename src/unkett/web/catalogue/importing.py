@@ -142,8 +142,8 @@ def _shop(cells: Mapping[str, str], faults: list[Fault]) -> dict[str, Any]:
     try:
         if cells.get("price"):
             out["price"] = Decimal(cells["price"].replace(",", "."))
-        told = out["price"]
-        if told is not None and (not 0 <= told < 10_000_000 or told != round(told, 2)):
+        price = out["price"]
+        if price is not None and (not 0 <= price < 10_000_000 or price != round(price, 2)):
             faults.append(
                 Fault(path="price", says=f"{cells['price']!r} given; 0 or more, to the hundredth, allowed")
             )

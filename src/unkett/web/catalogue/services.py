@@ -184,7 +184,7 @@ def add_part(*, actor: User, kind: str, values: Mapping[str, Any], also: Sequenc
 
 @transaction.atomic
 def change_part(*, actor: User, part_id: int, version: int, values: Mapping[str, Any]) -> CataloguePart:
-    """Write a part anew. What plans and bikes took from it stays as it was taken.
+    """Write a part again. What plans and bikes took from it stays as it was taken.
 
     Raises InputError naming the field, NotThere, and Conflict where somebody else changed it.
     """

@@ -47,7 +47,7 @@ class Opened:
     left_mm: float
 
 
-def counted_seen_by(actor: User) -> QuerySet[StockItem]:
+def stock_seen_by(actor: User) -> QuerySet[StockItem]:
     """What the workshop counts, sorts that have run out among it."""
     return StockItem.objects.filter(workshop_id=actor.workshop_id)
 
@@ -55,10 +55,10 @@ def counted_seen_by(actor: User) -> QuerySet[StockItem]:
 def stock_of(actor: User) -> list[StockItem]:
     """The lengths that the workshop has."""
     there = Q(count=None) | Q(count__gt=0)
-    return list(counted_seen_by(actor).filter(there, sort__in=SORTS))
+    return list(stock_seen_by(actor).filter(there, sort__in=SORTS))
 
 
-def move_counted(actor: User, row: StockItem, change: int, why: str, note: str = "") -> None:
+def move_stock(actor: User, row: StockItem, change: int, why: str, note: str = "") -> None:
     """Change a count by so many, with its line in the ledger. The row is locked; inside the action's transaction."""
     if row.count is None:
         log(actor, why, row, after={"change": change})
@@ -67,8 +67,8 @@ def move_counted(actor: User, row: StockItem, change: int, why: str, note: str =
     if row.count < 0:
         raise Refused(f"There are {row.count - change} of {row} only.")
     row.save(update_fields=["count"])
-    told = {"why": note} if note else {}
-    line = log(actor, why, row, before={"count": row.count - change}, after={"count": row.count, **told})
+    reason = {"why": note} if note else {}
+    line = log(actor, why, row, before={"count": row.count - change}, after={"count": row.count, **reason})
     CountMove.objects.create(counted=row, line=line, change=change, left=row.count, why=why, note=note)
 
 
@@ -116,24 +116,24 @@ def add_stock(
         workshop_id=actor.workshop_id, sort=sort, name=name, length_mm=length_mm, box=box, value=value,
         count=None if count is None else 0,
     )  # fmt: skip
-    move_counted(actor, row, count or 0, "in")
+    move_stock(actor, row, count or 0, "in")
     return row
 
 
 def count_in(actor: User, name: str, number: int, box: str, note: str) -> StockItem:
     """Count small parts in that have arrived, under their name. Call it inside the action's transaction."""
-    mine = counted_seen_by(actor).select_for_update().filter(name__iexact=name, sort__in=SMALL)
+    mine = stock_seen_by(actor).select_for_update().filter(name__iexact=name, sort__in=SMALL)
     row = mine.exclude(count=None).order_by("pk").first()
     if row is None:
         row = StockItem.objects.create(
             workshop_id=actor.workshop_id, sort="small", name=name[:NAME_MOST], box=box[:BOX_MOST], count=0
         )
-    move_counted(actor, row, number, "in", note)
+    move_stock(actor, row, number, "in", note)
     return row
 
 
 def _locked(actor: User, stock_id: int) -> StockItem:
-    row = counted_seen_by(actor).select_for_update().filter(pk=stock_id).first()
+    row = stock_seen_by(actor).select_for_update().filter(pk=stock_id).first()
     if row is None:
         raise NotThere
     return row
@@ -147,7 +147,7 @@ def remove_stock(*, actor: User, stock_id: int) -> None:
     if row.count is None:
         row.count = 0
         row.save(update_fields=["count"])
-    move_counted(actor, row, -row.count, "scrapped")
+    move_stock(actor, row, -row.count, "scrapped")
 
 
 @transaction.atomic
@@ -163,7 +163,7 @@ def change_count(*, actor: User, stock_id: int, number: int, why: str, note: str
         raise bad("note", f"at most {NOTE_MOST} characters are kept")
     if row.count is not None and row.count + number > 10 * COUNT_MOST:
         raise bad("number", "more than can be counted")
-    move_counted(actor, row, number if WHYS[why] else -number, why, note.strip())
+    move_stock(actor, row, number if WHYS[why] else -number, why, note.strip())
     return row
 
 
@@ -171,7 +171,7 @@ def change_count(*, actor: User, stock_id: int, number: int, why: str, note: str
 def cut_stock(*, actor: User, opened: Iterable[Opened]) -> None:
     """Take what was cut off the list and lay the off-cuts back. Refused where a length is gone by now."""
     require(actor, "change-bikes")
-    rows = list(counted_seen_by(actor).filter(sort__in=SORTS).select_for_update().order_by("pk"))
+    rows = list(stock_seen_by(actor).filter(sort__in=SORTS).select_for_update().order_by("pk"))
     for one in opened:
         row = next(
             (
@@ -185,7 +185,7 @@ def cut_stock(*, actor: User, opened: Iterable[Opened]) -> None:
             raise Refused(
                 f"No {SORTS[one.sort].lower()} of {one.length_mm:g} mm is left: make the list anew."
             )
-        move_counted(actor, row, -1, "cut", f"{one.left_mm:g} mm left")
+        move_stock(actor, row, -1, "cut", f"{one.left_mm:g} mm left")
         if one.left_mm >= OFFCUT_LEAST_MM and not one.sort.endswith(
             "_inner"
         ):  # what is cut off an inner has no head
@@ -193,4 +193,4 @@ def cut_stock(*, actor: User, opened: Iterable[Opened]) -> None:
                 workshop_id=actor.workshop_id, sort=one.sort, length_mm=one.left_mm, count=0, offcut=True,
                 box=row.box,
             )  # fmt: skip
-            move_counted(actor, rest, 1, "rest")
+            move_stock(actor, rest, 1, "rest")

@@ -27,7 +27,7 @@ from unkett.web.bikes.complaints import (
     try_again,
 )
 from unkett.web.bikes.inspection import Found, defects_of, found_on, look_over
-from unkett.web.bikes.intake import looks_of
+from unkett.web.bikes.intake import profile_of
 from unkett.web.bikes.models import Bike, ClosedCase, OwnWeight
 from unkett.web.bikes.queries import CurrentBike, current_bike, current_bike_of, settings_of
 from unkett.web.plans.models import Plan
@@ -59,7 +59,7 @@ def asked_of(actor: User, stands: CurrentBike) -> Asked:
     bike = stands.bike
     readings = [(one.slot, one.sort.code, one.last.value) for one in wear_of(actor, bike, stands.build)]
     return Asked(
-        complaints=tuple(one.told for one in open_complaints(bike)),
+        complaints=tuple(one.reported for one in open_complaints(bike)),
         answers=answers_of(bike),
         build=stands.build,
         ticks=tuple((one.slot, one.defect) for one in defects_of(bike)[0]),
@@ -84,7 +84,7 @@ def first_stops(actor: User, bikes: Iterable[Bike]) -> dict[int, str]:
     """Of each of these bikes that is not ridden, the first reason. Where a complaint forbids it nothing is searched."""
     complained, found = [bike.pk for bike in bikes if bike.search.get("complaints")], {}
     for bike in Bike.objects.filter(pk__in=complained):
-        own = complaint_stops([one.told for one in open_complaints(bike)], shipped())
+        own = complaint_stops([one.reported for one in open_complaints(bike)], shipped())
         stops = own or search_of(actor, current_bike_of(bike, settings_of(actor))).stops
         if stops:
             found[bike.pk] = stops[0].line
@@ -95,9 +95,11 @@ def held_by_complaint(found: Causes) -> dict[str, list[str]]:
     """By complaint (with its end) the causes that hold."""
     held: dict[str, list[str]] = {}
     for run in found.runs:
-        for told in run.complaints:
-            weights = shipped().complaints[told.code].weights
-            held[told.key] = [one.cause.code for one in run.causes if one.holds and one.cause.code in weights]
+        for words in run.complaints:
+            weights = shipped().complaints[words.code].weights
+            held[words.key] = [
+                one.cause.code for one in run.causes if one.holds and one.cause.code in weights
+            ]
     return held
 
 
@@ -106,7 +108,7 @@ def _held(found: Causes, cause: str, end: str | None) -> tuple[Suspect, list[str
     for run in found.runs:
         for one in run.causes:
             if one.holds and one.cause.code == cause and run.end == end:
-                titles = [shipped().complaints[told.code].title for told in run.complaints]
+                titles = [shipped().complaints[words.code].title for words in run.complaints]
                 return one, titles
     raise NotThere
 
@@ -157,7 +159,7 @@ def _tick(actor: User, stands: CurrentBike, version: int, one: Suspect, because:
     bike, code = stands.bike, one.cause.defect
     kept = found_on(bike)
     if code not in kept:
-        there = places(TICKS[code], looks_of(bike))
+        there = places(TICKS[code], profile_of(bike))
         slot = next((slot for slot in one.slots if slot in there), None)
         if slot is None:
             raise Refused(f"{TICKS[code].title}: the bike has no part for it yet; write it down first.")

@@ -97,8 +97,8 @@ def _bin(actor: User, catalogue: dict[tuple[str, str], CataloguePart]) -> None:
         like = catalogue[one["kind"], one["like"]].pk if one["like"] else None
         value = None if one["value"] is None else Decimal(str(one["value"]))
         kept = Kept(box=one["box"], value=value, mass_g=one["mass_g"])
-        told = {name: one[name] for name in ("kind", "name", "values", "whence")}
-        enter_piece(actor=actor, kept=kept, like=like, **told)
+        values = {name: one[name] for name in ("kind", "name", "values", "came_from")}
+        enter_piece(actor=actor, kept=kept, like=like, **values)
     for sort, name, length_mm, count, box, value in held["counted"]:
         add_stock(
             actor=actor,

@@ -81,26 +81,26 @@ def forget_customer(*, actor: User, customer_id: int, version: int) -> None:
 
 def _scrub(customer: Customer) -> None:
     """Take the name and the ways to reach somebody out of every line of the log."""
-    told = [text for text in (customer.name, customer.reach, customer.note) if text.strip()]
+    texts = [text for text in (customer.name, customer.reach, customer.note) if text.strip()]
     lines = LogEntry.objects.filter(workshop_id=customer.workshop_id)
     holds = Q(about="customer", about_id=customer.pk) | Q(about_name__icontains=customer.name)
-    for text in told:
+    for text in texts:
         holds |= Q(was__icontains=text) | Q(then__icontains=text)
     written = lines.alias(was=Cast("before", TextField()), then=Cast("after", TextField())).filter(holds)
     for line in written.select_for_update():
-        line.about_name = _without(line.about_name, told)[:200]
-        line.before, line.after = _without(line.before, told), _without(line.after, told)
+        line.about_name = _without(line.about_name, texts)[:200]
+        line.before, line.after = _without(line.before, texts), _without(line.after, texts)
         line.save(update_fields=["about_name", "before", "after"])
 
 
-def _without(value: Any, told: list[str]) -> Any:
+def _without(value: Any, texts: list[str]) -> Any:
     if isinstance(value, str):
-        for text in told:
+        for text in texts:
             at = value.lower().find(text.lower())
             while at >= 0:
                 value = f"{value[:at]}{REMOVED}{value[at + len(text) :]}"
                 at = value.lower().find(text.lower(), at + len(REMOVED))
         return value
     if isinstance(value, dict):
-        return {key: _without(one, told) for key, one in value.items()}
-    return [_without(one, told) for one in value] if isinstance(value, list) else value
+        return {key: _without(one, texts) for key, one in value.items()}
+    return [_without(one, texts) for one in value] if isinstance(value, list) else value

@@ -79,7 +79,7 @@ def hand_over(
 
 
 def _asked_again(actor: User, sheet: Sheet, tried: Mapping[str, str]) -> None:
-    """Every open complaint is tried again, as the rider told it."""
+    """Every open complaint is tried again, as the rider reported it."""
     bike = Bike.objects.get(pk=sheet.job.plan.bike_id)
     unsaid = [one.title for one in open_complaints(bike) if one.key not in tried]
     if unsaid:
@@ -214,9 +214,9 @@ def _carried_out(actor: User, sheet: Sheet, goes_to: str) -> Plan:
     plan = Plan.objects.select_related("bike").get(pk=sheet.job.plan_id)
     fitted = {part.slot: part for part in plan.bike.fitted.all()}
     left = [change for change in plan.changes.all() if not change.is_done(fitted)]
-    told = {(step.content["does"], step.content["slot"], step.content["part"]) for step in sheet.steps}
+    words = {(step.content["does"], step.content["slot"], step.content["part"]) for step in sheet.steps}
     others = [
-        change for change in left if not change.empties and ("fit", change.slot, change.name) not in told
+        change for change in left if not change.empties and ("fit", change.slot, change.name) not in words
     ]
     if others:
         raise Refused(

@@ -123,7 +123,7 @@ def move_session(
 ) -> Schedule:
     """Put a session of a job by hand: not before this time, by this person; neither: let it go where it goes.
 
-    Raises NotThere. The plan is worked out anew; what shifts by it is shown.
+    Raises NotThere. The plan is worked out again; what shifts by it is shown.
     """
     require(actor, "plan-days")
     if not jobs_seen_by(actor).filter(pk=job_id, ended=None).exists():
@@ -149,7 +149,7 @@ def move_session(
 
 
 def update_schedule(task: Task, _report: Report) -> Any:
-    """The plan of the next days, kept on the board; told in short."""
+    """The plan of the next days, kept on the board; returns a summary."""
     if task.made_by is None:
         raise NotThere
     return _make(task.made_by.workshop)
@@ -170,7 +170,7 @@ def renew_next() -> bool:
 
 
 def _make(workshop: Workshop, *, by_hand: bool = True) -> dict[str, int]:
-    """Make a workshop's schedule from its open jobs, from today on; told in short."""
+    """Make a workshop's schedule from its open jobs, from today on; returns a summary."""
     board, _ = Schedule.objects.get_or_create(workshop=workshop)
     Schedule.objects.filter(pk=board.pk).update(
         stale=False

@@ -88,7 +88,7 @@ def _still_done(finished: list[JobStep], asked: dict[str, dict[str, Any]]) -> li
 
 @transaction.atomic
 def update_sheet(*, actor: User, job_id: int) -> Job:
-    """The sheet anew after the plan changed. Raises NotThere.
+    """The sheet again after the plan changed. Raises NotThere.
 
     What is done stays done where it is the same part and torque and comes after nothing that is open; the first
     reading stays whatever happens.
@@ -107,12 +107,12 @@ def update_sheet(*, actor: User, job_id: int) -> Job:
         if old is None:
             JobStep.objects.create(job=job, key=step["id"], place=n, content=step)
         elif old.key in done:
-            told = (
+            content_now = (
                 old.content
                 if step["id"] not in asked
                 else {**asked[step["id"]], "after": old.content["after"]}
             )
-            JobStep.objects.filter(pk=old.pk).update(place=n, content={**told, "done": True})
+            JobStep.objects.filter(pk=old.pk).update(place=n, content={**content_now, "done": True})
         elif old.key.startswith(EXTRA):
             JobStep.objects.filter(pk=old.pk).update(place=n)
         else:

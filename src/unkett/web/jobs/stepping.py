@@ -10,7 +10,7 @@ from django.utils import timezone
 from unkett.core.errors import bad
 from unkett.core.work.open_facts import Did, open_words
 from unkett.core.work.readings import judge
-from unkett.web.bikes.inspection import made_anew
+from unkett.web.bikes.inspection import made_again
 from unkett.web.jobs.models import Job, JobStep, StepPicture
 from unkett.web.jobs.queries import Sheet, locked_sheet, mark_stale, step_in
 from unkett.web.plans.models import Plan, State
@@ -134,21 +134,21 @@ def keep_open_facts(job: Job) -> None:
         Did(gives=tuple(one.content.get("gives", ())), ends=tuple(one.content.get("ends", ())))
         for one in done
     ]
-    told = open_words(did, to_come)
+    words = open_words(did, to_come)
     mark_stale(job.plan.bike.workshop_id)
-    if told != job.open_facts:
-        job.open_facts = told
+    if words != job.open_facts:
+        job.open_facts = words
         job.save(update_fields=["open_facts"])
 
 
 def waits_for(first: list[JobStep]) -> str:
     now = timezone.now()
-    told = []
+    words = []
     for one in first[:3]:
         rests = one.rests_until
         until = f" (waits until {timezone.localtime(rests):%H:%M})" if rests and rests > now else ""
-        told.append(f"“{one.says[:70]}”{until}")
-    return f"First: {'; '.join(told)}."
+        words.append(f"“{one.says[:70]}”{until}")
+    return f"First: {'; '.join(words)}."
 
 
 def _done_already(step: JobStep) -> Conflict:
@@ -244,7 +244,7 @@ def keep_step_picture(*, actor: User, job_id: int, step_id: int, content: bytes)
     sheet = locked_sheet(actor, "do-steps", job_id)
     step = step_in(sheet, step_id)
     try:
-        made = made_anew(content)
+        made = made_again(content)
     except ValueError as error:
         raise bad("picture", str(error)) from error
     StepPicture.objects.update_or_create(step=step, defaults={"content": made})

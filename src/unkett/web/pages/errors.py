@@ -31,7 +31,7 @@ def bad_request(request: Request, exception: Exception) -> HttpResponse:
 
 
 def broken(request: Request) -> HttpResponse:
-    """Whatever nobody foresaw, in a layer round the views too; the database's troubles are told as such."""
+    """Whatever nobody foresaw, in a layer round the views too; the database's troubles are reported as such."""
     error = sys.exception()
     if isinstance(error, (DatabaseError, InterfaceError)):
         return of_database(request, error)

@@ -29,7 +29,7 @@ def _database() -> bool:
         return False
 
 
-def backup_told(
+def backup_state(
     status: Mapping[str, Any] | None, now: datetime.datetime | None = None
 ) -> dict[str, Any] | None:
     """Return how the nightly backups go: whether the last try was good, and the age of the last good one in hours.
@@ -47,16 +47,17 @@ def backup_told(
 def health(_request: Request) -> JsonResponse:
     """200 where this process can serve, else 503; it says why, and nothing of the workshop.
 
-    A failed backup is told but keeps the 200: a proxy must not take a server out for it.
+    A failed backup is reported but keeps the 200: a proxy must not take a server out for it.
     """
-    told = {
+    checks = {
         "process": True,
         "database": _database(),
         "disk": shutil.disk_usage(settings.STATE).free >= FREE_LEAST,
     }
-    backup = backup_told(backup_status())
+    backup = backup_state(backup_status())
     response = JsonResponse(
-        told if backup is None else {**told, "backup": backup}, status=200 if all(told.values()) else 503
+        checks if backup is None else {**checks, "backup": backup},
+        status=200 if all(checks.values()) else 503,
     )
     response["Cache-Control"] = "no-store"
     return response

@@ -1,4 +1,4 @@
-"""Turns the told errors of services into pages: not there is 404, refused input 422, a clash of two editors 409."""
+"""Turns the reported errors of services into pages: not there is 404, refused input 422, a clash of two editors 409."""
 
 from collections.abc import Callable
 from urllib.parse import urlsplit
@@ -36,7 +36,7 @@ SHOWN_AT = {
 }
 
 
-class _Told:
+class _ServiceErrors:
     def __init__(self, get_response: Handler) -> None:
         self.get_response = get_response
 
@@ -50,15 +50,15 @@ class _Told:
         if isinstance(exception, NotAllowed):
             return errors.forbidden(request, PermissionDenied())
         if isinstance(exception, Conflict):
-            return _told(request, 409, "Somebody was quicker", exception)
+            return _in_words(request, 409, "Somebody was quicker", exception)
         if isinstance(exception, (Refused, CoreError)):
-            return _told(request, 422, "Not stored", exception)
+            return _in_words(request, 422, "Not stored", exception)
         return None
 
 
-def _told(request: Request, status: int, title: str, exception: Exception) -> HttpResponse:
-    template = "_told.html" if request.htmx else "error.html"
-    told = {
+def _in_words(request: Request, status: int, title: str, exception: Exception) -> HttpResponse:
+    template = "_service_error.html" if request.htmx else "error.html"
+    context = {
         "title": title,
         "says": str(exception),
         "back": _shown_at(exception),
@@ -66,7 +66,7 @@ def _told(request: Request, status: int, title: str, exception: Exception) -> Ht
         "typed": _typed(request, exception),
         "about": getattr(exception, "about", None),
     }
-    response = render(request, template, told, status=status)
+    response = render(request, template, context, status=status)
     if request.htmx:
         response["HX-Retarget"] = "#told"
         response["HX-Reswap"] = "innerHTML"
@@ -94,5 +94,5 @@ def _shown_at(exception: Exception) -> str:
     return reverse(SHOWN_AT[type(exception.about)], args=[exception.about.pk])
 
 
-def told_errors(get_response: Handler) -> _Told:
-    return _Told(get_response)
+def service_errors(get_response: Handler) -> _ServiceErrors:
+    return _ServiceErrors(get_response)

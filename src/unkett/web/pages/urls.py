@@ -4,7 +4,7 @@ from django.urls import URLPattern, URLResolver, include, path
 
 from unkett.web.pages import health
 from unkett.web.pages.bike import views as bike
-from unkett.web.pages.calculators import views as workout
+from unkett.web.pages.calculators import views as calculators
 from unkett.web.pages.catalogue import table, write
 from unkett.web.pages.catalogue import views as catalogue
 from unkett.web.pages.causes import views as causes
@@ -54,7 +54,7 @@ BIKES = [
     path("bikes/<int:bike_id>/", stand.stand, name="stand"),
     path("bikes/<int:bike_id>/measure/", stand.measure, name="part-measure"),
     path("bikes/<int:bike_id>/accept/", stand.accept, name="finding-accept"),
-    path("bikes/<int:bike_id>/ask-again/", stand.ask_again, name="finding-ask-again"),
+    path("bikes/<int:bike_id>/ask-again/", stand.reopen, name="finding-reopen"),
     path("bikes/gone/", bike.gone, name="gone"),
     path("bikes/<int:bike_id>/particulars/", bike.details, name="details"),
     path("bikes/<int:bike_id>/leave/", bike.leave, name="bike-leave"),
@@ -95,7 +95,7 @@ BIKES = [
     path("bikes/<int:bike_id>/causes/take-back/", causes.take_back, name="check-take-back"),
     path("bikes/<int:bike_id>/causes/settle/", causes.settle, name="cause-settle"),
     path("bikes/<int:bike_id>/causes/try-again/", causes.try_again, name="complaints-try"),
-    path("wear/<int:reading_id>/strike/", wear.strike, name="wear-strike"),
+    path("wear/<int:reading_id>/strike/", wear.void, name="wear-void"),
 ]
 PLANS = [
     path("bikes/<int:bike_id>/plans/", plan.start, name="plan-start"),
@@ -105,14 +105,14 @@ PLANS = [
     path("plans/<int:plan_id>/take-over/<slug:slot>/", slots.take_over, name="take-over"),
     path("plans/<int:plan_id>/parts/<slug:slot>/empty/", slots.empty, name="slot-empty"),
     path("plans/<int:plan_id>/parts/<slug:slot>/take-back/", slots.take_back, name="change-take-back"),
-    path("plans/<int:plan_id>/parts/<slug:slot>/carry-out/", slots.carry_out, name="change-carry-out"),
+    path("plans/<int:plan_id>/parts/<slug:slot>/carry-out/", slots.apply, name="change-apply"),
     path("plans/<int:plan_id>/parts/", slots.open_slot, name="slot-open"),
     path("plans/<int:plan_id>/parts/<slug:slot>/typed/", slots.typed, name="slot-typed"),
     path("plans/<int:plan_id>/parts/<slug:slot>/lying/", slots.lying, name="slot-lying"),
     path("plans/<int:plan_id>/parts/<slug:slot>/take/", slots.take, name="slot-take"),
     path("plans/<int:plan_id>/parts/<slug:slot>/as-there/", slots.as_there, name="slot-as-there"),
     path("plans/<int:plan_id>/parts/<slug:slot>/brought/", slots.brought, name="change-brought"),
-    path("plans/<int:plan_id>/carry-out/", slots.carry_out, name="plan-carry-out"),
+    path("plans/<int:plan_id>/carry-out/", slots.apply, name="plan-apply"),
     path("plans/<int:plan_id>/lines/<slug:slot>/route/", lines.plan_route, name="line-route"),
     path("plans/<int:plan_id>/lines/cut/", lines.cut_planned, name="lines-cut"),
     path("plans/<int:plan_id>/parts-list/", partslist.parts, name="parts-list"),
@@ -134,7 +134,7 @@ PLANS = [
     path("plans/<int:plan_id>/quote/<int:task_id>/quote.pdf", quote.pdf_file, name="quote-file"),
     path("plans/<int:plan_id>/link/", link.give, name="link-give"),
     path("links/<int:link_id>/seen/", yard.answer_seen, name="answer-seen"),
-    path("plans/<int:plan_id>/customer-told/", yard.told, name="customer-told"),
+    path("plans/<int:plan_id>/customer-told/", yard.customer_told, name="customer-told"),
     path("links/<int:link_id>/withdraw/", link.withdraw, name="link-withdraw"),
     path("plans/<int:plan_id>/gear-search/", ways_gears.gears, name="gear-search"),
     path("plans/<int:plan_id>/way-out/", fixes.way_out, name="way-out"),
@@ -149,7 +149,7 @@ PLANS = [
 JOBS = [
     path("plans/<int:plan_id>/job/", job.job, name="job"),
     path("plans/<int:plan_id>/job/start/", job.start, name="start"),
-    path("jobs/<int:job_id>/anew/", job.anew, name="anew"),
+    path("jobs/<int:job_id>/anew/", job.update, name="update"),
     path("jobs/<int:job_id>/steps/<int:step_id>/tick/", job.tick, name="tick"),
     path("jobs/<int:job_id>/steps/<int:step_id>/take-back/", job.take_back, name="take-back"),
     path("jobs/<int:job_id>/steps/<int:step_id>/skip/", job.skip, name="skip"),
@@ -207,7 +207,7 @@ BENCH = [
     path("bench/<int:bike_part_id>/leave/", piece.leave, name="part-leave"),
     path("bench/<int:bike_part_id>/back/", piece.back, name="part-back"),
     path("bench/<int:bike_part_id>/keep/", piece.keep, name="part-keep"),
-    path("bench/<int:bike_part_id>/wanted-by/", piece.who_wants, name="wanting"),
+    path("bench/<int:bike_part_id>/wanted-by/", piece.who_wants, name="needing"),
 ]
 SUPPLY = [
     path("supply/", supply.supply, name="list"),
@@ -239,8 +239,8 @@ MEASURE = [
     path("measure/<slug:kind>/put/", measure.put, name="found-put"),
 ]
 WORK_OUT = [
-    path("work-out/", workout.names, name="names"),
-    path("work-out/<slug:name>/", workout.calculation, name="calculation"),
+    path("work-out/", calculators.names, name="names"),
+    path("work-out/<slug:name>/", calculators.calculation, name="calculation"),
 ]
 RULE_BOOK = [
     path("rules/", rulebook.book, name="book"),
@@ -297,7 +297,7 @@ urlpatterns = [
     _of(TABLES, "tables"),
     _of(CUSTOMERS, "customers"),
     _of(MEASURE, "measure"),
-    _of(WORK_OUT, "workout"),
+    _of(WORK_OUT, "calculators"),
     _of(RULE_BOOK, "rulebook"),
     _of(WORKSHOP, "workshop"),
 ]

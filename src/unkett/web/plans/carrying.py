@@ -44,7 +44,7 @@ def apply_changes(
 
     What comes off lies in the bin, goes to the customer or is scrapped (`goes_to`); what is worn out is scrapped.
     What a change pulls along (a
-    frame that turns, a wheel laced anew) is written on the parts as assumed, to be measured. A part that stands on
+    frame that turns, a wheel laced again) is written on the parts as assumed, to be measured. A part that stands on
     another bike is taken off there first. All of it is one step that can be undone on the bike.
     """
     require(actor, "change-plans")

@@ -67,7 +67,7 @@ class Plan(models.Model):
     parts_on = models.DateField(null=True, blank=True)  # when the last part comes; none: all are here
     moved = models.JSONField(
         default=dict, blank=True
-    )  # of a promise that a later part moved: from, to and why, until somebody has told the customer
+    )  # of a promise that a later part moved: from, to and why, until somebody has reported the customer
     small_prices = models.JSONField(
         default=dict, blank=True
     )  # of small parts on this quote, by what they are

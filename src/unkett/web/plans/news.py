@@ -66,9 +66,9 @@ def _customer(plan: Plan) -> str:
 
 
 def _moved(plan: Plan) -> str:
-    told = plan.moved
-    first, then = (timezone.localtime(datetime.datetime.fromisoformat(told[key])) for key in ("from", "to"))
-    return f"The promise moves from {first:%-d %b} to {then:%-d %b}: {told['why']}. Tell the customer"
+    moved = plan.moved
+    first, then = (timezone.localtime(datetime.datetime.fromisoformat(moved[key])) for key in ("from", "to"))
+    return f"The promise moves from {first:%-d %b} to {then:%-d %b}: {moved['why']}. Tell the customer"
 
 
 @transaction.atomic
@@ -90,7 +90,7 @@ def take_in_answer(*, actor: User, link_id: int) -> CustomerLink:
 
 @transaction.atomic
 def tell_customer(*, actor: User, plan_id: int) -> Plan:
-    """Somebody told the customer that the promise moved. Raises NotThere."""
+    """Somebody reported the customer that the promise moved. Raises NotThere."""
     require(actor, "change-plans")
     plan = plans_seen_by(actor).select_for_update(of=("self",)).filter(pk=plan_id).exclude(moved={}).first()
     if plan is None:

@@ -219,9 +219,9 @@ def type_part(
             raise InputError(faults)
         before = _was(plan, slot)
         known = {attr: (origins or {}).get(attr, Origin.MEASURED) for attr in attrs}
-        told = name.strip() or f"{SLOTS[slot].title}, typed here"
-        _hold(plan, slot, kind=kind, name=told, attrs=attrs, price=price, origins=known, brought=brought)
-        return before, {slot: told, **take_off_left_over(plan, [slot])}
+        title = name.strip() or f"{SLOTS[slot].title}, typed here"
+        _hold(plan, slot, kind=kind, name=title, attrs=attrs, price=price, origins=known, brought=brought)
+        return before, {slot: title, **take_off_left_over(plan, [slot])}
 
     return write_plan(actor, plan_id, version, "type", action)
 

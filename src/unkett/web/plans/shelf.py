@@ -1,4 +1,4 @@
-"""What may go on a bike: the catalogue, the bench, the wheels laced anew; and what things cost here."""
+"""What may go on a bike: the catalogue, the bench, the wheels laced again; and what things cost here."""
 
 from __future__ import annotations
 
@@ -36,11 +36,11 @@ def minutes_to_fit(kind: str) -> int:
 
 
 def shelf_of(actor: User, build: Build) -> tuple[ShelfPart, ...]:
-    """Every part that the workshop has or can get, and both wheels laced anew with spokes cut for them.
+    """Every part that the workshop has or can get, and both wheels laced again with spokes cut for them.
 
     The catalogue counts no pieces: one of each slot can be had.
     """
-    return (*_had(actor, on_offer(actor).filter(also=[])), *_wheels(on_offer(actor)), *laced_anew(build))
+    return (*_had(actor, on_offer(actor).filter(also=[])), *_wheels(on_offer(actor)), *relaced(build))
 
 
 def one_of_each(actor: User) -> tuple[ShelfPart, ...]:
@@ -63,7 +63,7 @@ def _had(actor: User, offered: QuerySet[CataloguePart]) -> list[ShelfPart]:
             minutes=minutes_to_fit(part.kind),
             days=part.days,
             grams=part.mass_g or 0,
-            source=_whence(part),
+            source=_source_of(part),
             count=len(places[part.kind]),
         )
         for part in offered.filter(kind__in=places)
@@ -97,15 +97,15 @@ def _wheels(offered: QuerySet[CataloguePart]) -> list[ShelfPart]:
             minutes=minutes_to_fit("tyre") + minutes_to_fit("rotor"),  # they go over; nothing is laced
             days=part.days,
             grams=part.mass_g or 0,
-            source=_whence(part),
+            source=_source_of(part),
         )
         for hub, *others in map(wheel_slots, ENDS)
         for part in offered.filter(kind="hub", also=others, price__isnull=False)
     ]
 
 
-def laced_anew(build: Build) -> list[ShelfPart]:
-    """The spokes of both wheels cut anew: what another hub or rim wants, priced by what the joint then needs."""
+def relaced(build: Build) -> list[ShelfPart]:
+    """The spokes of both wheels cut again: what another hub or rim wants, priced by what the joint then needs."""
     found = []
     for end in ("front", "rear"):
         spokes = build.parts.get(f"{end}_spokes")
@@ -144,7 +144,7 @@ def _cents(money: Decimal | None) -> int:
     return int((money or 0) * 100)
 
 
-def _whence(part: CataloguePart) -> str:
+def _source_of(part: CataloguePart) -> str:
     if part.days:
         return "supplier"
     return "bin" if part.place.startswith("bin") else "stock"

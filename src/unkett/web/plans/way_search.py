@@ -34,8 +34,8 @@ from unkett.web.plans.shelf import (
     LACE,
     TAKE_OFF_MINUTES,
     labour_cents,
-    laced_anew,
     needs_here,
+    relaced,
     row_of,
     shelf_of,
     stands_g,
@@ -123,7 +123,7 @@ def _card(bike: Bike, question: Question, found: Ways, listed: Listed) -> dict[s
     minutes that its quote will have.
     """
     way = listed.way
-    laced = {part.id for part in laced_anew(question.build)}
+    laced = {part.id for part in relaced(question.build)}
     changes = {
         slot: part.part if part else None
         for slot, part in way.changes.items()
@@ -145,19 +145,19 @@ def _card(bike: Bike, question: Question, found: Ways, listed: Listed) -> dict[s
         and (*finding.about, finding.says) not in said
     ]
     names = {part.id: row_of(part) for part in way.changes.values() if part}
-    told = {**way_json(question, found.baseline, listed), "parts": names, "beyond": beyond}
-    told["changes"] += [
+    card = {**way_json(question, found.baseline, listed), "parts": names, "beyond": beyond}
+    card["changes"] += [
         {"slot": slot, "out": question.build.filled()[slot].name, "in": None} for slot in spare
     ]
     try:
         sheet = sheet_for(bike, question.build, build, question.settings, changed=list(changes))
     except CoreError:
         logging.getLogger("unkett.jobs").exception("no sheet for a way of bike %s", bike.pk)
-        return told  # the card tells the parts and usual minutes
+        return card  # the card tells the parts and usual minutes
     prices = {slot: Decimal(part.price) / 100 for slot, part in way.changes.items() if part}
     price = price_of(sheet, question.settings, prices)
     sums = {"total": float(price.total), "sheet_minutes": price.minutes, "ready_minutes": sheet.ready_minutes}
-    return told | sums
+    return card | sums
 
 
 @transaction.atomic
@@ -194,7 +194,7 @@ def plan_picks(*, actor: User, plan_id: int, version: int, picks: Mapping[str, s
 
 
 def _take(actor: User, plan: Plan, slot: str, name: str | None) -> None:
-    """One change of a way as a change of a plan; a wheel is laced anew by the hub or rim that asks for it."""
+    """One change of a way as a change of a plan; a wheel is laced again by the hub or rim that asks for it."""
     if name is not None and not re.fullmatch(PICK, name):
         raise NotThere
     if name is None:

@@ -33,7 +33,7 @@ for plain in (
     words.cell,
     words.way_says,
     words.by_sort,
-    words.told_of,
+    words.values_of,
     words.log_says,
     words.step_title,
 ):

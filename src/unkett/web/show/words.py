@@ -293,19 +293,21 @@ def changes_in(
     """What changed of a part between two states of it: the attribute's title, what it was, what it is."""
     was, now = (state.get("attrs", {}) if state else {} for state in (before, after))
     return [
-        (attr.title, _told(was.get(name), attr), _told(now.get(name), attr))
+        (attr.title, _in_words(was.get(name), attr), _in_words(now.get(name), attr))
         for name, attr in KINDS[kind].attributes.items()
         if was.get(name) != now.get(name)
     ]
 
 
-def told_of(kind: str, attrs: Mapping[str, Any]) -> list[tuple[str, str]]:
+def values_of(kind: str, attrs: Mapping[str, Any]) -> list[tuple[str, str]]:
     """What is known of a part: each attribute's title and its value."""
     declared = KINDS[kind].attributes.items()
-    return [(attr.title, _told(attrs[name], attr)) for name, attr in declared if attrs.get(name) is not None]
+    return [
+        (attr.title, _in_words(attrs[name], attr)) for name, attr in declared if attrs.get(name) is not None
+    ]
 
 
-def _told(value: Any, attr: Attribute) -> str:
+def _in_words(value: Any, attr: Attribute) -> str:
     return "open" if value is None else f"{plain_value(value, attr.type)} {attr.unit}".strip()
 
 

@@ -22,18 +22,18 @@ class JsonLines(logging.Formatter):
     """A record as one line of JSON; no line of it can be forged by what somebody typed."""
 
     def format(self, record: logging.LogRecord) -> str:
-        told: dict[str, Any] = {
+        entry: dict[str, Any] = {
             "at": datetime.fromtimestamp(record.created, UTC).isoformat(timespec="milliseconds"),
             "level": record.levelname,
             "log": record.name,
             "says": record.getMessage(),
         }
         if request_id.get():
-            told["request"] = request_id.get()
-        told |= {name: str(getattr(record, name)) for name in TOLD if hasattr(record, name)}
+            entry["request"] = request_id.get()
+        entry |= {name: str(getattr(record, name)) for name in TOLD if hasattr(record, name)}
         if record.exc_info:
-            told["trace"] = "".join(traceback.format_exception(*record.exc_info))[-TRACE_MOST:]
-        return json.dumps(told, ensure_ascii=False)
+            entry["trace"] = "".join(traceback.format_exception(*record.exc_info))[-TRACE_MOST:]
+        return json.dumps(entry, ensure_ascii=False)
 
 
 def logging_settings() -> dict[str, Any]:

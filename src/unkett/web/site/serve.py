@@ -23,7 +23,7 @@ CONNECTIONS = 400
 
 
 def main(args: list[str]) -> int:
-    """Serve until told to end."""
+    """Serve until reported to end."""
     sys.setswitchinterval(SWITCH_S)
     listens = socket.socket(fileno=int(args[0]))
     waitress.serve(

@@ -77,7 +77,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "unkett.web.pages.common.once.once",
-    "unkett.web.pages.service_errors.told_errors",
+    "unkett.web.pages.service_errors.service_errors",
     "axes.middleware.AxesMiddleware",
 ]
 

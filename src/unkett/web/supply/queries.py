@@ -15,7 +15,7 @@ from django.utils import timezone
 
 from unkett.core.rules.outcome import need_words
 from unkett.core.standards import lookup
-from unkett.web.catalogue.stock import counted_seen_by
+from unkett.web.catalogue.stock import stock_seen_by
 from unkett.web.plans.cost import PlanCost
 from unkett.web.plans.models import Change
 from unkett.web.supply.models import Offer, Order, OrderItem, OrderState, Supplier
@@ -166,11 +166,13 @@ def _small(actor: User, cost: PlanCost, ordered: Mapping[tuple[str, str], OrderI
     names = {name.lower() for _, name in pieces}
     stock = {
         one.name.lower(): one
-        for one in counted_seen_by(actor).annotate(low=Lower("name")).filter(low__in=names, count__gt=0)
+        for one in stock_seen_by(actor).annotate(low=Lower("name")).filter(low__in=names, count__gt=0)
     }
     words = {what: need_words(what).lower() for what, _ in pieces}
-    told = Offer.objects.filter(supplier__workshop_id=actor.workshop_id, kind="").annotate(low=Lower("name"))
-    offered = list(told.filter(low__in=[*words.values(), *names]).select_related("supplier"))
+    by_name = Offer.objects.filter(supplier__workshop_id=actor.workshop_id, kind="").annotate(
+        low=Lower("name")
+    )
+    offered = list(by_name.filter(low__in=[*words.values(), *names]).select_related("supplier"))
     offered.sort(key=_cheap_first)
     out = []
     for (what, name), one in pieces.items():

@@ -89,18 +89,22 @@ def refresh(task: Task, _report: Report) -> dict[str, int]:
     if supplier is None or not supplier.url:
         raise NotThere
     try:
-        told = read_feed(ask(f"{supplier.url}/offers"))
-        if told.left_out and not told.offers:
-            raise SupplierError(f"None of its offers can be read; the first: {told.left_out[0]}.")
+        feed_read = read_feed(ask(f"{supplier.url}/offers"))
+        if feed_read.left_out and not feed_read.offers:
+            raise SupplierError(f"None of its offers can be read; the first: {feed_read.left_out[0]}.")
     except SupplierError as error:
         Supplier.objects.filter(pk=supplier.pk).update(failed_at=timezone.now(), says=str(error)[:300])
         raise Refused(str(error)) from error
-    left = f"{len(told.left_out)} offers left out; the first: {told.left_out[0]}" if told.left_out else ""
+    left = (
+        f"{len(feed_read.left_out)} offers left out; the first: {feed_read.left_out[0]}"
+        if feed_read.left_out
+        else ""
+    )
     with transaction.atomic():
         known = {
             (kind, maker, name): pk
             for pk, kind, maker, name in CataloguePart.objects.filter(
-                workshop_id=task.workshop_id, name__in={offer.name for offer in told.offers}
+                workshop_id=task.workshop_id, name__in={offer.name for offer in feed_read.offers}
             ).values_list("pk", "kind", "maker", "name")
         }
         rows = [
@@ -109,9 +113,9 @@ def refresh(task: Task, _report: Report) -> dict[str, int]:
                 stock=one.stock, lead_days=one.lead_days,
                 catalogue_part_id=known.get((one.kind, one.maker, one.name)),
             )
-            for one in told.offers
+            for one in feed_read.offers
         ]  # fmt: skip
-        supplier.offers.exclude(code__in=[one.code for one in told.offers]).delete()
+        supplier.offers.exclude(code__in=[one.code for one in feed_read.offers]).delete()
         fields = ["kind", "maker", "name", "price", "stock", "lead_days", "catalogue_part"]
         Offer.objects.bulk_create(
             rows,
@@ -123,7 +127,7 @@ def refresh(task: Task, _report: Report) -> dict[str, int]:
         stands = {"answered_at": timezone.now(), "failed_at": None, "says": left[:300]}
         Supplier.objects.filter(pk=supplier.pk).update(**stands)
     ask_of_orders(supplier)
-    return {"offers": len(rows), "left_out": len(told.left_out)}
+    return {"offers": len(rows), "left_out": len(feed_read.left_out)}
 
 
 # orders
@@ -205,7 +209,7 @@ def drop_order(*, actor: User, order_id: int, version: int) -> Order:
 
 @transaction.atomic
 def send_order(*, actor: User, order_id: int, version: int) -> Order:
-    """Send an order: to a supplier with an address in the background, else it was sent by hand and is told so.
+    """Send an order: to a supplier with an address in the background, else it was sent by hand and is reported so.
 
     One whose sending was cut short may be sent again: by its reference it is one order there. The plans it is for go
     from agreed to gathering once it is sent.
@@ -319,12 +323,18 @@ def _into_bin(actor: User, order: Order, line: OrderItem, box: str) -> None:
     change = line.change
     values = dict(change.attrs) if change is not None else {}
     kept = Kept(box=box, value=line.price)
-    whence = f"order {order.pk} from {order.supplier.name}"
+    came_from = f"order {order.pk} from {order.supplier.name}"
     also = change.also if change is not None else line.catalogue_part.also if line.catalogue_part else ()
     made = piece_of(
-        line.kind, line.name, {} if line.catalogue_part else values, kept, whence, line.catalogue_part, also
+        line.kind,
+        line.name,
+        {} if line.catalogue_part else values,
+        kept,
+        came_from,
+        line.catalogue_part,
+        also,
     )
-    part = put_in_bin(actor, made, whence)
+    part = put_in_bin(actor, made, came_from)
     if change is not None and change.part_id is None and change.fitted_id is None and line.arrived == 0:
         Change.objects.filter(pk=change.pk, part=None).update(part=part)
 

@@ -131,13 +131,13 @@ def _do(task: Task) -> None:
 
 
 def _report(task: Task) -> Report:
-    told = asked = 0.0
+    reported_at = asked = 0.0
 
     def found(value: Any) -> None:
-        nonlocal told
+        nonlocal reported_at
         task.found = value
-        if time.monotonic() - told >= TELL_SECONDS:
-            told = time.monotonic()
+        if time.monotonic() - reported_at >= TELL_SECONDS:
+            reported_at = time.monotonic()
             task.save(update_fields=["found"])
 
     def unwanted() -> bool:

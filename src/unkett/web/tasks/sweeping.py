@@ -39,6 +39,6 @@ def sweep(now: datetime | None = None) -> dict[str, int]:
     }
     gone = {name: rows.delete()[0] for name, rows in old.items()}
     if any(gone.values()):
-        told = ", ".join(f"{count} {name}" for name, count in gone.items() if count)
-        logging.getLogger("unkett.tasks").info("swept", extra={"detail": told})
+        words = ", ".join(f"{count} {name}" for name, count in gone.items() if count)
+        logging.getLogger("unkett.tasks").info("swept", extra={"detail": words})
     return gone

@@ -23,7 +23,7 @@ from unkett.web.bikes.details import write_bike_down
 from unkett.web.bikes.models import Bike, BikePart, Move, Status, Where
 from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
 from unkett.web.bin.services import Kept, enter_piece, piece_of
-from unkett.web.catalogue.stock import ALL_SORTS, add_stock, counted_seen_by
+from unkett.web.catalogue.stock import ALL_SORTS, add_stock, stock_seen_by
 from unkett.web.show.spreadsheets import Rows
 from unkett.web.supply.models import Offer, OrderItem
 from unkett.web.supply.queries import suppliers_seen_by
@@ -44,7 +44,7 @@ class TableLine:
 
     number: int
     cells: Cells
-    told: Mapping[str, Any] = field(factory=dict)
+    data: Mapping[str, Any] = field(factory=dict)
     faults: tuple[Fault, ...] = ()
 
 
@@ -109,7 +109,7 @@ class Dataset:
             try:
                 if lacking:
                     raise InputError(lacking)
-                out.append(evolve(line, told=reads(cells)))
+                out.append(evolve(line, data=reads(cells)))
             except InputError as error:
                 out.append(evolve(line, faults=tuple(error.faults)))
         return out
@@ -135,7 +135,7 @@ def import_rows(*, actor: User, code: str, rows: Rows, all_or_none: bool) -> int
         raise InputError(wrong)
     for line in good:
         try:
-            sheet.store(actor, line.told)
+            sheet.store(actor, line.data)
         except InputError as error:
             faults = [Fault(path=f"line {line.number}, {one.path}", says=one.says) for one in error.faults]
             raise InputError(faults) from error
@@ -280,12 +280,12 @@ def _bikes_in(actor: User) -> Callable[[Cells], Mapping[str, Any]]:
     return read
 
 
-def _store_bike(actor: User, told: Mapping[str, Any]) -> Bike:
-    values = {name: value for name, value in told.items() if name != "reach"}
+def _store_bike(actor: User, data: Mapping[str, Any]) -> Bike:
+    values = {name: value for name, value in data.items() if name != "reach"}
     bike = write_bike_down(actor=actor, values=values)
     customer = bike.customer
-    if customer is not None and told["reach"] and not customer.reach:
-        known = {"name": customer.name, "reach": told["reach"], "note": customer.note}
+    if customer is not None and data["reach"] and not customer.reach:
+        known = {"name": customer.name, "reach": data["reach"], "note": customer.note}
         change_customer(actor=actor, customer_id=customer.pk, version=customer.version, values=known)
     return bike
 
@@ -326,21 +326,20 @@ def _pieces_in(_actor: User) -> Callable[[Cells], Mapping[str, Any]]:
     kinds = {name: kind.title for name, kind in KINDS.items()}
 
     def read(cells: Cells) -> Mapping[str, Any]:
-        told = _all(
+        data = _all(
             lambda: ("kind", _one_of(cells, "kind", kinds)),
             lambda: ("value", _money(cells, "value")),
             lambda: ("mass_g", _whole(cells, "mass_g", 100_000)),
         )
-        kept = Kept(box=cells.get("box", ""), value=told["value"], mass_g=told["mass_g"])
-        values = _figures(cells, KINDS[told["kind"]])
+        kept = Kept(box=cells.get("box", ""), value=data["value"], mass_g=data["mass_g"])
         given: dict[str, Any] = {
             "name": cells.get("name", ""),
-            "values": values,
+            "values": _figures(cells, KINDS[data["kind"]]),
             "kept": kept,
-            "whence": cells.get("from", ""),
+            "came_from": cells.get("from", ""),
         }
-        piece_of(told["kind"], **given)
-        return {"kind": told["kind"], **given}
+        piece_of(data["kind"], **given)
+        return {"kind": data["kind"], **given}
 
     return read
 
@@ -368,19 +367,19 @@ def _place(where: str, bike: Bike | None, slot: str) -> str:
 
 
 def _counted_out(actor: User) -> Iterable[list[Any]]:
-    for one in counted_seen_by(actor).iterator():
+    for one in stock_seen_by(actor).iterator():
         yield [one.sort, one.name, one.length_mm, one.count, one.box, one.value]
 
 
 def _counted_in(_actor: User) -> Callable[[Cells], Mapping[str, Any]]:
     def read(cells: Cells) -> Mapping[str, Any]:
-        told = _all(
+        data = _all(
             lambda: ("sort", _one_of(cells, "sort", ALL_SORTS)),
             lambda: ("length_mm", _number(cells, "length_mm")),
             lambda: ("count", _whole(cells, "count", 100_000)),
             lambda: ("value", _money(cells, "value")),
         )
-        return {**told, "name": cells.get("name", ""), "box": cells.get("box", "")}
+        return {**data, "name": cells.get("name", ""), "box": cells.get("box", "")}
 
     return read
 
@@ -422,22 +421,22 @@ def _wear_in(actor: User) -> Callable[[Cells], Mapping[str, Any]]:
         return found[0]
 
     def read(cells: Cells) -> Mapping[str, Any]:
-        told = _all(
+        data = _all(
             lambda: ("bike_id", bike_of(cells)),
             lambda: ("slot", _one_of(cells, "part", slots)),
             lambda: ("sort", _one_of(cells, "reading", known)),
             lambda: ("km", _number(cells, "km")),
             lambda: ("on", _day(cells, "on")),
         )
-        sort = sorts()[told["sort"]]
-        if told["slot"] not in sort.slots:
-            raise bad("reading", f"{slots[told['slot']]} has no {sort.title.lower()}")
-        if (told["bike_id"], told["slot"]) not in fitted:
-            raise bad("part", f"no {slots[told['slot']].lower()} is on that bike")
-        if told["on"] is not None and told["on"] > timezone.localdate():
+        sort = sorts()[data["sort"]]
+        if data["slot"] not in sort.slots:
+            raise bad("reading", f"{slots[data['slot']]} has no {sort.title.lower()}")
+        if (data["bike_id"], data["slot"]) not in fitted:
+            raise bad("part", f"no {slots[data['slot']].lower()} is on that bike")
+        if data["on"] is not None and data["on"] > timezone.localdate():
             raise bad("on", "that day is still to come")
         value = sort.accept(read_reading(cells["value"], sort.unit, "value"))
-        return {**told, "value": value, "instrument": cells.get("instrument", "")}
+        return {**data, "value": value, "instrument": cells.get("instrument", "")}
 
     return read
 
@@ -476,7 +475,7 @@ def _offers_in(actor: User) -> Callable[[Cells], Mapping[str, Any]]:
     supplier_of = _supplier(actor)
 
     def read(cells: Cells) -> Mapping[str, Any]:
-        told = _all(
+        data = _all(
             lambda: ("supplier_id", supplier_of(cells)),
             lambda: ("price", _money(cells, "price")),
             lambda: ("stock", _whole(cells, "stock", 1_000_000)),
@@ -489,7 +488,7 @@ def _offers_in(actor: User) -> Callable[[Cells], Mapping[str, Any]]:
             raise InputError(
                 Fault(path=name, says=f"at most {most[name]} characters are kept") for name in long
             )
-        return {**told, **texts}
+        return {**data, **texts}
 
     return read
 
@@ -508,15 +507,16 @@ def _orders_in(actor: User) -> Callable[[Cells], Mapping[str, Any]]:
     kinds = {name: kind.title for name, kind in KINDS.items()}
 
     def read(cells: Cells) -> Mapping[str, Any]:
-        told = _all(
+        data = _all(
             lambda: ("supplier_id", supplier_of(cells)),
             lambda: ("kind", _one_of(cells, "kind", kinds)),
             lambda: ("count", _whole(cells, "count", 999)),
             lambda: ("price", _money(cells, "price")),
         )
-        if told["count"] == 0 or len(cells["name"]) > 200 or len(cells.get("code", "")) > 60:
-            raise bad("count" if told["count"] == 0 else "name", "enter one at least, and a name that fits")
-        return {**told, "count": told["count"] or 1, "name": cells["name"], "code": cells.get("code", "")}
+        if data["count"] == 0 or len(cells["name"]) > 200 or len(cells.get("code", "")) > 60:
+            raise bad("count" if data["count"] == 0 else "name", "enter one at least, and a name that fits")
+        texts = {"name": cells["name"], "code": cells.get("code", "")}
+        return {**data, **texts, "count": data["count"] or 1}
 
     return read
 
@@ -528,7 +528,7 @@ SHEETS: dict[str, Dataset] = {
             code="customers", title="Customers", says="Who they are and how to reach them.", policy="change-customers",
             columns={"name": "Name", "reach": "How to reach them", "note": "Note"}, wanted=("name",),
             lines=_customers_out, reader=_customers_in,
-            store=lambda actor, told: add_customer(actor=actor, values=told),
+            store=lambda actor, data: add_customer(actor=actor, values=data),
         ),
         Dataset(
             code="bikes", title="Bikes", policy="change-bikes",
@@ -548,7 +548,7 @@ SHEETS: dict[str, Dataset] = {
                 "mass_g": "Weight, g", "from": "Where it comes from", "figures": "Figures",
             },
             wanted=("kind",), lines=_pieces_out, reader=_pieces_in,
-            store=lambda actor, told: enter_piece(actor=actor, **told),
+            store=lambda actor, data: enter_piece(actor=actor, **data),
         ),
         Dataset(
             code="counted", title="Counted sorts", policy="change-catalogue",
@@ -558,7 +558,7 @@ SHEETS: dict[str, Dataset] = {
                 "value": "Value of one",
             },
             wanted=("sort",), lines=_counted_out, reader=_counted_in,
-            store=lambda actor, told: add_stock(actor=actor, **told),
+            store=lambda actor, data: add_stock(actor=actor, **data),
         ),
         Dataset(
             code="moves", title="The bin's ledger", lines=_moves_out,
@@ -575,7 +575,7 @@ SHEETS: dict[str, Dataset] = {
                 "km": "Distance, km", "on": "Day", "instrument": "Instrument", "by": "Who",
             },
             wanted=("bike", "part", "reading", "value"), lines=_wear_out, reader=_wear_in,
-            store=lambda actor, told: read_wear(actor=actor, **told),
+            store=lambda actor, data: read_wear(actor=actor, **data),
         ),
         Dataset(
             code="offers", title="Offers", policy="change-supply",
@@ -585,7 +585,7 @@ SHEETS: dict[str, Dataset] = {
                 "price": "Price", "stock": "In stock", "lead_days": "Days",
             },
             wanted=("supplier", "code", "name"), lines=_offers_out, reader=_offers_in,
-            store=lambda actor, told: keep_offer(actor=actor, **told),
+            store=lambda actor, data: keep_offer(actor=actor, **data),
         ),
         Dataset(
             code="orders", title="Orders", policy="change-supply",
@@ -595,7 +595,7 @@ SHEETS: dict[str, Dataset] = {
                 "name": "Name", "for": "For", "count": "How many", "arrived": "Arrived", "price": "Price",
             },
             wanted=("supplier", "kind", "name"), lines=_orders_out, reader=_orders_in,
-            store=lambda actor, told: order_for_bin(actor=actor, **told),
+            store=lambda actor, data: order_for_bin(actor=actor, **data),
         ),
     )
 }  # fmt: skip

@@ -18,7 +18,7 @@ class Conflict(Refused):
 
 
 class NotThere(Exception):  # noqa: N818 - an answer, not a fault
-    """There is no such thing, or it is another workshop's: nobody is told which."""
+    """There is no such thing, or it is another workshop's: nobody is reported which."""
 
 
 class NotAllowed(Exception):  # noqa: N818 - an answer, not a fault

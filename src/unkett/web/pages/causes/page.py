@@ -59,10 +59,10 @@ class CheckShown(Shown):
 
     @property
     def minutes(self) -> str:
-        return minutes_told(self.offered.check.minutes)
+        return minutes_in_words(self.offered.check.minutes)
 
 
-def minutes_told(minutes: float) -> str:
+def minutes_in_words(minutes: float) -> str:
     """Minutes of a check in words."""
     return f"{minutes * 60:.0f} s" if minutes < 1 else f"{minutes:g} min"
 
@@ -170,7 +170,7 @@ class CausesPage(ComplaintsPage):
 
     @property
     def done_minutes(self) -> str:
-        return minutes_told(check_minutes(self.bike))
+        return minutes_in_words(check_minutes(self.bike))
 
     @cached_property
     def scene(self) -> Scene:
@@ -202,11 +202,11 @@ class CausesPage(ComplaintsPage):
         """Why a check is asked: what it confirms, what it keeps from hurting somebody, or what it tells apart."""
         if offered.confirms:
             return f"Would show it: {in_sentence(shipped().causes[offered.confirms].title)}."
-        told_of = {code for said in offered.check.words.values() for code in said}
+        values_of = {code for said in offered.check.words.values() for code in said}
         apart = [
             one.one.cause.title
             for one in self.suspects
-            if not one.one.holds and one.one.cause.code in told_of
+            if not one.one.holds and one.one.cause.code in values_of
         ]
         words = listed([in_sentence(title) for title in apart[:PARTED]])
         if offered.safety:

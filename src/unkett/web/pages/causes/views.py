@@ -62,17 +62,17 @@ def say(request: Request, bike_id: int) -> HttpResponse:
     """Keep what a check said; a value that was read decides the result by its limit."""
     current_bike(request.user, bike_id)  # of another workshop: not there, whatever was sent
     data = clean(AnswerForm(request.POST))
-    told = {"actor": request.user, "bike_id": bike_id, "version": data["version"], "key": data["check"]}
+    asked = {"actor": request.user, "bike_id": bike_id, "version": data["version"], "key": data["check"]}
     if data["value"]:
         sort = sorts().get(_reads(data["check"]))
         try:
             value = read_reading(data["value"], sort.unit if sort else "")
-            services.measured(**told, value=value, instrument=data["instrument"])
+            services.measured(**asked, value=value, instrument=data["instrument"])
         except InputError as error:
             page = of_bike(request, bike_id, CausesPage, "causes", fault=error.faults[0].says)
             return answer(request, "causes/causes.html", page, status=422)
     else:
-        complaints.say(**told, result=data["result"] or None)
+        complaints.say(**asked, result=data["result"] or None)
     run = f"?run={data['run']}" if data["run"] in (*ENDS, "none") else ""
     return redirect(f"{reverse('bikes:causes', args=[bike_id])}{run}")
 

@@ -18,7 +18,7 @@ Rows = list[list[Any]]
 
 
 def answer(request: Request, template: str, page: Any = None, status: int = 200, **more: Any) -> HttpResponse:
-    """The template with its page's value; fragments and pages stand at one address, told apart by htmx's headers.
+    """The template with its page's value; fragments and pages stand at one address, kept apart by htmx's headers.
 
     No browser keeps it: after Back a form is that of the bike as it is now, and nothing stays on a shared screen.
     """

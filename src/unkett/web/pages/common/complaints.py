@@ -8,7 +8,7 @@ from attrs import frozen
 
 from unkett.core.diagnose.asked import key_of
 from unkett.core.diagnose.tables import ENDS, Complaint, shipped
-from unkett.core.diagnose.words import end_told, sounds_like
+from unkett.core.diagnose.words import end_in_words, sounds_like
 from unkett.core.intake.inspection import AREAS
 from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.show.values import Shown
@@ -36,7 +36,7 @@ class ComplaintsPage(BikePage):
     def offered_chips(self) -> list[Chip]:
         """Complaints that the rider's words, or those typed here, sound like; not those that are open already."""
         text = self.typed or ("" if self.complaints else self.bike.complaint)
-        end = end_told(text)
+        end = end_in_words(text)
         there = {one.complaint.code for one in self.complaints}
         return [
             chip

@@ -12,8 +12,8 @@ from weasyprint import CSS, HTML
 STYLES = ("site/paper.css",)
 
 
-def pdf_from(template: str, told: dict[str, Any]) -> dict[str, str]:
+def pdf_from(template: str, context: dict[str, Any]) -> dict[str, str]:
     """The file in base64, as a task keeps it."""
     styles = [CSS(filename=finders.find(name)) for name in STYLES]
-    made = HTML(string=render_to_string(template, told)).write_pdf(stylesheets=styles)
+    made = HTML(string=render_to_string(template, context)).write_pdf(stylesheets=styles)
     return {"pdf": base64.b64encode(made).decode("ascii")}

@@ -100,7 +100,7 @@ def make_tool(
     known = prefill(chosen, now, then) if now is not None else {}
     asked = any(wanted.name in data for wanted in chosen.inputs)
     fields = [_field(chosen, wanted, data, known, kept or {}, then or now) for wanted in chosen.inputs]
-    values, faults = _read(fields, told=asked and not partly)
+    values, faults = _read(fields, complete=asked and not partly)
     ready = all(field.optional or field.name in values for field in fields)
     tool = Tool(calculation=chosen, fields=tuple(marked(fields, faults)), values=values, asked=asked)
     if faults or not values or not (ready or (asked and not partly)):
@@ -155,8 +155,8 @@ def _single(value: Any, wanted: Input) -> Any:
     return value
 
 
-def _read(fields: list[Field], told: bool) -> tuple[dict[str, Any], list[Fault]]:
-    """By input what was read; what is wrong, and what is missing of those wanted on this bike where it is `told`."""
+def _read(fields: list[Field], complete: bool) -> tuple[dict[str, Any], list[Fault]]:
+    """By input what was read; what is wrong, and what is missing of those wanted on this bike where `complete` asks."""
     values: dict[str, Any] = {}
     faults: list[Fault] = []
     for field in fields:
@@ -167,7 +167,7 @@ def _read(fields: list[Field], told: bool) -> tuple[dict[str, Any], list[Fault]]
             continue
         if value is not None:
             values[field.name] = value
-        elif told and field.wanted:
+        elif complete and field.wanted:
             faults.append(Fault(path=field.name, says=field.wanted))
     return values, faults
 

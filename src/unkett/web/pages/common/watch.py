@@ -60,7 +60,7 @@ class _Watched:
             return of_database(request, error)
 
     def process_exception(self, request: Request, error: Exception) -> HttpResponse | None:
-        """What a view raises: the database's troubles are told as such."""
+        """What a view raises: the database's troubles are reported as such."""
         if isinstance(error, (DatabaseError, InterfaceError)):
             return of_database(request, error)
         return None
@@ -83,8 +83,8 @@ def of_database(request: Request, error: Exception) -> HttpResponse:
 
 def plain_page(request: Request, title: str, says: str, status: int) -> HttpResponse:
     """An error page that asks no database and no session."""
-    told = {"title": title, "says": says, "number": getattr(request, "id", "")}
-    response = HttpResponse(render_to_string("broken.html", told), status=status)
+    context = {"title": title, "says": says, "number": getattr(request, "id", "")}
+    response = HttpResponse(render_to_string("broken.html", context), status=status)
     response["Cache-Control"] = "no-store"
     if status == 503:
         response["Retry-After"] = "5"
@@ -92,13 +92,13 @@ def plain_page(request: Request, title: str, says: str, status: int) -> HttpResp
 
 
 def _tell(level: int, says: str, request: Request, status: int, error: Exception | None = None) -> None:
-    told = {
+    context = {
         "path": request.path,
         "method": request.method,
         "status": status,
         "address": request.META.get("REMOTE_ADDR", ""),
     }
-    _log.log(level, says, extra=told, exc_info=error)
+    _log.log(level, says, extra=context, exc_info=error)
 
 
 def watched(get_response: Handler) -> _Watched:

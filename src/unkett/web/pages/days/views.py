@@ -54,7 +54,7 @@ def days(request: Request) -> HttpResponse:
 
 @allowed("plan-days", "POST")
 def work_out(request: Request) -> HttpResponse:
-    """Have it worked out anew."""
+    """Have it worked out again."""
     store.ask_days(actor=request.user)
     return redirect("jobs:days")
 

@@ -22,7 +22,7 @@ from unkett.web.pages.common.answers import answer, download
 from unkett.web.pages.common.bike_page import BikePage, of_bike
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
-from unkett.web.show.words import changes_in, told_of
+from unkett.web.show.words import changes_in, values_of
 from unkett.web.workshop.models import LogEntry
 
 LINES_MOST = 2000
@@ -81,7 +81,7 @@ class HistoryPage(BikePage):
         if self.day is None or not self.known:
             return []
         return [
-            (SLOTS[one.slot].title, one.part.name, told_of(one.part.kind, plain(one.part.attrs)))
+            (SLOTS[one.slot].title, one.part.name, values_of(one.part.kind, plain(one.part.attrs)))
             for one in bike_on_date(self.bike, self._evening)
         ]
 

@@ -82,8 +82,8 @@ class FirstPage:
         first = FirstLook(
             rider={key: value for key, value in rider.items() if value is not None}, like=like, **data
         )
-        told = {fault.path for fault in faults}
-        faults += [*unread, *unknown, *(fault for fault in first_faults(first) if fault.path not in told)]
+        words = {fault.path for fault in faults}
+        faults += [*unread, *unknown, *(fault for fault in first_faults(first) if fault.path not in words)]
         if faults:
             raise InputError(faults)
         return first

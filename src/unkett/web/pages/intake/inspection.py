@@ -15,7 +15,7 @@ from unkett.core.intake import Station
 from unkett.core.intake.inspection import AREAS, HOWS, TICKS, Tick, places
 from unkett.core.vocabulary import title_of
 from unkett.web.bikes.inspection import Found, found_on, is_own, look_over, next_own, own_places, picture_of
-from unkett.web.bikes.intake import looks_of
+from unkett.web.bikes.intake import profile_of
 from unkett.web.bikes.models import BikePart
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_bike
@@ -84,11 +84,11 @@ class LookOverPage(ComplaintsPage):
 
     @cached_property
     def areas(self) -> list[AreaTicks]:
-        looks = looks_of(self.bike)
+        profile = profile_of(self.bike)
         out = []
         for area, title in AREAS.items():
             here = [
-                (tick, places(tick, looks))
+                (tick, places(tick, profile))
                 for tick in TICKS.values()
                 if tick.area == area and not tick.searched
             ]
@@ -142,15 +142,15 @@ class LookOverPage(ComplaintsPage):
     @property
     def own_slots(self) -> list[tuple[str, str]]:
         """The parts that a finding in own words may be on."""
-        return [(slot, title_of(slot)) for slot in own_places(looks_of(self.bike))]
+        return [(slot, title_of(slot)) for slot in own_places(profile_of(self.bike))]
 
     def _shown(self, tick: Tick, slots: tuple[str, ...]) -> TickShown:
         kept = found_on(self.bike).get(tick.code)
-        ticked, told = kept is not None, kept or Found(slots=(), how=tick.how)
+        ticked, words = kept is not None, kept or Found(slots=(), how=tick.how)
         if self.posted is not None:
             ticked = tick.code in self.posted
             how, note = (self.posted.get(f"{tick.code}.{name}", "") for name in ("how", "note"))
-            told = Found(
+            words = Found(
                 slots=tuple(self.posted.getlist(f"{tick.code}.slot")), how=how or tick.how, note=note
             )
         wrong = by_name(self.faults)
@@ -159,9 +159,9 @@ class LookOverPage(ComplaintsPage):
             tick=tick,
             slots=[(slot, title_of(slot)) for slot in slots],
             ticked=ticked,
-            chosen=told.slots or (slots if len(slots) == 1 else ()),
-            how=told.how,
-            note=told.note,
+            chosen=words.slots or (slots if len(slots) == 1 else ()),
+            how=words.how,
+            note=words.note,
             picture=tick.code in self._pictured,
             faults=[wrong[path].says for name in names if (path := f"{tick.code}.{name}") in wrong],
         )
@@ -190,7 +190,7 @@ def look(request: Request, bike_id: int) -> HttpResponse:
     page = LookOverPage(
         actor=request.user,
         stands=bare.stands,
-        stations=looks_of(bare.bike).stations(),
+        stations=profile_of(bare.bike).stations(),
         url=request.path,
         asked=request.GET,
     )

@@ -20,7 +20,7 @@ from unkett.core.intake.printed import example_for, read_printed
 from unkett.core.scene import Scene
 from unkett.core.vocabulary import SLOTS, Slot
 from unkett.core.vocabulary.words import in_sentence, listed
-from unkett.web.bikes.intake import PartSeen, looks_of, measure_station
+from unkett.web.bikes.intake import PartSeen, measure_station, profile_of
 from unkett.web.bikes.models import BikePart, Feel
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_bike
@@ -125,16 +125,16 @@ class StationPage(BikePage):
         return {slot: part for part in self.stands.fitted.values() for slot in part.slots()}
 
     def _part(self, slot: str) -> PartAsked:
-        fitted, looks, kind = self._by_slot.get(slot), looks_of(self.bike), SLOTS[slot].kind
+        fitted, profile, kind = self._by_slot.get(slot), profile_of(self.bike), SLOTS[slot].kind
         attrs = fitted.attrs if fitted else {}
         asked = [
             field_of(attr, name=f"{slot}.{attr.name}", known=attrs.get(attr.name), size=only_size(attrs))
-            for attr in looks.asks(slot)
+            for attr in profile.asks(slot)
         ]
         typed = self.posted
         if typed is not None:
             asked = marked(filled_in(asked, typed), self.faults)
-        later = [item for item in asked if looks.later(slot, item.name.partition(".")[2])]
+        later = [item for item in asked if profile.later(slot, item.name.partition(".")[2])]
         known_name = fitted.name if fitted else ""
         known_feel = fitted.condition.get("feel", "") if fitted else ""
         return PartAsked(
@@ -180,7 +180,7 @@ class StationPage(BikePage):
         """The title of the part that it may be one piece with."""
         one = one_with(slot)
         free = slot not in self._by_slot
-        return in_sentence(SLOTS[one].title) if one and free and looks_of(self.bike).has(one) else ""
+        return in_sentence(SLOTS[one].title) if one and free and profile_of(self.bike).has(one) else ""
 
     @property
     def other_faults(self) -> list[Fault]:
@@ -251,7 +251,7 @@ class StationPage(BikePage):
 def station(request: Request, bike_id: int, name: str) -> HttpResponse:
     """One look at the bike: its parts with the fields worth filling, then the next."""
     bare = of_bike(request, bike_id, BikePage)
-    stations = looks_of(bare.bike).stations()
+    stations = profile_of(bare.bike).stations()
     here = next((item for item in stations if item.name == name), None)
     if here is None:
         raise Http404

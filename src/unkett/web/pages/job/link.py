@@ -53,8 +53,8 @@ class LinkPage(PaperPage):
     @property
     def moved_from(self) -> datetime.datetime | None:
         """The promise before a part moved it."""
-        told = self.link.plan.moved.get("from")
-        return datetime.datetime.fromisoformat(told) if told else None
+        first = self.link.plan.moved.get("from")
+        return datetime.datetime.fromisoformat(first) if first else None
 
     @property
     def is_over(self) -> bool:

@@ -294,9 +294,9 @@ class PaperPage(JobPage):
     @property
     def work_done(self) -> list[JobStep]:
         """What was fitted, adjusted, cleaned and prepared, or left out."""
-        told = ("fit", "adjust", "clean", "prepare")
+        words = ("fit", "adjust", "clean", "prepare")
         steps = self.sheet.steps if self.sheet else ()
-        return [one for one in steps if one.is_done and one.content["does"] in told]
+        return [one for one in steps if one.is_done and one.content["does"] in words]
 
     @property
     def parts_changed(self) -> list[tuple[str, str, str]]:
@@ -325,9 +325,9 @@ class PaperPage(JobPage):
         mended = {ref for one in (self.sheet.steps if self.sheet else ()) if one.is_done and not one.skipped
                   for ref in one.content["defects"]}  # fmt: skip
         ticks, own = defects_of(self.bike)
-        told = [(one.ref, f"{title_of(one.slot)}: {TICKS[one.defect].title.lower()}") for one in ticks]
-        told += [(one.ref, f"{title_of(one.slot)}: {one.says}") for one in own]
-        return [says for ref, says in told if ref not in mended]
+        words = [(one.ref, f"{title_of(one.slot)}: {TICKS[one.defect].title.lower()}") for one in ticks]
+        words += [(one.ref, f"{title_of(one.slot)}: {one.says}") for one in own]
+        return [says for ref, says in words if ref not in mended]
 
     @property
     def given_free(self) -> list[QuoteItem]:

@@ -23,5 +23,5 @@ def make_pdf(task: Task, _report: Report) -> Any:
         raise NotThere
     found = planned(actor, job.plan_id)
     page = PaperPage(actor=actor, stands=found.stands, planned=found, sort=task.asked["sort"])
-    told = {"page": page, "today": timezone.localdate(), "workshop": task.workshop}
-    return pdf_from("job/on_paper.html", told)
+    context = {"page": page, "today": timezone.localdate(), "workshop": task.workshop}
+    return pdf_from("job/on_paper.html", context)

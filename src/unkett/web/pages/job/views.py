@@ -92,7 +92,7 @@ def start(request: Request, plan_id: int) -> HttpResponse:
 
 
 @allowed("change-jobs", "POST")
-def anew(request: Request, job_id: int) -> HttpResponse:
+def update(request: Request, job_id: int) -> HttpResponse:
     """Update the job sheet after the plan changed."""
     made = services.update_sheet(actor=request.user, job_id=job_id)
     return redirect("jobs:job", made.plan_id)

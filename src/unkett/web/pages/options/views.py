@@ -30,7 +30,7 @@ SUMS = ("Parts and small parts", "Work", "Total, with labour and tax", "Ready")
 
 @frozen(kw_only=True)
 class Row(Shown):
-    """One thing told of every option, and whether the options differ in it."""
+    """One thing reported of every option, and whether the options differ in it."""
 
     title: str
     unit: str = ""

@@ -23,8 +23,8 @@ from unkett.web.catalogue.stock import (
     WHYS,
     add_stock,
     change_count,
-    counted_seen_by,
     remove_stock,
+    stock_seen_by,
 )
 from unkett.web.pages.common.answers import answer, back_or
 from unkett.web.pages.common.forms import Money, clean
@@ -57,7 +57,7 @@ class ChangeForm(forms.Form):
 
 
 @frozen(kw_only=True, slots=False)
-class CountedPage:
+class StockPage:
     """Everything that is counted; `posted` is what could not be kept."""
 
     actor: User
@@ -68,7 +68,7 @@ class CountedPage:
     @cached_property
     def rows(self) -> list[tuple[str, StockItem]]:
         there = Q(count=None) | Q(count__gt=0) | Q(name__gt="")
-        rows = counted_seen_by(self.actor).filter(there)
+        rows = stock_seen_by(self.actor).filter(there)
         return [(ALL_SORTS.get(row.sort, row.sort), row) for row in rows[:SHOWN]]
 
     @property
@@ -87,7 +87,7 @@ class CountedPage:
 @allowed("see-bench")
 def counted(request: Request) -> HttpResponse:
     """What is counted."""
-    return answer(request, "parts_bin/counted.html", CountedPage(actor=request.user))
+    return answer(request, "parts_bin/counted.html", StockPage(actor=request.user))
 
 
 @allowed("change-catalogue", "POST")
@@ -96,7 +96,7 @@ def add(request: Request) -> HttpResponse:
     try:
         add_stock(actor=request.user, **clean(AddForm(request.POST)))
     except InputError as error:
-        page = CountedPage(actor=request.user, posted=request.POST, wrong=by_name(error.faults))
+        page = StockPage(actor=request.user, posted=request.POST, wrong=by_name(error.faults))
         return answer(request, "parts_bin/counted.html", page, status=422)
     return back_or(request, "bench:counted")
 
@@ -107,7 +107,7 @@ def change(request: Request, stock_id: int) -> HttpResponse:
     try:
         change_count(actor=request.user, stock_id=stock_id, **clean(ChangeForm(request.POST)))
     except InputError as error:
-        page = CountedPage(actor=request.user, wrong=by_name(error.faults), wrong_of=stock_id)
+        page = StockPage(actor=request.user, wrong=by_name(error.faults), wrong_of=stock_id)
         return answer(request, "parts_bin/counted.html", page, status=422)
     return redirect("bench:counted")
 
@@ -135,7 +135,7 @@ class LifePage:
 @allowed("see-bench")
 def life(request: Request, stock_id: int) -> HttpResponse:
     """What came and went of one sort."""
-    row = counted_seen_by(request.user).filter(pk=stock_id).first()
+    row = stock_seen_by(request.user).filter(pk=stock_id).first()
     if row is None:
         raise Http404
     return answer(request, "parts_bin/life.html", LifePage(row=row, title=ALL_SORTS.get(row.sort, row.sort)))

@@ -1,4 +1,4 @@
-"""One piece of the bin: where it lies, what it is worth, its life, where it goes; a piece written down anew."""
+"""One piece of the bin: where it lies, what it is worth, its life, where it goes; a piece written down again."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from unkett.core.errors import Fault, InputError
 from unkett.core.vocabulary import KINDS, Kind, slots_of_kind
 from unkett.web.bikes.models import BikePart, Move, Where
 from unkett.web.bikes.permissions import parts_seen_by
-from unkett.web.bin.queries import WantingBikes, bikes_needing
+from unkett.web.bin.queries import BikesNeeding, bikes_needing
 from unkett.web.bin.services import (
     BACK_FROM,
     LEAVES_TO,
@@ -153,7 +153,7 @@ def piece(request: Request, bike_part_id: int) -> HttpResponse:
 
 @allowed("change-bikes", "POST")
 def keep(request: Request, bike_part_id: int) -> HttpResponse:
-    """Where a piece lies and what it is worth; what cannot be read is told beside its field."""
+    """Where a piece lies and what it is worth; what cannot be read is reported beside its field."""
     form = KeepForm(request.POST)
     if form.is_valid():
         try:
@@ -189,11 +189,11 @@ def back(request: Request, bike_part_id: int) -> HttpResponse:
 
 
 @frozen(kw_only=True, slots=False)
-class WantingPage:
+class NeedingPage:
     """The bikes that want a piece."""
 
     part: BikePart
-    found: WantingBikes
+    found: BikesNeeding
 
 
 @allowed("see-bench")
@@ -201,7 +201,7 @@ def who_wants(request: Request, bike_part_id: int) -> HttpResponse:
     """Which of our bikes wants this piece."""
     part = _page(request, bike_part_id).part
     return answer(
-        request, "parts_bin/wanting.html", WantingPage(part=part, found=bikes_needing(request.user, part))
+        request, "parts_bin/needing.html", NeedingPage(part=part, found=bikes_needing(request.user, part))
     )
 
 
@@ -212,7 +212,7 @@ class EnterForm(forms.Form):
     box = forms.CharField(required=False, max_length=40, strip=True)
     value = Money(required=False, min_value=0, max_digits=9, decimal_places=2)
     mass_g = forms.IntegerField(required=False, min_value=0, max_value=100_000)
-    whence = forms.CharField(required=False, max_length=200, strip=True)
+    came_from = forms.CharField(required=False, max_length=200, strip=True)
 
 
 @frozen(kw_only=True, slots=False)
@@ -254,7 +254,7 @@ class EnterPage:
             raise InputError(faults)
         data = form.cleaned_data
         kept = Kept(box=data["box"], value=data["value"], mass_g=data["mass_g"])
-        return {"name": data["name"], "values": values, "kept": kept, "whence": data["whence"]}
+        return {"name": data["name"], "values": values, "kept": kept, "came_from": data["came_from"]}
 
 
 @allowed("change-bikes", "GET", "HEAD", "POST")

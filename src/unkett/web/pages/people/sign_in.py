@@ -99,5 +99,5 @@ def second_factor(request: Request) -> HttpResponse:
 def too_often(request: Request, _response: Any = None, _credentials: Any = None, *_more: Any) -> HttpResponse:
     """What somebody sees who tried too often."""
     form = SignInForm(request)
-    told = {"form": form, "often": OFTEN, "next": "", "demo": False, "set_up": False}
-    return answer(request, "people/sign_in.html", None, status=429, **told)
+    context = {"form": form, "often": OFTEN, "next": "", "demo": False, "set_up": False}
+    return answer(request, "people/sign_in.html", None, status=429, **context)

@@ -99,7 +99,7 @@ class ChangeShown(Shown):
     done: bool
     over: list[tuple[str, str, bool]]
     take_back: str  # the address that takes it back
-    carry_out: str  # the address that says it is done
+    apply: str  # the address that says it is done
 
 
 @frozen(kw_only=True, slots=False)
@@ -181,14 +181,14 @@ class PlanPage(BikePage):
         return [(to.value, words) for to, words in COMES_OFF.items()]
 
     @property
-    def to_carry_out(self) -> list[ChangeShown]:
+    def to_apply(self) -> list[ChangeShown]:
         """What is left to be done of a plan on the stand."""
         return [shown for shown in self.changes if not shown.done] if self.plan and self.plan.on_stand else []
 
     @property
     def comes_off(self) -> list[str]:
         """The parts that come off with all that is left."""
-        return [shown.was.name or shown.slot.title.lower() for shown in self.to_carry_out if shown.was]
+        return [shown.was.name or shown.slot.title.lower() for shown in self.to_apply if shown.was]
 
     @property
     def opened(self) -> str:
@@ -244,7 +244,7 @@ class PlanPage(BikePage):
         if self.planned is None:
             return []
         stands, causes = self.now.filled(), self.planned.difference.causes
-        back, done = (self._address(f"plans:change-{verb}") for verb in ("take-back", "carry-out"))
+        back, done = (self._address(f"plans:change-{verb}") for verb in ("take-back", "apply"))
         asking = [item for item in self.planned.difference.new if item.verdict is not Verdict.GOES]
         return [
             ChangeShown(
@@ -259,7 +259,7 @@ class PlanPage(BikePage):
                 done=slot in self.planned.done,
                 over=self._over(change),
                 take_back=back.replace("SLOT", slot),
-                carry_out=done.replace("SLOT", slot),
+                apply=done.replace("SLOT", slot),
             )
             for slot, change in self.planned.changes.items()
         ]

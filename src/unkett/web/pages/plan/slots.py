@@ -137,7 +137,7 @@ class SlotPage(DrawerPage):
 
     @cached_property
     def origins_kept(self) -> dict[str, str]:
-        """Where the figures come from that were not typed anew."""
+        """Where the figures come from that were not typed again."""
         own = self.origins.get(self.slot.name, {})
         return {one.name: own[one.name] for one in self.fields if not one.was_typed and one.name in own}
 
@@ -276,7 +276,7 @@ def brought(request: Request, plan_id: int, slot: str) -> HttpResponse:
 
 
 @allowed("change-plans", "POST")
-def carry_out(request: Request, plan_id: int, slot: str = "") -> HttpResponse:
+def apply(request: Request, plan_id: int, slot: str = "") -> HttpResponse:
     """One change of the plan is done on the bike, or all that are left."""
     apply_change(actor=request.user, plan_id=plan_id, slot=slot, **clean(CarryOutForm(request.POST)))
     return redirect("plans:show", plan_id)

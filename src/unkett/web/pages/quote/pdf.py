@@ -22,7 +22,7 @@ def make_pdf(task: Task, _report: Report) -> Any:
         raise NotThere
     found = planned(actor, task.about_id)
     cost = PlanCost(found=found, settings=settings_of(actor))
-    told = {
+    context = {
         "found": found,
         "cost": cost,
         "asked": asked_of(found),
@@ -30,4 +30,4 @@ def make_pdf(task: Task, _report: Report) -> Any:
         "today": timezone.localdate(),
         "workshop": task.workshop,
     }
-    return pdf_from("quote/paper.html", told)
+    return pdf_from("quote/paper.html", context)

@@ -125,7 +125,7 @@ def accept(request: Request, bike_id: int) -> HttpResponse:
 
 
 @allowed("change-bikes", "POST")
-def ask_again(request: Request, bike_id: int) -> HttpResponse:
+def reopen(request: Request, bike_id: int) -> HttpResponse:
     """Let an accepted finding ask for its work again."""
     accepting.reopen_finding(actor=request.user, bike_id=bike_id, **clean(FindingForm(request.POST)))
     return back(request, bike_id)

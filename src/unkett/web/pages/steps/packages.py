@@ -143,7 +143,7 @@ def packages(request: Request) -> HttpResponse:
 
 @allowed("change-steps", "POST")
 def write(request: Request) -> HttpResponse:
-    """A package written, or one more; what cannot be is told beside its field and nothing is stored."""
+    """A package written, or one more; what cannot be is reported beside its field and nothing is stored."""
     opened = request.POST.get("code", "")
     known = PackagesPage(actor=request.user, opened=opened).package
     form = PackageForm(request.POST, moves=known.moves if known else ())

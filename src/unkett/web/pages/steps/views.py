@@ -182,7 +182,7 @@ def steps(request: Request) -> HttpResponse:
 
 @allowed("change-steps", "POST")
 def write(request: Request) -> HttpResponse:
-    """A step written over, or one more; what cannot be is told by its name and nothing is stored."""
+    """A step written over, or one more; what cannot be is reported by its name and nothing is stored."""
     page = StepsPage(actor=request.user, opened=request.POST.get("code", ""))
     form = StepForm(request.POST, titles=page.titles)
     faults: tuple[str, ...] = ()
@@ -193,14 +193,14 @@ def write(request: Request) -> HttpResponse:
         try:
             custom_steps.write_step(actor=request.user, code=form.written, content=content)
         except InputError as error:
-            faults = tuple(_told(fault, form, page.titles) for fault in error.faults)
+            faults = tuple(_in_words(fault, form, page.titles) for fault in error.faults)
         else:
             return redirect("jobs:steps")
     page = StepsPage(actor=request.user, opened=page.opened, form=form, faults=faults)
     return answer(request, "steps/steps.html", page, status=422)
 
 
-def _told(fault: Fault, form: StepForm, titles: dict[str, str]) -> str:
+def _in_words(fault: Fault, form: StepForm, titles: dict[str, str]) -> str:
     """A fault under the form's own labels, with steps by what they are called."""
     field = form.fields.get(fault.path.rpartition(".")[2])
     says = fault.says

@@ -13,7 +13,7 @@ from unkett.core.errors import bad
 from unkett.core.rules import RULES
 from unkett.core.rules.finding import Finding, Verdict, worst
 from unkett.core.vocabulary import SLOTS
-from unkett.core.ways.fixes import Fix, attempts
+from unkett.core.ways.fixes import Fix, fixes
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.bike_page import BikePage, of_plan
 from unkett.web.pages.common.forms import VersionForm, clean
@@ -30,11 +30,11 @@ PICKS_MOST = 4
 class Tried(Shown):
     """An attempt as it is shown."""
 
-    attempt: Fix
+    fix: Fix
 
     @property
     def verdict(self) -> Verdict:
-        found = [one.verdict for one in self.attempt.asking]
+        found = [one.verdict for one in self.fix.asking]
         return worst(found) if found else Verdict.GOES
 
     @property
@@ -42,7 +42,7 @@ class Tried(Shown):
         """The parts: the slot's title, the part's name, and what picks it."""
         return [
             (SLOTS[slot].title, part.part.name or SLOTS[slot].title, f"{slot}:{part.id}")
-            for slot, part in self.attempt.parts
+            for slot, part in self.fix.parts
         ]
 
     @property
@@ -51,11 +51,11 @@ class Tried(Shown):
 
     @property
     def cures(self) -> list[str]:
-        return list(dict.fromkeys(RULES[one.rule].title for one in self.attempt.cured))
+        return list(dict.fromkeys(RULES[one.rule].title for one in self.fix.cured))
 
     @property
     def price(self) -> float:
-        return self.attempt.price / 100
+        return self.fix.price / 100
 
 
 @frozen(kw_only=True, slots=False)
@@ -71,8 +71,8 @@ class WayOutPage(BikePage):
         if self.finding is None:
             return []
         shelf = one_of_each(self.actor)
-        found = attempts(self.build, self.check, self.finding, shelf, self.settings)
-        return [Tried(attempt=one) for one in found]
+        found = fixes(self.build, self.check, self.finding, shelf, self.settings)
+        return [Tried(fix=one) for one in found]
 
 
 class PickForm(VersionForm):

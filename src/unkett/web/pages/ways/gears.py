@@ -108,7 +108,7 @@ class GearsPage(BikePage):
 
 @allowed("see-plans")
 def gears(request: Request, plan_id: int) -> HttpResponse:
-    """Sets of gears for the bike as planned; what cannot be read is told beside its field."""
+    """Sets of gears for the bike as planned; what cannot be read is reported beside its field."""
     form = GearsForm(request.GET) if request.GET else GearsForm()
     page = of_plan(request, plan_id, GearsPage, "plan", form=form)
     status = 422 if form.is_bound and not form.is_valid() else 200

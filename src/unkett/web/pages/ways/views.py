@@ -40,7 +40,7 @@ class Swap(Shown):
     name: str
     price: float | None = None
     days: int = 0
-    whence: str = ""
+    came_from: str = ""
 
 
 @frozen(kw_only=True)
@@ -74,7 +74,7 @@ class Card(Shown):
             name=part["name"],
             price=part["price"],
             days=part["days"],
-            whence=part["from"],
+            came_from=part["from"],
         )
 
     @property
@@ -87,7 +87,7 @@ class Card(Shown):
             (title, [(says, price) for own, says, price in rows if own == sort])
             for sort, title in SORTS.items()
         ]
-        return [(title, told) for title, told in found if told]
+        return [(title, words) for title, words in found if words]
 
     @property
     def measure(self) -> list[tuple[str, str]]:
@@ -101,7 +101,7 @@ class Card(Shown):
 
     @property
     def bound(self) -> str:
-        """What the first thing it is best in cannot be below, where that is not proven; money alone is told."""
+        """What the first thing it is best in cannot be below, where that is not proven; money alone is reported."""
         if "bound" not in self.row or self.row["best"][:1] not in (["cheapest"], []):
             return ""
         return f"{self.row['bound']:.2f}"

@@ -78,12 +78,12 @@ class Picture:
 
     @property
     def ticks(self) -> list[tuple[float, str, str]]:
-        """Where the axis is told: kilometres, or days of the calendar; place, text and how it is anchored."""
+        """Where the axis is reported: kilometres, or days of the calendar; place, text and how it is anchored."""
         low, high = self.span
         marks = [(low, "start"), ((low + high) / 2, "middle"), (high, "end")]
-        return [(self.x(at), self._told(at), anchor) for at, anchor in marks]
+        return [(self.x(at), self._in_words(at), anchor) for at, anchor in marks]
 
-    def _told(self, at: float) -> str:
+    def _in_words(self, at: float) -> str:
         if self.by_km:
             return f"{at:.0f} km"
         return f"{ZERO + datetime.timedelta(days=round(at)):%-d %b %Y}"

@@ -117,7 +117,7 @@ def read(request: Request, bike_id: int) -> HttpResponse:
 
 
 @allowed("read-wear", "POST")
-def strike(request: Request, reading_id: int) -> HttpResponse:
+def void(request: Request, reading_id: int) -> HttpResponse:
     """A reading was wrong."""
     one = services.void_reading(actor=request.user, reading_id=reading_id)
     return redirect("bikes:wear", one.bike_id)

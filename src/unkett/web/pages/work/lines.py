@@ -57,12 +57,12 @@ USUAL_MM = {
 class Row(Shown):
     """A line, and whether a changed hose wants a bleed; the ways it may take come as they are unfolded."""
 
-    told: LineReport
+    report: LineReport
     bleed: str
 
     @property
     def slot(self) -> str:
-        return self.told.slot
+        return self.report.slot
 
 
 @frozen(kw_only=True, slots=False)
@@ -72,12 +72,12 @@ class LinesPage(WorkPage):
     template = "work/lines.html"
 
     @cached_property
-    def told(self) -> list[LineReport]:
+    def reports(self) -> list[LineReport]:
         return line_reports(self.now, self.then)
 
     @cached_property
     def rows_shown(self) -> list[Row]:
-        return [Row(told=one, bleed=bleed_says(one)) for one in self.told]
+        return [Row(report=one, bleed=bleed_says(one)) for one in self.reports]
 
     @property
     def row(self) -> Row | None:
@@ -115,12 +115,12 @@ class LinesPage(WorkPage):
 
     @property
     def shown_lines(self) -> list[Line]:
-        return [one.shown for one in self.told if one.shown is not None]
+        return [one.shown for one in self.reports if one.shown is not None]
 
     @cached_property
     def side(self) -> Scene:
-        now = [one.now for one in self.told if one.now is not None]
-        then = [one.then for one in self.told if one.then is not None] if self.then else []
+        now = [one.now for one in self.reports if one.now is not None]
+        then = [one.then for one in self.reports if one.then is not None] if self.then else []
         return lines_scene(self.bones, now, then)
 
     @property
@@ -235,21 +235,21 @@ class CutPage(BikePage):
         )
 
     @cached_property
-    def told(self) -> list[LineReport]:
+    def reports(self) -> list[LineReport]:
         return [one for one in line_reports(self.now, self.then) if one.shown is not None]
 
     @cached_property
     def to_cut(self) -> list[str]:
         """The lines to be cut: those asked for, else those whose old line cannot stay or is not known."""
         asked = self.asked.getlist("line") if hasattr(self.asked, "getlist") else []
-        slots = [one.slot for one in self.told]
+        slots = [one.slot for one in self.reports]
         if asked:
             return [slot for slot in slots if slot in asked]
-        return [one.slot for one in self.told if one.slack_mm is None or one.slack_mm < 0] or slots
+        return [one.slot for one in self.reports if one.slack_mm is None or one.slack_mm < 0] or slots
 
     @property
     def lines(self) -> list[Line]:
-        return [one.shown for one in self.told if one.shown is not None and one.slot in self.to_cut]
+        return [one.shown for one in self.reports if one.shown is not None and one.slot in self.to_cut]
 
     @cached_property
     def sorts(self) -> list[SortCut]:

@@ -159,7 +159,7 @@ def answer_seen(request: Request, link_id: int) -> HttpResponse:
 
 
 @allowed("change-plans", "POST")
-def told(request: Request, plan_id: int) -> HttpResponse:
+def customer_told(request: Request, plan_id: int) -> HttpResponse:
     """The customer knows of the new promise."""
     tell_customer(actor=request.user, plan_id=plan_id)
     return redirect("bikes:yard")

@@ -1,4 +1,4 @@
-"""`do_tasks`: the background process. It waits to be told of work and writes nothing while there is none."""
+"""`do_tasks`: the background process. It waits to be reported of work and writes nothing while there is none."""
 
 import time
 from typing import Any

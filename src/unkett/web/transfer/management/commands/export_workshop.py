@@ -67,9 +67,9 @@ def _log(workshop: Workshop) -> Any:
     yield ["at", "who", "did", "about", "name", "before", "after"]
     lines = LogEntry.objects.filter(workshop=workshop).select_related("actor").order_by("pk")
     for line in lines.iterator():
-        told = [
+        words = [
             json.dumps(value, ensure_ascii=False) if value is not None else ""
             for value in (line.before, line.after)
         ]
         who = line.actor.username if line.actor else ""
-        yield [line.at.isoformat(timespec="seconds"), who, line.verb, line.about, line.about_name, *told]
+        yield [line.at.isoformat(timespec="seconds"), who, line.verb, line.about, line.about_name, *words]

@@ -54,7 +54,7 @@ def test_what_a_part_cures_and_adds() -> None:
     assert not wrong.cured
 
 
-def test_what_the_bike_is_told_anyway_is_not_the_part_s() -> None:
+def test_what_the_bike_is_reported_anyway_is_not_the_part_s() -> None:
     # 90 links never go round 44/32 on 435, whatever derailleur hangs there
     short = {"chain": {"attrs": {"speeds": 9, "links": 90}}}
     found = chooser("rear_derailleur", **short).choose({"capacity_teeth": 45})

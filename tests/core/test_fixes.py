@@ -8,7 +8,7 @@ from unkett.core.check.engine import check
 from unkett.core.formats.reader import build_from
 from unkett.core.rules.finding import Verdict
 from unkett.core.settings import DEFAULTS, Settings
-from unkett.core.ways.fixes import attempts, targets
+from unkett.core.ways.fixes import fixes, targets
 from unkett.core.ways.gear_search import gear_search, lowest_for_hill
 from unkett.core.ways.money import Ledger, Priced, totals
 from unkett.core.ways.parsing import question_from
@@ -35,7 +35,7 @@ def test_a_chain_that_is_too_wide_is_cured_by_one_part_and_the_milder_cure_stand
         ("chain", "ten", {"speeds": 10}, 30),
         ("chain", "six", {"speeds": 6}, 1),
     )
-    tried = attempts(build, found, wide, there)
+    tried = fixes(build, found, wide, there)
     assert tried[0].parts[0][1].id == "ten"
     assert "six" not in [part.id for one in tried for _, part in one.parts]
     assert tried[0].price == 3000
@@ -57,7 +57,7 @@ def test_a_part_that_spoils_the_next_joint_is_tried_with_a_second_one() -> None:
         ("cassette", "freewheel", {"speeds": 5, "mount": "threaded"}, 20),
         ("chain", "chain of five", {"speeds": 5}, 9),
     )
-    tried = attempts(build, found, seat, there)
+    tried = fixes(build, found, seat, there)
     assert [[part.id for _, part in one.parts] for one in tried] == [["freewheel", "chain of five"]]
     assert tried[0].price == 2900
 

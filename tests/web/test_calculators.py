@@ -19,7 +19,7 @@ def texts(name: str) -> dict[str, str]:
 @pytest.mark.parametrize("name", sorted(CALCULATIONS))
 def test_every_calculation_answers_in_the_browser(client, mechanic, name) -> None:
     client.force_login(mechanic)
-    url = reverse("workout:calculation", args=[name])
+    url = reverse("calculators:calculation", args=[name])
     assert client.get(url).status_code == 200
     answer = client.get(url, texts(name))
     assert answer.status_code == 200
@@ -31,7 +31,7 @@ def test_every_calculation_answers_in_the_browser(client, mechanic, name) -> Non
 
 def test_a_bike_fills_in_what_it_knows(client, mechanic, bike) -> None:
     client.force_login(mechanic)
-    page = client.get(reverse("workout:calculation", args=["chain_length"]), {"bike": bike.pk}).text
+    page = client.get(reverse("calculators:calculation", args=["chain_length"]), {"bike": bike.pk}).text
     assert 'value="432"' in page
     assert "from the bike" in page
     assert "108" in page  # 864 + 36 × 12.7 + 0.6 = 1321.8 mm = 104.1 links, 106 + 2
@@ -39,13 +39,15 @@ def test_a_bike_fills_in_what_it_knows(client, mechanic, bike) -> None:
 
 def test_faults_stand_beside_their_fields(client, mechanic) -> None:
     client.force_login(mechanic)
-    answer = client.get(reverse("workout:calculation", args=["sag"]), {"full_mm": "120", "sag_mm": "5 Nm"})
+    answer = client.get(
+        reverse("calculators:calculation", args=["sag"]), {"full_mm": "120", "sag_mm": "5 Nm"}
+    )
     assert answer.status_code == 422
     assert "allowed" in answer.text
-    answer = client.get(reverse("workout:calculation", args=["sag"]), {"full_mm": "120", "sag_mm": "130"})
+    answer = client.get(reverse("calculators:calculation", args=["sag"]), {"full_mm": "120", "sag_mm": "130"})
     assert answer.status_code == 422
     assert "130 mm is more than" in answer.text
-    answer = client.get(reverse("workout:calculation", args=["rotor_shims"]), {"planes_mm": "just words"})
+    answer = client.get(reverse("calculators:calculation", args=["rotor_shims"]), {"planes_mm": "just words"})
     assert answer.status_code == 422
     assert client.get("/work-out/magic/").status_code == 404
 
@@ -53,7 +55,7 @@ def test_faults_stand_beside_their_fields(client, mechanic) -> None:
 def test_typed_units_are_taken(client, mechanic) -> None:
     client.force_login(mechanic)
     page = client.get(
-        reverse("workout:calculation", args=["torque_setting"]),
+        reverse("calculators:calculation", args=["torque_setting"]),
         {"wanted_nm": "48 in-lb", "wrench_mm": '12"', "extension_mm": "0"},
     ).text
     assert "5.423" in page
@@ -68,7 +70,7 @@ def test_what_is_filled_in_is_declared() -> None:
 
 def test_a_sprung_bikes_chain_is_not_worked_out_without_its_growth(client, mechanic, bike) -> None:
     client.force_login(mechanic)
-    url = reverse("workout:calculation", args=["chain_length"])
+    url = reverse("calculators:calculation", args=["chain_length"])
     assert "Recommended length" in client.get(url, {"bike": bike.pk}).text  # a rigid one is
     frame = bike.fitted.get(slot="frame")
     frame.attrs["wheel_travel_mm"] = 140
@@ -76,7 +78,7 @@ def test_a_sprung_bikes_chain_is_not_worked_out_without_its_growth(client, mecha
     page = client.get(url, {"bike": bike.pk}).text
     assert "A sprung rear: measure how far the stay grows" in page
     assert "Recommended length" not in page
-    assert 'class="fault"' not in page  # it is asked for, not told off
+    assert 'class="fault"' not in page  # it is asked for, not reported off
     typed = {
         "bike": bike.pk,
         "chainstay_mm": "432",
@@ -90,7 +92,7 @@ def test_a_sprung_bikes_chain_is_not_worked_out_without_its_growth(client, mecha
 
 def test_half_a_pressure_limit_is_none(client, mechanic, bike) -> None:
     client.force_login(mechanic)
-    url = reverse("workout:calculation", args=["tyre_pressure_limit"])
+    url = reverse("calculators:calculation", args=["tyre_pressure_limit"])
     half = {"bead": "hooked", "tyre_bar": "5"}
     assert "Never above" in client.get(url, half).text  # of a tyre in the hand
     page = client.get(url, {**half, "bike": bike.pk}).text
@@ -106,7 +108,7 @@ def test_half_a_pressure_limit_is_none(client, mechanic, bike) -> None:
 
 def test_another_workshops_bike_fills_nothing(client, stranger, bike) -> None:
     client.force_login(stranger)
-    page = client.get(reverse("workout:calculation", args=["chain_length"]), {"bike": bike.pk}).text
+    page = client.get(reverse("calculators:calculation", args=["chain_length"]), {"bike": bike.pk}).text
     assert "from the bike" not in page
 
 
@@ -118,7 +120,7 @@ def test_figures_are_shown_in_the_readers_units(client, mechanic, bike) -> None:
     mechanic.refresh_from_db()
     assert mechanic.units == {"Nm": "lbf-in", "mm": "in"}
     page = client.get(
-        reverse("workout:calculation", args=["torque_setting"]),
+        reverse("calculators:calculation", args=["torque_setting"]),
         {"wanted_nm": "40", "wrench_mm": "300", "extension_mm": "50"},
     ).text
     assert "303.454 <small>lbf-in</small>" in page  # 40 × 300 / 350 = 34.2857 Nm; ÷ 0.112985

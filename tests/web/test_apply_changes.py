@@ -83,11 +83,11 @@ def test_a_copy_is_a_draft_with_the_same_changes(client, owner, on_stand) -> Non
     assert answer.url == reverse("plans:show", args=[new.pk])
     assert (new.state, new.name) == ("draft", f"{on_stand.name}, copy")
 
-    def told(plan) -> list:
+    def error(plan) -> list:
         return [(c.slot, c.empties, c.name, c.price, c.catalogue_part_id) for c in plan.changes.all()]
 
-    assert told(new) == told(on_stand)
-    assert [slot for slot, empties, *_ in told(new) if empties] == ["chain"]
+    assert error(new) == error(on_stand)
+    assert [slot for slot, empties, *_ in error(new) if empties] == ["chain"]
     assert not new.changes.exclude(fitted=None).exists()  # nothing of it is carried out
     services.take_back(actor=owner, plan_id=new.pk, version=1, slot="chain")
     assert {change.slot for change in on_stand.changes.all()} == {"cassette", "chain"}
@@ -194,7 +194,7 @@ def test_the_page_brings_a_plan_from_draft_to_done(client, owner, bike, plan, ca
     assert "Change the cassette" not in page
     client.post(move, {"version": 3, "to": "on stand"})
     assert "Carried out: cassette" in client.get(url).text
-    done = reverse("plans:change-carry-out", args=[plan.pk, "cassette"])
+    done = reverse("plans:change-apply", args=[plan.pk, "cassette"])
     assert client.post(done, {"version": 4, "bike_version": 1}).status_code == 302
     assert bike.fitted.get(slot="cassette").name == "Wide nine"
     assert "Carried out: cassette" not in client.get(url).text
