@@ -2,6 +2,7 @@
 
 import ast
 import gzip
+import re
 import tokenize
 from graphlib import CycleError, TopologicalSorter
 from pathlib import Path
@@ -106,8 +107,27 @@ def test_the_picture_of_the_architecture_is_current() -> None:
     assert architecture.PICTURE.read_text() == architecture.drawn()
 
 
+GONE_WORDS = re.compile(r"\b(told|anew|whence)\b")  # of docstrings and comments
+
+
+def test_gone_words_stay_out_of_docstrings_and_comments() -> None:
+    """Docstrings and comments are plain English: they report, make again and name where a thing comes from."""
+    found = []
+    for path in _sources():
+        with path.open("rb") as file:
+            texts = [
+                token
+                for token in tokenize.tokenize(file.readline)
+                if token.type == tokenize.COMMENT or token.string.startswith('"""')
+            ]
+        found += [
+            f"{path.relative_to(SOURCE)}:{text.start[0]}" for text in texts if GONE_WORDS.search(text.string)
+        ]
+    assert found == []
+
+
 def test_gone_names_stay_gone() -> None:
-    """No module, class, function or variable is called by a name that the glossary replaced."""
+    """No module, class, function or variable is called by a name that the glossary replaced; no docstring uses it."""
     lines = (ROOT / "tests" / "gone_names.txt").read_text(encoding="utf-8").splitlines()
     gone = dict(line.split() for line in lines if line and not line.startswith("#"))
     found = []

@@ -21,7 +21,7 @@ HELP = {
 
 Checks a build (JSON, format unkett.build/1; - reads standard input) and prints its findings as one
 JSON object: verdict, findings with traces and sources, open slots.
-Exit 0; 1 where the verdict is no_go; 2 on bad input, told on standard error.""",
+Exit 0; 1 where the verdict is no_go; 2 on bad input, reported on standard error.""",
     "calc": """usage: ./unkett calc NAME FILE|-      run a calculation on a JSON object of inputs
        ./unkett calc --list           name the calculations
        ./unkett calc NAME --help      its inputs, with units and ranges""",
@@ -30,7 +30,7 @@ Exit 0; 1 where the verdict is no_go; 2 on bad input, told on standard error."""
 Finds the best ways from a bike to a wish (JSON, format unkett.wish/1; - reads standard input) and prints
 them as one JSON object (unkett.ways/1); where there is none, what cannot hold together.
 "seconds" (10 by default) is the time for each objective.
-Exit 0 with at least one way; 1 with none; 2 on bad input, told on standard error.""",
+Exit 0 with at least one way; 1 with none; 2 on bad input, reported on standard error.""",
     "job": """usage: ./unkett job FILE|-
        ./unkett job --defects
        ./unkett job --replay FILE|-
@@ -39,24 +39,24 @@ Turns a bike, a plan for it and the inspection's defects (JSON, format unkett.wo
 into an ordered sheet of steps and prints it as one JSON object (unkett.job/1): tools, compound, torque,
 minutes, waits, what each step requires. --defects lists the codes of the inspection with slot and words.
 --replay walks a sheet ({"work", "job"}) over the bike and names the first step that cannot be done.
-Exit 0; 1 for a sheet that cannot be done; 2 on bad input, told on standard error.""",
+Exit 0; 1 for a sheet that cannot be done; 2 on bad input, reported on standard error.""",
     "quote": """usage: ./unkett quote FILE|-
 
 Prices a job from its sheet: {"work": unkett.work/1, "money": {"currency", "labour_per_hour", "tax_pct",
 "consumables", "prices", "small_parts", "outside", "given", "brought"}}; - reads standard input. Prints one JSON
 object (unkett.quote/1): a line for each cause, and what has no price.
-Exit 0; 2 on bad input, told on standard error.""",
+Exit 0; 2 on bad input, reported on standard error.""",
     "finish": """usage: ./unkett finish FILE|-
 
 The bike after the hand-over: {"work": unkett.work/1, "readings": {id: number or one for each bolt},
 "kept": {id: {"why", "who"}}, "skipped": [ids]}; - reads standard input. Prints a build (unkett.build/1) with the
 needs that are settled. A reading outside its range is refused unless it is kept.
-Exit 0; 2 on bad input, told on standard error.""",
+Exit 0; 2 on bad input, reported on standard error.""",
     "identify": """usage: ./unkett identify FILE|-
 
 Ranks the standards that measurements fit (JSON; - reads standard input): an object with kind,
 measures (reading names and mm) and, if wished, tolerance_mm. Prints one JSON object, the best fit first.
-Exit 0; 2 on bad input, told on standard error.""",
+Exit 0; 2 on bad input, reported on standard error.""",
     "diagnose": """usage: ./unkett diagnose FILE|-
        ./unkett diagnose --tables
 
@@ -64,7 +64,7 @@ Ranks the causes of complaints and names the next checks (JSON, format unkett.co
 input): complaints, answers to checks, and what is known of the bike. Prints one JSON object (unkett.causes/1).
 --tables prints the complaints, causes, checks and what their results say.
 Shares are by practice; nothing is certain before a check shows it. A bike with a stop is not ridden.
-Exit 0; 2 on bad input, told on standard error.""",
+Exit 0; 2 on bad input, reported on standard error.""",
 }
 USAGE = """usage: ./unkett check FILE|-          check a build (unkett.build/1), print its findings
        ./unkett calc NAME FILE|-      run a calculation on a JSON object of inputs

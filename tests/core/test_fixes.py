@@ -10,7 +10,7 @@ from unkett.core.rules.finding import Verdict
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.ways.fixes import fixes, targets
 from unkett.core.ways.gear_search import gear_search, lowest_for_hill
-from unkett.core.ways.money import Ledger, Priced, totals
+from unkett.core.ways.money import Priced, ResaleSums, totals
 from unkett.core.ways.parsing import question_from
 from unkett.core.ways.wish import GearsWanted
 
@@ -117,8 +117,8 @@ def test_a_quote_adds_parts_and_labour_and_taxes_both() -> None:
 
 def test_a_ledger_tells_profit_and_what_an_hour_earned() -> None:
     """Bought 80, parts in 45.50, parts out 20: cost 105.50. Sold for 200: 94.50 in 3 h 30 = 27.00 an hour."""
-    book = Ledger(bought=8000, parts_in=4550, parts_out=2000, minutes=210, sold=20000)
+    book = ResaleSums(bought=8000, parts_in=4550, parts_out=2000, minutes=210, sold=20000)
     assert (book.cost, book.profit, book.per_hour) == (10550, 9450, 2700)
-    loss = Ledger(bought=8000, minutes=60, sold=7000)
+    loss = ResaleSums(bought=8000, minutes=60, sold=7000)
     assert (loss.profit, loss.per_hour) == (-1000, -1000)
-    assert Ledger(bought=8000).profit is None
+    assert ResaleSums(bought=8000).profit is None

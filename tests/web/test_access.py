@@ -139,7 +139,7 @@ def address(name, known) -> str:
         known = {**known, "bike_part_id": known["sold_part_id"]}
     if name == "jobs:file":
         known = {**known, "task_id": known["job_pdf_id"]}
-    if name == "bikes:ledger-remove":
+    if name == "bikes:resale-remove":
         known = {**known, "line_id": known["sale_line_id"]}
     known = {**known, "name": names.get(name, known["name"]), "slot": slots.get(name, known["slot"])}
     wanted = PAGES[name].pattern.converters

@@ -122,24 +122,24 @@ def keep(client, bike, **typed):
         "minutes": "210",
         "once": "",
     }
-    return client.post(reverse("bikes:ledger-keep", args=[bike.pk]), {**data, **typed})
+    return client.post(reverse("bikes:resale-keep", args=[bike.pk]), {**data, **typed})
 
 
-def test_a_ledger_tells_what_a_bike_earned(client, owner, bike) -> None:
+def test_a_resale_record_tells_what_a_bike_earned(client, owner, bike) -> None:
     """80.00 + 45.50 − 20.00 = 105.50; sold for 200.00: 94.50, in 3 h 30 min 27.00 an hour; 10 days on the market."""
     client.force_login(owner)
-    url = reverse("bikes:ledger", args=[bike.pk])
-    assert "No ledger is kept" in client.get(url).text
+    url = reverse("bikes:resale", args=[bike.pk])
+    assert "No resale record yet" in client.get(url).text
     assert keep(client, bike).status_code == 302
     for title, value, goes_in in (("Wheel from the bin", "45,50", "on"), ("Old wheel", "20", "")):
         data = {"title": title, "value": value, "once": ""} | ({"goes_in": "on"} if goes_in else {})
-        assert client.post(reverse("bikes:ledger-add", args=[bike.pk]), data).status_code == 302
+        assert client.post(reverse("bikes:resale-add", args=[bike.pk]), data).status_code == 302
     assert "105.50" in client.get(url).text
     sold = {"on_market": "2026-03-10", "sold": "200", "sold_on": "2026-03-20"}
     assert keep(client, bike, **sold).status_code == 302
     shown = client.get(url).text
     assert ("94.50" in shown, "27.00" in shown) == (True, True)
-    listed = client.get(reverse("bikes:ledgers")).text
+    listed = client.get(reverse("bikes:resales")).text
     assert "94.50" in listed
     assert '<td class="num">10</td>' in listed
 
@@ -151,10 +151,10 @@ def test_a_ledger_tells_what_a_bike_earned(client, owner, bike) -> None:
         ({"sold": "5"}, "go together"),
         ({"on_market": "2026-02-01"}, "follow each other"),
         ({"bought_on": "never"}, "date"),
-        ({"version": "7"}, "changed this ledger"),
+        ({"version": "7"}, "changed this record"),
     ],
 )
-def test_a_ledger_that_cannot_be_is_reported_and_not_stored(client, owner, bike, typed, says) -> None:
+def test_a_resale_record_that_cannot_be_is_reported_and_not_stored(client, owner, bike, typed, says) -> None:
     client.force_login(owner)
     answer = keep(client, bike, **typed)
     assert answer.status_code in (409, 422)

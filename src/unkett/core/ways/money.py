@@ -84,7 +84,7 @@ def _sign(line: Priced) -> int:
 
 
 @frozen(kw_only=True)
-class Ledger:
+class ResaleSums:
     """A bike built up to be sold: what went in, what came back, what is left of it. Money in hundredths."""
 
     bought: int

@@ -26,7 +26,7 @@ from unkett.web.pages.people import log as people_log
 from unkett.web.pages.plan import slots
 from unkett.web.pages.plan import views as plan
 from unkett.web.pages.quote import views as quote
-from unkett.web.pages.resale import views as ledger
+from unkett.web.pages.resale import views as resale
 from unkett.web.pages.rulebook import complaints as complaints_book
 from unkett.web.pages.rulebook import views as rulebook
 from unkett.web.pages.setups import views as setups
@@ -80,11 +80,11 @@ BIKES = [
     path("bikes/<int:bike_id>/lines/is-cut/", lines.is_cut, name="lines-is-cut"),
     path("bikes/<int:bike_id>/lines/<slug:slot>/route/", lines.route, name="line-route"),
     path("bikes/<int:bike_id>/lines/<slug:slot>/point/", lines.point, name="line-point"),
-    path("bikes/ledgers/", ledger.books, name="ledgers"),
-    path("bikes/<int:bike_id>/ledger/", ledger.ledger, name="ledger"),
-    path("bikes/<int:bike_id>/ledger/keep/", ledger.keep, name="ledger-keep"),
-    path("bikes/<int:bike_id>/ledger/add/", ledger.add, name="ledger-add"),
-    path("bikes/<int:bike_id>/ledger/<int:line_id>/remove/", ledger.remove, name="ledger-remove"),
+    path("bikes/ledgers/", resale.books, name="resales"),
+    path("bikes/<int:bike_id>/ledger/", resale.book, name="resale"),
+    path("bikes/<int:bike_id>/ledger/keep/", resale.keep, name="resale-keep"),
+    path("bikes/<int:bike_id>/ledger/add/", resale.add, name="resale-add"),
+    path("bikes/<int:bike_id>/ledger/<int:line_id>/remove/", resale.remove, name="resale-remove"),
     path("bikes/<int:bike_id>/cut/", work.cut, name="steerer-cut"),
     path("bikes/<int:bike_id>/from-bin/", bench.from_bin, name="from-bin"),
     path("bikes/<int:bike_id>/wear/", wear.book, name="wear"),

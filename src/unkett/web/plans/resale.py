@@ -12,7 +12,7 @@ from django.db import transaction
 from django.db.models import QuerySet
 
 from unkett.core.errors import Fault, InputError
-from unkett.core.ways.money import Ledger
+from unkett.core.ways.money import ResaleSums
 from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.plans.models import SaleBook, SaleLine
 from unkett.web.workshop.errors import Conflict, NotThere
@@ -30,7 +30,7 @@ class Book:
 
     row: SaleBook
     lines: tuple[SaleLine, ...]
-    ledger: Ledger
+    sums: ResaleSums
     days: int | None
 
 
@@ -52,7 +52,7 @@ def all_books(actor: User, today: date) -> list[Book]:
 
 def _book(row: SaleBook, today: date) -> Book:
     lines = tuple(row.lines.all())
-    ledger = Ledger(
+    sums = ResaleSums(
         bought=_cents(row.bought),
         parts_in=sum(_cents(line.value) for line in lines if line.goes_in),
         parts_out=sum(_cents(line.value) for line in lines if not line.goes_in),
@@ -60,7 +60,7 @@ def _book(row: SaleBook, today: date) -> Book:
         sold=None if row.sold is None else _cents(row.sold),
     )
     days = None if row.on_market is None else ((row.sold_on or today) - row.on_market).days
-    return Book(row=row, lines=lines, ledger=ledger, days=days)
+    return Book(row=row, lines=lines, sums=sums, days=days)
 
 
 def _cents(money: Decimal) -> int:
@@ -79,7 +79,7 @@ def keep_book(*, actor: User, bike_id: int, version: int, values: Mapping[str, A
         raise NotThere
     row = SaleBook.objects.select_for_update().filter(bike=bike).first()
     if (row.version if row else 0) != version:
-        raise Conflict("Somebody changed this ledger since you opened it. Nothing of yours was stored.", bike)
+        raise Conflict("Somebody changed this record since you opened it. Nothing of yours was stored.", bike)
     faults = _faults(values)
     if faults:
         raise InputError(faults)

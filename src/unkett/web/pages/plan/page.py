@@ -200,7 +200,7 @@ class PlanPage(BikePage):
         return self.everything or self.chosen is not None
 
     @cached_property
-    def ledger(self) -> list[AreaLines]:
+    def slots_by_area(self) -> list[AreaLines]:
         """Every slot by area: what stands there, what is planned, whether it is open."""
         stands, then = self.now.filled(), self.build.filled()
         wanted = set(self.check.open_slots)
@@ -226,13 +226,13 @@ class PlanPage(BikePage):
     @property
     def other_slots(self) -> list[Slot]:
         """The slots that the ledger does not show."""
-        shown = {line.slot.name for group in self.ledger for line in group.lines}
+        shown = {line.slot.name for group in self.slots_by_area for line in group.lines}
         return [slot for slot in SLOTS.values() if slot.name not in shown]
 
     @property
     def area_lines(self) -> AreaLines | None:
         """The area that is asked for."""
-        return next((lines for lines in self.ledger if lines.area.value == self.opened), None)
+        return next((lines for lines in self.slots_by_area if lines.area.value == self.opened), None)
 
     def _address(self, name: str) -> str:
         """An address of this plan's slots, asked for once; SLOT stands for the slot."""

@@ -41,7 +41,7 @@ def _folded(request: Request, page: PlanPage) -> HttpResponse:
         return answer(request, "common/_side.html", page)
     if part != "area" or page.area_lines is None:
         raise Http404
-    return answer(request, "plan/_ledger_area.html", page, group=page.area_lines)
+    return answer(request, "plan/_slots_area.html", page, group=page.area_lines)
 
 
 @allowed("see-plans")

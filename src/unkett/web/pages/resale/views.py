@@ -49,7 +49,7 @@ class LineForm(forms.Form):
 
 
 @frozen(kw_only=True, slots=False)
-class LedgerPage(BikePage):
+class ResalePage(BikePage):
     """The ledger of one bike."""
 
     form: BookForm | None = None
@@ -79,12 +79,12 @@ class BooksPage(Shown):
 
 
 def _show(request: Request, bike_id: int, status: int = 200, **more: object) -> HttpResponse:
-    page = of_bike(request, bike_id, LedgerPage, "stand", **more)
-    return answer(request, "resale/ledger.html", page, status=status)
+    page = of_bike(request, bike_id, ResalePage, "stand", **more)
+    return answer(request, "resale/book.html", page, status=status)
 
 
 @allowed("see-plans")
-def ledger(request: Request, bike_id: int) -> HttpResponse:
+def book(request: Request, bike_id: int) -> HttpResponse:
     """The ledger of a bike, or the form that begins one."""
     return _show(request, bike_id)
 
@@ -98,7 +98,7 @@ def keep(request: Request, bike_id: int) -> HttpResponse:
     values = dict(form.cleaned_data)
     version = values.pop("version")
     resale.keep_book(actor=request.user, bike_id=bike_id, version=version, values=values)
-    return redirect("bikes:ledger", bike_id)
+    return redirect("bikes:resale", bike_id)
 
 
 @allowed("change-plans", "POST")
@@ -108,14 +108,14 @@ def add(request: Request, bike_id: int) -> HttpResponse:
     if not form.is_valid():
         return _show(request, bike_id, status=422, line=form)
     resale.add_sale_line(actor=request.user, bike_id=bike_id, **form.cleaned_data)
-    return redirect("bikes:ledger", bike_id)
+    return redirect("bikes:resale", bike_id)
 
 
 @allowed("change-plans", "POST")
 def remove(request: Request, bike_id: int, line_id: int) -> HttpResponse:
     """A line goes."""
     resale.remove_sale_line(actor=request.user, bike_id=bike_id, line_id=line_id)
-    return redirect("bikes:ledger", bike_id)
+    return redirect("bikes:resale", bike_id)
 
 
 @allowed("see-plans")
