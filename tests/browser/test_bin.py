@@ -71,7 +71,7 @@ def test_an_order_is_sent_and_arrives(plan, catalogue, owner, signed_in: Page) -
         expect(page.get_by_text("1 offers")).to_be_visible()
         page.goto(f"/plans/{plan.pk}/parts-list/")
         page.get_by_role("button", name="Order from Store").click()
-        page.get_by_role("button", name="Send it").click()
+        page.get_by_role("button", name="Send").click()
         page.get_by_text("Being sent").wait_for()
         assert do_next()
         expect(page.get_by_text("there it is number O1")).to_be_visible()

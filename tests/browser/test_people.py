@@ -74,7 +74,7 @@ def test_a_customer_says_yes_to_a_quote(signed_in: Page, browser, site, owner, p
     expect(theirs.get_by_text("Eight")).to_be_visible()
     theirs.get_by_label("Yes, do it").check()
     theirs.get_by_label("What you would like to say or ask").fill("On Friday, please")
-    theirs.get_by_role("button", name="Send it").click()
+    theirs.get_by_role("button", name="Send").click()
     expect(theirs.get_by_text("You said")).to_be_visible()
     context.close()
     page.reload()

@@ -41,7 +41,7 @@ def test_from_a_wish_to_the_bike(bike, catalogue, workshop, signed_in: Page) -> 
     expect(page.get_by_text("frozen as it was then")).to_be_visible()
     page.get_by_role("textbox", name="What").fill("Bent hanger")
     page.get_by_label("Minutes").fill("20")
-    page.get_by_role("button", name="Add it").click()
+    page.get_by_role("button", name="Add", exact=True).click()
     page.get_by_role("button", name="Mark as agreed: Bent hanger").click()
     expect(page.get_by_test_id("gross")).to_have_text("209.70")  # and 15.00 with 20 %
 
