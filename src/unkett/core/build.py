@@ -21,12 +21,12 @@ ORIGINS = ("measured", "stated", "assumed", "alike")  # where an attribute comes
 
 
 def bead_seat_from(end: str) -> tuple[tuple[str, str], ...]:
-    """The slots and attributes that tell a wheel's bead seat diameter, the first known wins."""
+    """Return the slots and attributes that tell a wheel's bead seat diameter, the first known wins."""
     return ((f"{end}_rim", "bsd_mm"), (f"{end}_tyre", "bsd_mm"))
 
 
 def tyre_width_from(end: str) -> tuple[tuple[str, str], ...]:
-    """The slots and attributes that tell a tyre's width, measured before printed."""
+    """Return the slots and attributes that tell a tyre's width, measured before printed."""
     return ((f"{end}_tyre", "width_measured_mm"), (f"{end}_tyre", "width_mm"))
 
 
@@ -88,7 +88,7 @@ class Build:
     settled: tuple[Settled, ...] = ()
 
     def filled(self) -> dict[str, Part]:
-        """Every filled slot with its part; a part that fills two slots stands under both."""
+        """Return every filled slot with its part; a part that fills two slots stands under both."""
         out = dict(self.parts)
         for part in self.parts.values():
             for slot in part.also:
@@ -96,7 +96,7 @@ class Build:
         return out
 
     def bike_attrs(self) -> dict[str, Any]:
-        """What rules may ask of the bike as a whole (the vocabulary's BIKE)."""
+        """Return what rules may ask of the bike as a whole (the vocabulary's BIKE)."""
         hands = {f"{end}_hand": self.lever_hand[end] for end in ("front", "rear") if end in self.lever_hand}
         return {"use": self.use, **self.rider, **hands}
 
@@ -138,7 +138,7 @@ class Build:
 
 
 def plain(value: Any) -> Any:
-    """A value as JSON has it: lists for tuples, text keys."""
+    """Return a value as JSON has it: lists for tuples, text keys."""
     if isinstance(value, Mapping):
         return {str(key): plain(item) for key, item in value.items()}
     if isinstance(value, (list, tuple)):
@@ -147,7 +147,7 @@ def plain(value: Any) -> Any:
 
 
 def part_attrs_for(slot: str, part: Part) -> Mapping[str, Any]:
-    """The part's attributes as the part in `slot`: only those that its kind declares and allows.
+    """Return the part's attributes as the part in `slot`: only those that its kind declares and allows.
 
     A part in two slots carries the attributes of both kinds; one that only the other kind allows
     counts as not measured here.
@@ -177,6 +177,6 @@ def values_in(slot: str, part: Part) -> Mapping[str, Any]:
 
 
 def one_piece(stand: Iterable[Mapping[str, Any] | None]) -> bool:
-    """Whether one part is what stands in several slots, by their values."""
+    """Return whether one part is what stands in several slots, by their values."""
     pieces = {None if values is None else values.get(PIECE) for values in stand}
     return len(pieces) == 1 and None not in pieces

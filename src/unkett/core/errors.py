@@ -38,17 +38,17 @@ class InputError(CoreError):
 
     @classmethod
     def of(cls, by_field: Mapping[str, Iterable[str]]) -> InputError:
-        """An input error from messages by field."""
+        """Return an input error from messages by field."""
         return cls(Fault(path=name, says=says) for name, messages in by_field.items() for says in messages)
 
 
 def bad(path: str, says: str) -> InputError:
-    """An input error with a single fault."""
+    """Return an input error with a single fault."""
     return InputError([Fault(path=path, says=says)])
 
 
 def shown(value: object) -> str:
-    """A given value as a message quotes it: short, and never longer than a line."""
+    """Return a given value as a message quotes it: short, and never longer than a line."""
     text = repr(value) if isinstance(value, str) else str(value)
     return text if len(text) <= 60 else text[:57] + "…"
 
@@ -60,6 +60,6 @@ def nearest(given: object, allowed: Iterable[str]) -> str:
 
 
 def listed(allowed: Iterable[str], most: int = 40) -> str:
-    """The allowed words in a row, cut after `most`."""
+    """Return the allowed words in a row, cut after `most`."""
     words = list(allowed)
     return ", ".join(words[:most]) + (", …" if len(words) > most else "")

@@ -118,7 +118,7 @@ class Wheel:
 
 
 def _run(start: Wheel, end: Wheel) -> tuple[float, float, float]:
-    """The straight run between two wheels: its direction, and the signed radii at its ends."""
+    """Return the straight run between two wheels: its direction, and the signed radii at its ends."""
     across = math.dist(start.centre, end.centre)
     rise = end.sense * end.radius - start.sense * start.radius
     if across <= abs(rise):
@@ -128,7 +128,7 @@ def _run(start: Wheel, end: Wheel) -> tuple[float, float, float]:
 
 
 def belt_round(wheels: tuple[Wheel, ...], step_deg: float = 6.0) -> tuple[Point, ...]:
-    """The outline of a belt round wheels in running order, every run tangent to both its wheels; y up.
+    """Return the outline of a belt round wheels in running order, every run tangent to both its wheels; y up.
 
     Raises ValueError where one wheel holds the next.
     """
@@ -148,7 +148,7 @@ def belt_round(wheels: tuple[Wheel, ...], step_deg: float = 6.0) -> tuple[Point,
 
 
 def belt_path(*, left: Point, left_radius: float, right: Point, right_radius: float) -> tuple[Point, ...]:
-    """The outline of a belt round two wheels, both runs tangent to both. Raises ValueError where one holds
+    """Return the outline of a belt round two wheels, both runs tangent to both. Raises ValueError where one holds
     the other.
     """
     return belt_round(
@@ -157,7 +157,7 @@ def belt_path(*, left: Point, left_radius: float, right: Point, right_radius: fl
 
 
 def dimension(start: Point, end: Point, text: str) -> list[Shape]:
-    """A level dimension line with its number over it."""
+    """Return a level dimension line with its number over it."""
     (x1, y), (x2, _) = start, end
     return [
         Segment(start=(x1, y), end=(x2, y), role="dimension"),
@@ -168,7 +168,7 @@ def dimension(start: Point, end: Point, text: str) -> list[Shape]:
 
 
 def upright(start: Point, end: Point, text: str, *, right: bool = True) -> list[Shape]:
-    """An upright dimension line with its number beside it."""
+    """Return an upright dimension line with its number beside it."""
     (x, y1), (_, y2) = start, end
     return [
         Segment(start=(x, y1), end=(x, y2), role="dimension"),

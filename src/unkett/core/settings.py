@@ -28,7 +28,7 @@ class Setting:
     why: str
 
     def check(self, value: Any) -> float | str:
-        """The value in its right form, or InputError naming this setting."""
+        """Return the value in its right form, or InputError naming this setting."""
         if self.schools:
             if value in self.schools:
                 return str(value)
@@ -281,11 +281,11 @@ class Settings:
         return cls(own)
 
     def number(self, name: str) -> float:
-        """A setting that is a number."""
+        """Return a setting that is a number."""
         return float(self.own.get(name, SETTINGS[name].default))
 
     def school(self, name: str) -> str:
-        """A setting that is a school or a word."""
+        """Return a setting that is a school or a word."""
         return str(self.own.get(name, SETTINGS[name].default))
 
 

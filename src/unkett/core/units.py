@@ -44,7 +44,7 @@ PREFERRED: Mapping[str, Mapping[str, float]] = {
 
 
 def in_preferred(value: float, unit: str, chosen: Mapping[str, str]) -> tuple[float, str]:
-    """A figure in the unit somebody prefers to read; unchanged where nothing or nothing known is preferred."""
+    """Return a figure in the unit somebody prefers to read; unchanged where nothing or nothing known is preferred."""
     wanted = chosen.get(unit, unit)
     factor = PREFERRED.get(unit, {}).get(wanted)
     return (value, unit) if factor is None else (value * factor, wanted)
@@ -58,7 +58,7 @@ _NUMBER = re.compile(
 
 
 def read_reading(text: str, unit: str, path: str = "value") -> float:
-    """A typed reading in `unit`; without a unit it is in `unit` already.
+    """Return a typed reading in `unit`; without a unit it is in `unit` already.
 
     Raises InputError for text that is no number, or a unit that does not measure this.
     """

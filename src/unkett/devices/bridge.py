@@ -112,7 +112,7 @@ class Bridge:
                 await self._stream(writer, origin)
 
     def _origin_of(self, head: str) -> str | None:
-        """The page's origin where it may listen: on loopback or named; and only by this machine's own name."""
+        """Return the page's origin where it may listen: on loopback or named; and only by this machine's own name."""
         first, *rest = head.split("\r\n")
         fields = {
             name.strip().lower(): value.strip() for name, _, value in (line.partition(":") for line in rest)
@@ -144,7 +144,7 @@ class Bridge:
 
 
 def _checked(source: str) -> tuple[str, str, int]:
-    """A source's sort, place and port. Raises SourceError."""
+    """Return a source's sort, place and port. Raises SourceError."""
     sort, _, place = source.partition(":")
     if sort == "serial" and place:
         return sort, place, 0

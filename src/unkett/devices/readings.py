@@ -50,7 +50,7 @@ class DeviceReading:
 
 
 def reading_from(line: str) -> DeviceReading | None:
-    """A whole line as a reading; None for a bad one, which an instrument sends now and then."""
+    """Return a whole line as a reading; None for a bad one, which an instrument sends now and then."""
     if line.startswith("GEA"):
         return _of_gear(line.strip())
     found = _LINE.fullmatch(line.strip())
@@ -82,7 +82,7 @@ class Lines:
         self._skips = False
 
     def feed(self, data: bytes) -> list[DeviceReading]:
-        """The readings that these bytes complete."""
+        """Return the readings that these bytes complete."""
         found = []
         for piece in re.split(rb"(?<=[\r\n])", data):
             self._rest += piece

@@ -66,7 +66,7 @@ class StandIn(Talker):
         self._noise, self._bad_one_in = noise, bad_one_in
 
     def line(self, value: float) -> str:
-        """What it sends for a value."""
+        """Return what it sends for a value."""
         words = value + self._pick.choice((-1, 0, 0, 0, 1)) * self._noise
         return f"{self.code} {UNIT[self.code]} {words:.2f}"
 

@@ -55,7 +55,7 @@ class Supplier:
         }
 
     def feed(self) -> dict[str, Any]:
-        """The offers as they are now."""
+        """Return the offers as they are now."""
         with self._lock:
             for offer in self._pick.sample(self.offers, min(3, len(self.offers))):
                 if offer["stock"] is not None:
@@ -174,7 +174,7 @@ class _Answers(BaseHTTPRequestHandler):
 
 
 def _lying(value: Any) -> Any:
-    """The same answer with figures that cannot be."""
+    """Return the same answer with figures that cannot be."""
     wrong = (
         {"price": "-5.00"},
         {"price": "NaN"},

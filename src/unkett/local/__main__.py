@@ -90,7 +90,7 @@ def bench(args: list[str]) -> int:
 
 
 def manage(args: list[str]) -> int:
-    """A Django management command with the cluster up."""
+    """Return a Django management command with the cluster up."""
     with running_cluster():
         command = [sys.executable, "-m", "django", *args]
         return subprocess.run(command, env=environment(), cwd=PROJECT, check=False).returncode

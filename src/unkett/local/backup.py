@@ -65,7 +65,7 @@ def _where(admin: bool = False) -> tuple[list[str], str]:
 
 
 def rows_by_table(connection: psycopg.Connection[Any]) -> dict[str, int]:
-    """How many rows each table has."""
+    """Return how many rows each table has."""
     names = connection.execute(
         "select tablename from pg_tables where schemaname = 'public' order by tablename"
     ).fetchall()
@@ -132,7 +132,7 @@ def _sum(path: Path) -> str:
 
 
 def check(path: Path) -> dict[str, Any]:
-    """The manifest of a backup that is whole. Raises SetupError saying what is wrong."""
+    """Return the manifest of a backup that is whole. Raises SetupError saying what is wrong."""
     try:
         with tarfile.open(path, "r:") as tar:
             names = tar.getnames()
@@ -284,7 +284,7 @@ def _has_work(name: str) -> bool:
 
 
 def _in_words(name: str) -> str:
-    """The workshops of a database that are not the demonstration; nothing for a database without tables."""
+    """Return the workshops of a database that are not the demonstration; nothing for a database without tables."""
     with connect(admin=True, dbname=name) as connection:
         there = connection.execute("select to_regclass('public.workshop_workshop')").fetchone()
         if there is None or there[0] is None:

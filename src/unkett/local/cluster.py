@@ -72,7 +72,7 @@ log_parameter_max_length_on_error = 0
 
 
 def binaries() -> Path:
-    """The folder of the newest PostgreSQL from Debian's packages. Raises SetupError."""
+    """Return the folder of the newest PostgreSQL from Debian's packages. Raises SetupError."""
     found = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda path: int(path.parts[4]))
     if not found:
         raise SetupError("PostgreSQL is not installed: apt-get install postgresql")
@@ -80,7 +80,7 @@ def binaries() -> Path:
 
 
 def account() -> dict[str, Any]:
-    """How to run PostgreSQL's programs: as ourselves, or as root under its own account."""
+    """Return how to run PostgreSQL's programs: as ourselves, or as root under its own account."""
     if os.geteuid() != 0:
         return {}
     try:
@@ -165,7 +165,7 @@ def configure(folder: Path) -> None:
 
 
 def connect(*, admin: bool = False, dbname: str = "postgres") -> psycopg.Connection[Any]:
-    """A connection for set-up. Raises SetupError with what to do for a password that is not taken."""
+    """Return a connection for set-up. Raises SetupError with what to do for a password that is not taken."""
     database = load_config()["database"]
     who = database["admin"] if admin else database
     try:
@@ -255,7 +255,7 @@ def _lock(name: str) -> Any:
 
 
 def is_kept() -> bool:
-    """Whether a keeper runs."""
+    """Return whether a keeper runs."""
     with _lock("keeper") as lock:
         try:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)

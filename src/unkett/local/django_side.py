@@ -9,7 +9,7 @@ from unkett.local.state import PROJECT, SetupError, state_folder
 
 
 def environment() -> dict[str, str]:
-    """What every process of the application runs with."""
+    """Return what every process of the application runs with."""
     return {
         **os.environ,
         "DJANGO_SETTINGS_MODULE": "unkett.web.site.settings",

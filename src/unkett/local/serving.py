@@ -172,7 +172,7 @@ def _say(port: int) -> None:
 
 
 def _who_is_here() -> dict[str, Any]:
-    """The demonstration's people, and whether a workshop was set up."""
+    """Return the demonstration's people, and whether a workshop was set up."""
     from unkett.web.workshop.models import User, Workshop
 
     people = User.objects.filter(workshop__demo=True, is_active=True).order_by("pk")
@@ -318,7 +318,7 @@ def _account() -> dict[str, Any]:
 
 
 def _can_run(who: dict[str, Any]) -> bool:
-    """Whether an account can read Python, the packages and this project."""
+    """Return whether an account can read Python, the packages and this project."""
     tries = [sys.executable, "-c", "import django, ortools, waitress, unkett.core.check.engine"]
     try:
         return not subprocess.run(

@@ -29,7 +29,7 @@ class SetupError(Exception):
 
 
 def state_folder() -> Path:
-    """Where this checkout keeps its state: UNKETT_STATE, else `.state` beside the launcher."""
+    """Return where this checkout keeps its state: UNKETT_STATE, else `.state` beside the launcher."""
     folder = Path(os.environ.get("UNKETT_STATE") or PROJECT / ".state").resolve()
     try:
         folder.mkdir(parents=True, exist_ok=True, mode=0o700)
@@ -125,12 +125,12 @@ def _read_config(path: Path) -> dict[str, Any]:
 
 
 def cluster_mark() -> Path:
-    """Where it is written down that this state has a database, so that a lost configuration is noticed."""
+    """Return where it is written down that this state has a database, so that a lost configuration is noticed."""
     return state_folder() / "cluster-at"
 
 
 def die_with_parent(number: int = signal.SIGTERM) -> Callable[[], None]:
-    """What a child calls before it begins: the kernel signals it when its parent is gone, however it went."""
+    """Return what a child calls before it begins: the kernel signals it when its parent is gone, however it went."""
     libc = ctypes.CDLL(None, use_errno=True)
 
     def call() -> None:
@@ -157,7 +157,7 @@ def write_whole(path: Path, content: dict[str, Any]) -> None:
 
 
 def backup_status_path() -> Path:
-    """Where it is written how the nightly backups go; no file where none is made."""
+    """Return where it is written how the nightly backups go; no file where none is made."""
     return state_folder() / "backups.json"
 
 
@@ -173,7 +173,7 @@ def backup_status() -> dict[str, Any] | None:
 
 
 def cluster_folder() -> Path:
-    """Where the database cluster lies.
+    """Return where the database cluster lies.
 
     PostgreSQL will not run as root, and the account it then runs under cannot always look into
     this checkout: as root the cluster lies under /var/lib/unkett, in a folder named at set-up, so

@@ -48,7 +48,7 @@ class Spot:
     own: bool = False  # put there by hand
 
     def turned(self, axis: tuple[Vector, Vector], angle_deg: float) -> Spot:
-        """The place with the bar turned."""
+        """Return the place with the bar turned."""
         if not self.turns or not angle_deg:
             return self
         start, way = axis
@@ -57,7 +57,7 @@ class Spot:
 
 
 def _rotated(vector: Vector, axis: Vector, angle_deg: float) -> Vector:
-    """A vector turned round a direction."""
+    """Return a vector turned round a direction."""
     angle = math.radians(angle_deg)
     c, s = math.cos(angle), math.sin(angle)
     dot = sum(a * b for a, b in zip(vector, axis, strict=True))
@@ -116,7 +116,7 @@ class Curve:
 def shortest_curve(
     points: Sequence[Vector], start: Vector | None, end: Vector | None, radius: float
 ) -> Curve:
-    """The shortest line through points that leaves and arrives in given directions, with bends of a radius.
+    """Return the shortest line through points that leaves and arrives in given directions, with bends of a radius.
 
     Where a bend has no room it is laid as wide as it goes. Never fails.
     """
@@ -137,7 +137,7 @@ def _back(way: Vector) -> Vector:
 
 
 def _led_out(at: Vector, way: Vector, goal: Vector, radius: float) -> list[Vector]:
-    """The corners of the bend that turns a direction towards a goal: none where it leads there, two for a U."""
+    """Return the corners of the bend that turns a direction towards a goal: none where it leads there, two for a U."""
     towards = between(at, goal)
     turn = turn_between(way, towards)
     if turn < 1e-3:

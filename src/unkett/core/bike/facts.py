@@ -43,7 +43,7 @@ class Facts:
         self._attrs: dict[str, Mapping[str, Any]] = {"bike": build.bike_attrs()}
 
     def beside(self, build: Build) -> Facts:
-        """The facts of another state of this bike; what is missing there is noted here too."""
+        """Return the facts of another state of this bike; what is missing there is noted here too."""
         other = Facts(build)
         other.missing = self.missing
         return other
@@ -57,15 +57,15 @@ class Facts:
         return attrs.get(attr)
 
     def doubted(self, slot: str, attr: str) -> bool:
-        """Whether another reading of the part says otherwise, so that nobody knows which of the two is right."""
+        """Return whether another reading of the part says otherwise, so that nobody knows which of the two is right."""
         return any(attr in one.pair.names for one in self.get(slot, MISREAD) or ())
 
     def first(self, sources: Iterable[tuple[str, str]]) -> Any:
-        """The first of several attributes that is known."""
+        """Return the first of several attributes that is known."""
         return next((value for slot, attr in sources if (value := self.get(slot, attr)) is not None), None)
 
     def want_first(self, sources: Sequence[tuple[str, str]]) -> Any:
-        """The same; where none is known the last is missing."""
+        """Return the same; where none is known the last is missing."""
         value = self.first(sources)
         return self.want(*sources[-1]) if value is None else value
 

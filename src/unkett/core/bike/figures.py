@@ -92,7 +92,7 @@ def _hub_ratios(inside: int, read: tuple[float, ...] | None) -> tuple[tuple[floa
 
 
 def gears_of(build: Build, cadence_rpm: float = 90.0) -> GearFigures:
-    """The gears of a build from its rings, sprockets and rear tyre."""
+    """Return the gears of a build from its rings, sprockets and rear tyre."""
     facts = Facts(build)
     rings, sprockets = facts.want("chainrings", "teeth"), facts.want("cassette", "teeth")
     bsd, width = facts.want_first(bead_seat_from("rear")), facts.want_first(tyre_width_from("rear"))
@@ -169,7 +169,7 @@ class ChainFigures:
 
 
 def chain_of(build: Build, settings: Settings = DEFAULTS) -> ChainFigures | None:
-    """The chain's window of a build; None where no derailleur takes up slack."""
+    """Return the chain's window of a build; None where no derailleur takes up slack."""
     facts, school = Facts(build), settings.school("chain_length_school")
     if "rear_derailleur" not in facts.filled:
         return None
@@ -327,7 +327,7 @@ SETUPS_MOST = 4
 
 
 def setup_of(build: Build, label: str, state: str) -> SetUp | None:
-    """The gears of a build as a set-up; None where they cannot be worked out."""
+    """Return the gears of a build as a set-up; None where they cannot be worked out."""
     figures = gears_of(build)
     if figures.gears is None:
         return None
@@ -339,7 +339,7 @@ def setup_of(build: Build, label: str, state: str) -> SetUp | None:
 
 
 def with_gears(build: Build, rings: tuple[int, ...], sprockets: tuple[int, ...]) -> Build:
-    """The build with other rings and sprockets, to lay their gears beside its own. Raises InputError as the
+    """Return the build with other rings and sprockets, to lay their gears beside its own. Raises InputError as the
     parts would.
     """
     for slot, teeth in (("chainrings", rings), ("cassette", sprockets)):

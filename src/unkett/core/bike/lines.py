@@ -69,7 +69,7 @@ class LineReport:
         return f"The old line stays, with {slack:.0f} mm of slack."
 
     def drag(self) -> list[tuple[str, float]]:
-        """The friction loss in its bends, in per cent, by the housing's state."""
+        """Return the friction loss in its bends, in per cent, by the housing's state."""
         if self.shown is None:
             return []
         turns = self.shown.turns_deg
@@ -77,7 +77,7 @@ class LineReport:
 
 
 def line_reports(now: Build, then: Build | None = None) -> list[LineReport]:
-    """Every line of a bike that has one or could."""
+    """Return every line of a bike that has one or could."""
     shown = (then or now).filled()
     ground = Ground.of(now)
     ground_then = Ground.of(then) if then is not None else None
@@ -182,7 +182,7 @@ def small_parts(lines: list[Line]) -> list[tuple[str, int]]:
 
 
 def bleed_says(report_line: LineReport) -> str:
-    """Whether a hose that is changed wants a bleed; nothing for a cable."""
+    """Return whether a hose that is changed wants a bleed; nothing for a cable."""
     line = report_line.shown
     if line is None or not any(piece.type == "hose" for piece in line.pieces):
         return ""
@@ -193,7 +193,7 @@ def bleed_says(report_line: LineReport) -> str:
 
 
 def electronic_says(build: Build) -> list[str]:
-    """What wireless and wired shifting want of the lines' holes and of the seat tube."""
+    """Return what wireless and wired shifting want of the lines' holes and of the seat tube."""
     filled = build.filled()
     says = []
     derailleur = filled.get("rear_derailleur")

@@ -24,7 +24,7 @@ def to_lace(spokes: Part) -> Part:
 
 
 def with_changes(build: Build, changes: Mapping[str, Part | None]) -> Build:
-    """The bike with other parts in some slots, or with nothing fitted there (None).
+    """Return the bike with other parts in some slots, or with nothing fitted there (None).
 
     Another hub or rim is laced again: the spokes that stand there are still to be cut, to the lengths worked out.
     Another fork, lower cup or wheel turns the frame: its angles, wheelbase, drop, stack and reach are those it
@@ -66,7 +66,7 @@ def left_over(now: Build, then: Build) -> tuple[str, ...]:
 
 
 def swap_of(old: Facts, new: Facts) -> ForkSwap | None:
-    """What other fork, lower cup and wheels do to the frame; None where its angle, its wheelbase or a
+    """Return what other fork, lower cup and wheels do to the frame; None where its angle, its wheelbase or a
     fork's length is not known.
 
     What is not measured of offsets, cups and wheels on both sides is taken as equal. Raises InputError where no bike
@@ -105,13 +105,13 @@ def swap_of(old: Facts, new: Facts) -> ForkSwap | None:
 
 
 def _level(facts: Facts) -> float | None:
-    """How much higher the front axle stands than the rear one, in mm."""
+    """Return how much higher the front axle stands than the rear one, in mm."""
     front, rear = wheel_radius(facts, "front"), wheel_radius(facts, "rear")
     return None if front is None or rear is None else front - rear
 
 
 def _turned(old: Facts, new: Facts) -> dict[str, Any]:
-    """The frame's figures as the bike will stand; none where nothing turns it or it cannot be worked out."""
+    """Return the frame's figures as the bike will stand; none where nothing turns it or it cannot be worked out."""
     try:
         swap = swap_of(old, new)
     except InputError:

@@ -23,7 +23,7 @@ OF_PATH = ("need_mm", "turns_deg", "radius_min_mm")  # what a path says of its l
 
 
 def rerun(now: Build, then: Build, changes: Container[str]) -> Build:
-    """A planned bike with its lines laid again on its frame, fork and bar.
+    """Return a planned bike with its lines laid again on its frame, fork and bar.
 
     A new line takes the route of the one it replaces, unless it has its own. A need that was measured on the bike as it
     stands is kept as a change: the old need and the difference of the two paths. Without a path on both it lapses.
@@ -49,7 +49,7 @@ def rerun(now: Build, then: Build, changes: Container[str]) -> Build:
 
 
 def _of_new_path(attrs: Mapping[str, Any], old: Mapping[str, Any], new: Mapping[str, Any]) -> dict[str, Any]:
-    """What the new path says of a line; a figure typed on the old one moves by the difference, or lapses."""
+    """Return what the new path says of a line; a figure typed on the old one moves by the difference, or lapses."""
     out: dict[str, Any] = {}
     for name in OF_PATH:
         has, was, value = attrs.get(name), old.get(name), new.get(name)
@@ -62,7 +62,7 @@ def _of_new_path(attrs: Mapping[str, Any], old: Mapping[str, Any], new: Mapping[
 
 
 def _alike(a: Any, b: Any) -> bool:
-    """Whether two figures of a path are the same."""
+    """Return whether two figures of a path are the same."""
     if isinstance(a, (list, tuple)) and isinstance(b, (list, tuple)):
         return len(a) == len(b) and all(abs(x - y) < 0.06 for x, y in zip(a, b, strict=True))
     if isinstance(a, (int, float)) and isinstance(b, (int, float)):

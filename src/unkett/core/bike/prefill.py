@@ -30,10 +30,10 @@ def prefill(calculation: Calculation, now: Build, then: Build | None = None) -> 
 
 
 def kept_at(wanted: Input) -> SlotAttr | None:
-    """The slot and attribute on which a reading for this input is kept; None where it is no part's."""
+    """Return the slot and attribute on which a reading for this input is kept; None where it is no part's."""
     return wanted.known[0] if wanted.known else None
 
 
 def may_not_be_left(wanted: Input, bike: Build) -> bool:
-    """Whether an input that may be missing elsewhere is wanted on this bike."""
+    """Return whether an input that may be missing elsewhere is wanted on this bike."""
     return bool(wanted.wanted) and wanted.wanted_of(bike)

@@ -130,7 +130,7 @@ class Ground:
 
 
 def line_of(build: Build, slot: str, route: str = "", ground: Ground | None = None) -> Line | None:
-    """A line as it runs on a bike; with a route, as it would run that way. None where no route is known."""
+    """Return a line as it runs on a bike; with a route, as it would run that way. None where no route is known."""
     part = build.filled().get(slot)
     attrs: Mapping[str, Any] = part.attrs if part else {}
     code = route or attrs.get("route") or ""
@@ -189,7 +189,7 @@ def _way(way: Sequence[str], facts: Facts, slot: str) -> list[str]:
 
 
 def _control_place(facts: Facts, slot: str) -> str | None:
-    """Where the control of a line sits, where that is read; None for one on the bar."""
+    """Return where the control of a line sits, where that is read; None for one on the bar."""
     control = slot.replace("_brake_line", "_brake_lever").replace("_shift_line", "_shifter")
     place = facts.get(control, "place") if control.endswith("_shifter") else None
     if control != slot and place is None and facts.get(control, "bar_end"):
@@ -198,7 +198,7 @@ def _control_place(facts: Facts, slot: str) -> str | None:
 
 
 def lines_of(build: Build) -> list[Line]:
-    """Every line of a bike whose route is known, in the order of the work."""
+    """Return every line of a bike whose route is known, in the order of the work."""
     ground = Ground.of(build)
     found = (line_of(build, slot, ground=ground) for slot in LINES)
     return [line for line in found if line is not None]
@@ -244,7 +244,7 @@ def _hand(facts: Facts, slot: str) -> float:
 
 
 def _places(bones: Skeleton, facts: Facts, slot: str) -> dict[str, Spot]:
-    """Every place that a route may name, for a line of this slot."""
+    """Return every place that a route may name, for a line of this slot."""
     out: dict[str, Spot] = {}
 
     def put(
@@ -348,7 +348,7 @@ def _ends(put: Put, bones: Skeleton) -> None:
 
 
 def figures_of(line: Line) -> dict[str, Any]:
-    """What a part keeps of its path: the rules read it; what is typed of it wins."""
+    """Return what a part keeps of its path: the rules read it; what is typed of it wins."""
     out: dict[str, Any] = {"route": line.route, "need_mm": round(line.need_mm, 1)}
     if line.turns_deg:
         out["turns_deg"] = list(line.turns_deg)

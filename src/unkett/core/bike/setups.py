@@ -39,7 +39,7 @@ def _rotor(end: str) -> Callable[[Facts], Any]:
 
 
 def _shims(values: Mapping[str, Any]) -> str:
-    """The shims between hub and rotor that bring all rotors into one plane. Source: rotor_shims.
+    """Return the shims between hub and rotor that bring all rotors into one plane. Source: rotor_shims.
 
     The face is measured from the locknut inwards, the calculation wants it outwards from a common plane.
     """
@@ -82,7 +82,7 @@ def _rim(end: str) -> Callable[[Facts], Any]:
 
 
 def compared(builds: Mapping[str, Build], settings: Settings = DEFAULTS) -> list[Compared]:
-    """What the set-ups are compared by, those rows of which anything is known."""
+    """Return what the set-ups are compared by, those rows of which anything is known."""
     facts = {name: Facts(build) for name, build in builds.items()}
     rows: list[tuple[str, str, Callable[[Facts], Any], Callable[[Mapping[str, Any]], str]]] = []
     for end in ("front", "rear"):

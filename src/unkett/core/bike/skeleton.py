@@ -66,7 +66,7 @@ class Skeleton:
         return self.points["rear_axle"][1] - self.rear_radius_mm
 
     def guesses(self, *slots: str) -> bool:
-        """Whether anything of these slots is assumed."""
+        """Return whether anything of these slots is assumed."""
         return any(number.slot in slots for number in self.assumed)
 
 
@@ -100,13 +100,13 @@ class _Numbers:
 
 
 def _along(start: Point, length: float, angle_deg: float) -> Point:
-    """A point so far from another, the angle against the ground, forward and up."""
+    """Return a point so far from another, the angle against the ground, forward and up."""
     angle = math.radians(angle_deg)
     return (start[0] + length * math.cos(angle), start[1] + length * math.sin(angle))
 
 
 def skeleton(build: Build) -> Skeleton:
-    """The points of a bike. Never fails: whatever is missing is assumed and named."""
+    """Return the points of a bike. Never fails: whatever is missing is assumed and named."""
     numbers = _Numbers(build)
     use = build.use or ""
     rear_bsd, rear_radius = numbers.wheel("rear")
@@ -244,7 +244,7 @@ def _seat(numbers: _Numbers, head_top: Point) -> dict[str, Point]:
 
 
 def laid_on(now: Skeleton, then: Skeleton) -> Skeleton:
-    """The planned bike set on its wheels: turned about the rear axle until it stands as level as the bike stood.
+    """Return the planned bike set on its wheels: turned about the rear axle until it stands as level as the bike stood.
 
     The frame's angles were measured with the old fork and wheels; another fork turns the whole frame.
     """
@@ -272,7 +272,7 @@ def laid_on(now: Skeleton, then: Skeleton) -> Skeleton:
 
 
 def skeleton_of_plan(now: Build, then: Build) -> Skeleton:
-    """The planned bike's points, on the ground of the bike as it stands.
+    """Return the planned bike's points, on the ground of the bike as it stands.
 
     Where the frame is measured, the planned bike brings the figures it turns to; where it is not, what is assumed
     of it is turned here.
@@ -294,13 +294,13 @@ def skeleton_of_plan(now: Build, then: Build) -> Skeleton:
 
 
 def _set_down(now: Skeleton, then: Skeleton) -> Skeleton:
-    """A bike set on the ground of another."""
+    """Return a bike set on the ground of another."""
     lift = now.ground_mm - then.ground_mm
     return evolve(then, points={name: (x, y + lift) for name, (x, y) in then.points.items()})
 
 
 def bar_from_bracket(now: Build, then: Build) -> Point:
-    """How far the bar moves forward and up as seen from the bracket, the frame's turn included, in mm."""
+    """Return how far the bar moves forward and up as seen from the bracket, the frame's turn included, in mm."""
     old, new = skeleton(now), skeleton_of_plan(now, then)
     before, after = (
         (state["bar"][0] - state["bracket"][0], state["bar"][1] - state["bracket"][1]) for state in (old, new)

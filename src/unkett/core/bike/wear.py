@@ -31,7 +31,7 @@ class WearSort:
     read_as: str = ""
 
     def accept(self, value: float) -> float:
-        """The reading, or InputError where it is none of this sort."""
+        """Return the reading, or InputError where it is none of this sort."""
         if not self.low <= value <= self.high:
             raise bad(
                 "value",
@@ -40,13 +40,13 @@ class WearSort:
         return value
 
     def is_worn(self, value: float, limit: float) -> bool:
-        """Whether a reading has met its limit; never where the sort has no worn side."""
+        """Return whether a reading has met its limit; never where the sort has no worn side."""
         return self.way != "none" and (value >= limit if self.way == "up" else value <= limit)
 
 
 @functools.cache
 def sorts() -> Mapping[str, WearSort]:
-    """Every sort of reading, by code."""
+    """Return every sort of reading, by code."""
     rows = table("wear_sorts").rows
     names = ("code", "title", "unit", "way", "low", "high", "limit_setting", "attr", "read_as")
     made = [
@@ -65,7 +65,7 @@ class Limit:
 
 
 def limit_of(sort: WearSort, build: Build, slot: str, settings: Settings = DEFAULTS) -> Limit | None:
-    """The limit of a reading on this bike; None where there is none, or what it hangs on is not known."""
+    """Return the limit of a reading on this bike; None where there is none, or what it hangs on is not known."""
     part = build.filled().get(slot)
     attrs: Mapping[str, Any] = part.attrs if part else {}
     if sort.code == "chain_pct":
@@ -150,7 +150,7 @@ class Outlook:
 
 
 def outlook(sort: WearSort, readings: Sequence[Reading], limit: Limit | None) -> Outlook:
-    """What the readings of one part say; a forecast wants two readings at least, on two days or distances."""
+    """Return what the readings of one part say; a forecast wants two readings at least, on two days or distances."""
     if not readings:
         return Outlook(worn=False)
     by, along = axis_of(readings)

@@ -117,7 +117,7 @@ def next_pressure(
 def _exponent(
     pressure: float, sag: float, earlier: float | None, earlier_sag: float | None, reading: float
 ) -> float | None:
-    """The exponent of two readings that are apart and belong together; else none."""
+    """Return the exponent of two readings that are apart and belong together; else none."""
     if earlier is None or earlier_sag is None or abs(earlier_sag - sag) <= reading or earlier == pressure:
         return None
     found = math.log((pressure + AIR_BAR) / (earlier + AIR_BAR)) / math.log(earlier_sag / sag)
@@ -125,7 +125,7 @@ def _exponent(
 
 
 def _held(now: float, wanted: float, reached: bool, step_pct: float, most: float | None) -> tuple[float, str]:
-    """The pressure to try, and what held it."""
+    """Return the pressure to try, and what held it."""
     then, limited = (now, "reading") if reached else (wanted, "none")
     low, high = now * (1 - step_pct / 100), now * (1 + step_pct / 100)
     if not reached and not low <= wanted <= high:
@@ -184,7 +184,7 @@ class Chamber:
         return self.volume_cm3 / (self.volume_cm3 - self.swept(mm))
 
     def drawn(self, mm: float) -> float:
-        """How far the negative chamber's air has thinned out; none without one."""
+        """Return how far the negative chamber's air has thinned out; none without one."""
         return 0.0 if self.negative_cm3 is None else self.negative_cm3 / (self.negative_cm3 + self.swept(mm))
 
     def point(self, mm: float, absolute_bar: float) -> CurvePoint:

@@ -30,7 +30,7 @@ Values = Mapping[str, Any]
 
 
 def figure(unit: str, title: str) -> Any:
-    """A field of a result: its unit, and what it is called on a page."""
+    """Return a field of a result: its unit, and what it is called on a page."""
     return attrs.field(metadata={"unit": unit, "title": title})
 
 
@@ -45,7 +45,7 @@ class Figure:
 
 
 def figures_of(value: Any, before: str = "") -> list[Figure]:
-    """The figures of a result, or of a record in one, in the order they are declared."""
+    """Return the figures of a result, or of a record in one, in the order they are declared."""
     return [
         Figure(
             name=f"{before}{field.name}",
@@ -115,7 +115,7 @@ class Input:
     wanted_of: Callable[[Build], bool] = lambda _bike: True
 
     def line(self) -> str:
-        """The input in one line, as `--help` and the docstring show it."""
+        """Return the input in one line, as `--help` and the docstring show it."""
         if not self.optional:
             tail = ""
         elif self.default is None:
@@ -248,7 +248,7 @@ def calculation(
 
 
 def _clean(types: Mapping[str, AttributeType], given: Mapping[str, Any]) -> Any:
-    """The inputs as their types have them. Raises InputError naming every one that is not allowed."""
+    """Return the inputs as their types have them. Raises InputError naming every one that is not allowed."""
     faults: list[Fault] = []
     clean: dict[str, Any] = {}
     for key, value in given.items():

@@ -60,7 +60,7 @@ class CrankSpacing(Result):
 def crank_spacing(
     *, spindle_needs_mm: float, shell_mm: float, flanges_mm: float, range_mm: float
 ) -> CrankSpacing:
-    """A gap below 0 squeezes the bearings: it does not fit. Within the range no spacer is wanted."""
+    """Return a gap below 0 squeezes the bearings: it does not fit. Within the range no spacer is wanted."""
     gap = spindle_needs_mm - shell_mm - flanges_mm
     fits = gap >= -SLACK
     spacers = gap - range_mm / 2 if gap > range_mm + SLACK else 0.0
@@ -90,7 +90,7 @@ MICRON = 1000  # sums of spacers are counted in whole thousandths of a millimetr
 
 
 def _sums(stock_mm: tuple[float, ...], most_mm: float) -> dict[int, tuple[float, ...]]:
-    """Every sum of stock sizes up to a length, in thousandths, with its fewest pieces."""
+    """Return every sum of stock sizes up to a length, in thousandths, with its fewest pieces."""
     best: dict[int, tuple[float, ...]] = {0: ()}
     most = math.floor(most_mm * MICRON + 1e-6)
     sizes = sorted({round(size * MICRON) for size in stock_mm if size > 0}, reverse=True)

@@ -118,7 +118,7 @@ class Adapter(Result):
     sources=("caliper-mounts",),
 )
 def adapter(*, mount: str, native_mm: float, rotor_mm: float) -> Adapter:
-    """Whether an adapter of this step exists. Smaller than native never; +3 on 180, 200 and 220 is washers."""
+    """Return whether an adapter of this step exists. Smaller than native never; +3 on 180, 200 and 220 is washers."""
     if mount != "post":
         raise bad("mount", f"'{mount}' given; only 'post' goes by steps")
     step = rotor_mm - native_mm

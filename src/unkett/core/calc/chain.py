@@ -54,7 +54,7 @@ def sprung_rear(*, shock: bool, wheel_travel_mm: float | None, shock_stroke_mm: 
 
 
 def is_sprung(bike: Build) -> bool:
-    """Whether a bike's rear wheel has travel of its own, as far as its parts say."""
+    """Return whether a bike's rear wheel has travel of its own, as far as its parts say."""
     parts = bike.filled()
     frame = parts["frame"].attrs if "frame" in parts else {}
     return sprung_rear(
@@ -65,17 +65,17 @@ def is_sprung(bike: Build) -> bool:
 
 
 def even_at_or_above(links: float) -> int:
-    """The next even number of links at or above a length in links."""
+    """Return the next even number of links at or above a length in links."""
     return 2 * ceil_slack(links / 2)
 
 
 def lower_end(big_big_mm: float, extra_links: int) -> int:
-    """The shortest chain in links: big/big to the next even number, and the extra links."""
+    """Return the shortest chain in links: big/big to the next even number, and the extra links."""
     return even_at_or_above(big_big_mm / CHAIN_PITCH_MM) + extra_links
 
 
 def simple_formula_links(*, chainstay_mm: float, ring: int, sprocket: int) -> int:
-    """The old workshop formula, 2·C + F/4 + R/4 + 1 in inches, rounded up to a whole inch, in links."""
+    """Return the old workshop formula, 2·C + F/4 + R/4 + 1 in inches, rounded up to a whole inch, in links."""
     inches = 2 * chainstay_mm / MM_PER_INCH + ring / 4 + sprocket / 4 + 1
     return 2 * ceil_slack(inches)
 
@@ -205,7 +205,7 @@ def centre_for(*, links: int, ring: int, sprocket: int, low_mm: float, high_mm: 
 
 
 def _options(inputs: Values, answer: Values) -> Scene | None:
-    """Where the axle stands in the dropout for each number of links."""
+    """Return where the axle stands in the dropout for each number of links."""
     options, low, high = answer["options"], inputs["centre_mm_min"], inputs["centre_mm_max"]
     if not options or high <= low:
         return None
@@ -303,10 +303,10 @@ def chain_class(speeds: int) -> int:
 
 
 def class_title(place: int) -> str:
-    """A class in a mechanic's words: 'an 11-speed', 'a single-speed'."""
+    """Return a class in a mechanic's words: 'an 11-speed', 'a single-speed'."""
     return str(table("chain_widths").rows[place]["says"])
 
 
 def single_wide(place: int) -> bool:
-    """Whether a class is the 1/8 in one of single sprockets."""
+    """Return whether a class is the 1/8 in one of single sprockets."""
     return place == 0

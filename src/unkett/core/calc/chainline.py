@@ -49,7 +49,7 @@ class Chainline(Result):
 
 
 def worst_in_use(angles: tuple[ChainAngle, ...]) -> ChainAngle:
-    """The largest chain angle among the gears in use: with several rings big/big and small/small are ridden
+    """Return the largest chain angle among the gears in use: with several rings big/big and small/small are ridden
     by nobody.
     """
     rings, cogs = {angle.ring for angle in angles}, {angle.sprocket for angle in angles}
@@ -168,7 +168,7 @@ FAST_USES = ("road", "time_trial", "triathlon", "track")
 
 
 def _judged(line: Chainline, sprockets: tuple[int, ...], use: str | None) -> float:
-    """The largest angle in degrees; on fast bikes the smaller half of the sprockets, the middle one with
+    """Return the largest angle in degrees; on fast bikes the smaller half of the sprockets, the middle one with
     it, counts twice.
     """
     fast = set(sorted(sprockets)[: (len(sprockets) + 1) // 2]) if use in FAST_USES else set()

@@ -109,7 +109,7 @@ def climb(
     efficiency: float = DRIVE_EFFICIENCY,
     development_m: float,
 ) -> Climb:
-    """The largest steady speed ≥ 0. Raises InputError where without air drag no speed is steady."""
+    """Return the largest steady speed ≥ 0. Raises InputError where without air drag no speed is steady."""
     slope = math.atan(grade_pct / 100)
     resist = mass_kg * GRAVITY * (math.sin(slope) + crr * math.cos(slope))
     drag = 0.5 * rho * cda_m2

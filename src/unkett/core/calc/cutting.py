@@ -79,11 +79,11 @@ class _Task:
         return math.gcd(*self.stock)
 
     def room(self, stock: int) -> int:
-        """How much goes into a length, each piece with its kerf: the last needs none."""
+        """Return how much goes into a length, each piece with its kerf: the last needs none."""
         return stock + self.kerf + _units(SLACK)
 
     def is_possible(self) -> bool:
-        """Whether every piece fits some length, and the stock is as long as the pieces together."""
+        """Return whether every piece fits some length, and the stock is as long as the pieces together."""
         there = [stock for stock, count in zip(self.stock, self.counts, strict=True) if count]
         together = sum(stock * count for stock, count in zip(self.stock, self.counts, strict=True))
         longest = self.lengths[0] + self.kerf
@@ -95,7 +95,7 @@ class _TooManyError(Exception):
 
 
 def _fillings(task: _Task, stock: int, waste: int) -> list[Filling]:
-    """Every way to fill a length that leaves no more than `waste` of it. Raises _TooManyError."""
+    """Return every way to fill a length that leaves no more than `waste` of it. Raises _TooManyError."""
     out: list[Filling] = []
     rest = [
         sum(task.wanted[n] * task.lengths[n] for n in range(place, len(task.lengths)))
@@ -182,13 +182,13 @@ class _Programme:
                 self.gives[n][held] = 1
 
     def solve(self, low: int, high: int, seconds: float) -> Answer:
-        """The least stock opened from low to high, in the task's unit."""
+        """Return the least stock opened from low to high, in the task's unit."""
         opened = {var: cost for var, cost in enumerate(self.costs) if cost}
         rows = [*self.rows, Row(times=opened, low=low, high=high)]
         return minimize_integers(costs=self.costs, most=self.most, rows=rows, seconds=seconds)
 
     def chosen(self, values: Sequence[int]) -> Chosen:
-        """What is cut from which length."""
+        """Return what is cut from which length."""
         out: Chosen = []
         for var, place, held in self.read:
             filling = tuple(values[item] for item in held) if isinstance(held, list) else held
@@ -197,7 +197,7 @@ class _Programme:
 
 
 def _least(task: _Task, seconds: float) -> tuple[Chosen, bool, int]:
-    """The list with the least stock opened, whether it is proven least, and the bound on any list's stock.
+    """Return the list with the least stock opened, whether it is proven least, and the bound on any list's stock.
 
     A list that leaves so much in all leaves no more in any of its lengths, so that only those fillings are looked at:
     a little waste is allowed at first, twice as much while no list is found; then nothing better is looked for.

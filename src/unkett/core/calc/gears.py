@@ -80,7 +80,7 @@ OVERLAP_PCT = 3.0
 
 
 def overlapping(developments_m: tuple[float, ...], within_pct: float = OVERLAP_PCT) -> tuple[bool, ...]:
-    """Which of the developments, low to high, lie within so many per cent of a neighbour."""
+    """Return which of the developments, low to high, lie within so many per cent of a neighbour."""
     near = [high <= low * (1 + within_pct / 100) + SLACK for low, high in itertools.pairwise(developments_m)]
     return tuple(before or after for before, after in zip([False, *near], [*near, False], strict=True))
 
@@ -145,7 +145,7 @@ def gears(
     crank_mm: float | None = None,
     cadence_rpm: float = 90.0,
 ) -> Gears:
-    """Every pair of ring and sprocket, ordered low to high; equal ratios: the smaller ring first."""
+    """Return every pair of ring and sprocket, ordered low to high; equal ratios: the smaller ring first."""
     if circumference_mm is not None:
         first = TraceLine("circumference_mm", circumference_mm, "mm", "measured roll-out")
     else:
@@ -178,7 +178,7 @@ def gear_table(
     first: TraceLine,
     hub_ratios: tuple[float, ...] = (),
 ) -> Gears:
-    """The gear table of a known roll-out; `first` says where the roll-out came from.
+    """Return the gear table of a known roll-out; `first` says where the roll-out came from.
 
     `hub_ratios` are turns of the wheel for one of the cog, of a hub with gears inside.
     """
@@ -268,7 +268,7 @@ class IndexError_(Result):  # noqa: N801 - IndexError is Python's
 
 
 def gears_within(*, limit_mm: float, error_mm: float, positions: int) -> int:
-    """How many gears from the small end stay within a limit when each click adds the same error."""
+    """Return how many gears from the small end stay within a limit when each click adds the same error."""
     size = abs(error_mm)
     if size * (positions - 1) <= limit_mm + SLACK:
         return positions
@@ -378,7 +378,7 @@ class SmallestRing(Result):
     sources=("bolt-circles",),
 )
 def smallest_ring(*, bcd_mm: float) -> SmallestRing:
-    """The fewest teeth N with R(N) − 3.9 − bcd/2 ≥ 7 mm."""
+    """Return the fewest teeth N with R(N) − 3.9 − bcd/2 ≥ 7 mm."""
     wanted = bcd_mm / 2 + ROLLER_RADIUS_MM + RING_CLEARANCE_MM
     teeth = 3
     while pitch_radius(teeth) < wanted - SLACK:

@@ -50,7 +50,7 @@ def trail_of(*, wheel_radius_mm: float, head_angle_deg: float, offset_mm: float)
     sources=("plane-geometry",),
 )
 def trail(*, wheel_radius_mm: float, head_angle_deg: float, offset_mm: float) -> Trail:
-    """How far the contact patch trails the steering axis on the ground."""
+    """Return how far the contact patch trails the steering axis on the ground."""
     value = trail_of(wheel_radius_mm=wheel_radius_mm, head_angle_deg=head_angle_deg, offset_mm=offset_mm)
     formula = f"({wheel_radius_mm:g} × cos {head_angle_deg:g}° − {offset_mm:g}) / sin {head_angle_deg:g}°"
     return Trail(trail_mm=value, trace=(TraceLine("trail_mm", value, "mm", formula),))
@@ -280,7 +280,7 @@ class SeatAngle(Result):
     sources=("plane-geometry",),
 )
 def seat_angle(*, saddle_forward_mm: float, saddle_height_mm: float, seat_angle_deg: float) -> SeatAngle:
-    """The saddle at its height along the tube, then moved level."""
+    """Return the saddle at its height along the tube, then moved level."""
     angle = math.radians(seat_angle_deg)
     up = saddle_height_mm * math.sin(angle)
     back = saddle_height_mm * math.cos(angle) - saddle_forward_mm

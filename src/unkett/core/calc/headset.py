@@ -25,7 +25,7 @@ class Cup:
 
 
 def cup_of(code: str) -> Cup:
-    """A code such as ZS44 or ZS44/28.6 as a cup. Source: the headset_bores table."""
+    """Return a code such as ZS44 or ZS44/28.6 as a cup. Source: the headset_bores table."""
     bare = code.split("/")[0]
     row = lookup("headset_bores", "code").get(bare)
     return Cup(
@@ -37,7 +37,7 @@ def cup_of(code: str) -> Cup:
 
 
 def carried(code: str | None) -> float | None:
-    """What stands after the slash, in mm (30 is 30.0, 40 is 39.8); None where nothing does."""
+    """Return what stands after the slash, in mm (30 is 30.0, 40 is 39.8); None where nothing does."""
     if code is None or "/" not in code:
         return None
     after = code.split("/")[1]

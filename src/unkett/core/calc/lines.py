@@ -44,18 +44,18 @@ def between(a: Vector, b: Vector) -> Vector:
 
 
 def along(a: Vector, way: Vector, far: float) -> Vector:
-    """A point so many times a vector from another."""
+    """Return a point so many times a vector from another."""
     return (a[0] + way[0] * far, a[1] + way[1] * far, a[2] + way[2] * far)
 
 
 def unit(way: Vector) -> Vector:
-    """The direction of a vector. Raises ZeroDivisionError for none."""
+    """Return the direction of a vector. Raises ZeroDivisionError for none."""
     length = math.hypot(*way)
     return (way[0] / length, way[1] / length, way[2] / length)
 
 
 def turn_between(a: Vector, b: Vector) -> float:
-    """The angle between two directions in radians, 0 to π; exact near both ends."""
+    """Return the angle between two directions in radians, 0 to π; exact near both ends."""
     one, two = unit(a), unit(b)
     apart = math.hypot(*between(one, two))
     together = math.hypot(one[0] + two[0], one[1] + two[1], one[2] + two[2])
@@ -63,7 +63,7 @@ def turn_between(a: Vector, b: Vector) -> float:
 
 
 def turns_of(points: Sequence[Vector]) -> list[float]:
-    """The turn at every inner point in radians. Raises ZeroDivisionError where two points are one."""
+    """Return the turn at every inner point in radians. Raises ZeroDivisionError where two points are one."""
     runs = [between(a, b) for a, b in itertools.pairwise(points)]
     return [turn_between(a, b) for a, b in itertools.pairwise(runs)]
 

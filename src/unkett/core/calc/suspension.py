@@ -71,14 +71,14 @@ class Linkage:
         return self.stroke_mm * (self.start + self.end) / 2
 
     def at(self, p: float) -> float:
-        """The leverage where a share p of the stroke is used."""
+        """Return the leverage where a share p of the stroke is used."""
         return self.start + self.change * p
 
     def wheel_mm(self, p: float) -> float:
         return self.stroke_mm * (self.start * p + self.change * p * p / 2)
 
     def share_at_wheel(self, wheel_mm: float) -> float:
-        """The share of the stroke that a movement of the wheel uses."""
+        """Return the share of the stroke that a movement of the wheel uses."""
         q = wheel_mm / self.stroke_mm
         return 2 * q / (self.start + math.sqrt(max(0.0, self.start**2 + 2 * self.change * q)))
 

@@ -76,7 +76,7 @@ class TorqueSetting(Result):
     sources=("mechanics",),
 )
 def torque_setting(*, wanted_nm: float, wrench_mm: float, extension_mm: float) -> TorqueSetting:
-    """An extension square to the wrench changes nothing; in line it lengthens the lever."""
+    """Return an extension square to the wrench changes nothing; in line it lengthens the lever."""
     setting = wanted_nm * wrench_mm / (wrench_mm + extension_mm)
     formula = f"{wanted_nm:g} × {wrench_mm:g} / ({wrench_mm:g} + {extension_mm:g})"
     return TorqueSetting(set_nm=setting, trace=(TraceLine("set_nm", setting, "Nm", formula),))

@@ -70,7 +70,7 @@ def chain_wear(
 
 
 def _chain_wear(elongation: float, formula: str) -> ChainWear:
-    """The result; more than a chain that still runs ever shows is asked about."""
+    """Return the result; more than a chain that still runs ever shows is asked about."""
     odd = f"really {elongation:.1f} %? No chain in use is so long: count the links and measure again"
     return ChainWear(
         elongation_pct=elongation,
@@ -112,7 +112,7 @@ def t_probability(t: float, freedom: int) -> float:
 
 
 def t_value(freedom: int, confidence: float = 0.95) -> float:
-    """The t for which P(|T| ≤ t) is the confidence; freedom at least 1."""
+    """Return the t for which P(|T| ≤ t) is the confidence; freedom at least 1."""
     low, high = 0.0, 1e4
     for _ in range(200):
         middle = (low + high) / 2

@@ -24,7 +24,7 @@ def design_inner(nominal_mm: float) -> float:
 
 
 def hookless_limits() -> Row:
-    """The one row of the hookless table: least width, width per inner width, highest pressure."""
+    """Return the one row of the hookless table: least width, width per inner width, highest pressure."""
     return table("hookless").rows[0]
 
 
@@ -65,7 +65,7 @@ class TyreWidth(Result):
     sources=("tyre-practice",),
 )
 def tyre_width(*, nominal_mm: float, inner_mm: float, share: float = WIDENING) -> TyreWidth:
-    """An estimate; a measured width wins."""
+    """Return an estimate; a measured width wins."""
     design = design_inner(nominal_mm)
     estimate = nominal_mm + share * (inner_mm - design)
     return TyreWidth(
@@ -94,7 +94,7 @@ def nominal_within(limit_mm: float, nominal_mm: float | None, real_mm: float) ->
 def real_width(
     *, nominal_mm: float | None, measured_mm: float | None, inner_mm: float | None
 ) -> float | None:
-    """How wide a tyre really is, in mm: measured, else estimated from the rim, else nominal; None where
+    """Return how wide a tyre really is, in mm: measured, else estimated from the rim, else nominal; None where
     neither is known.
     """
     if measured_mm is not None or nominal_mm is None:

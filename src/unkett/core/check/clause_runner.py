@@ -22,7 +22,7 @@ class Looked:
         self.views: list[View | Lack | None] = [None] * len(row)
 
     def view(self, n: int) -> View | Lack:
-        """What a clause gets of the n-th thing that may stand there."""
+        """Return what a clause gets of the n-th thing that may stand there."""
         one = self._row[n]
         stands = Stands(slot=self._seen.slot, values=one.values, known_empty=one.known_empty)
         view = self.views[n] = looked_at(self._seen, stands)
@@ -55,7 +55,7 @@ class ClauseRunner:
                 self._plan.append((clause.function, (settings,) if clause.settings else (), looked))
 
     def says(self, places: Sequence[int]) -> Verdict | None:
-        """What it alone makes of what stands at these places of the rows.
+        """Return what it alone makes of what stands at these places of the rows.
 
         No-go: the rule says so too. Unmeasured: the rule says so or, for another clause, No-go. None: anything.
         """
@@ -80,7 +80,7 @@ class ClauseRunner:
         return Verdict.UNMEASURED if lacks and self._counts(places) else None
 
     def filled(self, places: Sequence[int]) -> tuple[str, ...]:
-        """The slots in which a part stands."""
+        """Return the slots in which a part stands."""
         return tuple([slot for slot, place, row in self._slots if row[places[place]].values is not None])
 
     def _counts(self, places: Sequence[int]) -> bool:

@@ -24,7 +24,7 @@ class Difference:
 
 
 def site_of(finding: Finding) -> Site:
-    """The rule's place on the bike that a finding speaks of."""
+    """Return the rule's place on the bike that a finding speaks of."""
     return next(
         site
         for site in RULES[finding.rule].sites
@@ -33,7 +33,7 @@ def site_of(finding: Finding) -> Site:
 
 
 def difference(before: Check, after: Check, changed_slots: Iterable[str]) -> Difference:
-    """Which findings of `after` are new or changed, which are gone and which stay.
+    """Return which findings of `after` are new or changed, which are gone and which stay.
 
     A finding counts as new when its joint said nothing before or says something else now; its
     causes are the changed slots among those it looks at.

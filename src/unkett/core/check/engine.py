@@ -70,14 +70,14 @@ def _sorted(findings: Iterable[Finding]) -> tuple[Finding, ...]:
 
 
 def _concerns(site: Site, values: Mapping[str, Mapping[str, Any]]) -> bool:
-    """Whether a rule has anything to look at here: a part, and one of the readings that call it up."""
+    """Return whether a rule has anything to look at here: a part, and one of the readings that call it up."""
     if site.triggers:
         return any(slot in values and name in values[slot] for slot, name in site.triggers)
     return not values.keys().isdisjoint(site.slots)
 
 
 def said_at(rule: Rule, site: Site, state: BikeState, settings: Settings = DEFAULTS) -> Finding | None:
-    """What a rule says at one place of a bike."""
+    """Return what a rule says at one place of a bike."""
     return judged_at(rule, site, state, settings) if _concerns(site, state.values) else None
 
 
@@ -87,12 +87,12 @@ def _findings(rules: Iterable[Rule], state: BikeState, settings: Settings) -> tu
 
 
 def said_by(rule: Rule, build: Build, settings: Settings = DEFAULTS) -> tuple[Finding, ...]:
-    """What one rule says of a build."""
+    """Return what one rule says of a build."""
     return _findings([rule], BikeState.of(build), settings)
 
 
 def check(build: Build, settings: Settings = DEFAULTS) -> Check:
-    """Every finding of a build, in the order verdict, area, rule."""
+    """Return every finding of a build, in the order verdict, area, rule."""
     found = _findings(RULES.values(), BikeState.of(build), settings)
     if build.settled:
         found = _sorted(without_settled(finding, build.settled) for finding in found)
@@ -112,7 +112,7 @@ def without_settled(finding: Finding, settled: Iterable[Settled]) -> Finding:
 
 
 def check_again(before: Check, old: Build, new: Build, settings: Settings = DEFAULTS) -> Check:
-    """The check of a build that differs little from one checked already: equal to `check(new)`.
+    """Return the check of a build that differs little from one checked already: equal to `check(new)`.
 
     Rules are pure over the slots they read, so that only those which read a slot that differs run again.
     """
@@ -129,7 +129,7 @@ def check_again(before: Check, old: Build, new: Build, settings: Settings = DEFA
 
 @functools.cache
 def read_of(slot: str) -> tuple[str, ...]:
-    """What any rule reads of the part in `slot`, attributes and derived values; parts alike in these are
+    """Return what any rule reads of the part in `slot`, attributes and derived values; parts alike in these are
     alike to all rules.
     """
     return tuple(
@@ -138,7 +138,7 @@ def read_of(slot: str) -> tuple[str, ...]:
 
 
 def kind_reads(kind: str) -> tuple[str, ...]:
-    """The attributes that any rule reads of a part of this kind, in any slot it may fill, itself or by a
+    """Return the attributes that any rule reads of a part of this kind, in any slot it may fill, itself or by a
     derived value.
     """
     return tuple(
@@ -181,13 +181,13 @@ def values_of(slot: str) -> tuple[str, ...]:
 
 
 def signature(values: Mapping[str, Any] | None, known_empty: bool, names: Iterable[str]) -> Any:
-    """What tells two states of a slot apart in these names; `values` None: nothing stands there."""
+    """Return what tells two states of a slot apart in these names; `values` None: nothing stands there."""
     return known_empty if values is None else tuple([_hashable(values.get(name)) for name in names])
 
 
 @functools.cache
 def _sites_of(slot: str) -> tuple[tuple[Rule, Site, tuple[str, ...]], ...]:
-    """Every rule and place that looks at a slot, with what it reads there; fewest first."""
+    """Return every rule and place that looks at a slot, with what it reads there; fewest first."""
     found = [
         (rule, site, site.reads(slot))
         for rule in RULES_BY_SLOT[slot]
@@ -232,7 +232,7 @@ class SlotChecker:
                 yield finding
 
     def without(self) -> list[Finding]:
-        """What the same rules say with nothing in the slot."""
+        """Return what the same rules say with nothing in the slot."""
         values = self._state.values
         found = [
             judged_at(rule, site, self._state, self._settings)
@@ -243,15 +243,15 @@ class SlotChecker:
 
     @staticmethod
     def reads(slot: str) -> frozenset[str]:
-        """The slots that the rules of a slot look at, itself and the bike's own words ('bike') among them."""
+        """Return the slots that the rules of a slot look at, itself and the bike's own words ('bike') among them."""
         return frozenset(seen for _, site, _ in _sites_of(slot) for seen in (*site.slots, "bike"))
 
     def check(self, attrs: Mapping[str, Any]) -> Check:
-        """Every finding that names the slot: those of `check` on the build with this part in it."""
+        """Return every finding that names the slot: those of `check` on the build with this part in it."""
         return Check(findings=_sorted(self._findings(attrs)))
 
     def verdict(self, attrs: Mapping[str, Any]) -> Verdict:
-        """The worst verdict only; stops at the first No-go."""
+        """Return the worst verdict only; stops at the first No-go."""
         worst_yet: Verdict | None = None
         for finding in self._findings(attrs):
             if finding.verdict is Verdict.NO_GO:

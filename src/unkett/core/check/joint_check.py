@@ -69,7 +69,7 @@ def _says_missing(asked: list[Asked]) -> str:
 
 
 def judged_at(rule: Rule, site: Site, state: BikeState, settings: Settings) -> Finding | None:
-    """What a rule says at one place; where two readings of a part do not agree, once with each of them.
+    """Return what a rule says at one place; where two readings of a part do not agree, once with each of them.
 
     A No-go with both is one; else neither reading wins, and both are measured again.
     """
@@ -145,7 +145,7 @@ def _run(
 
 
 def _views(seen: tuple[Seen, ...], state: BikeState) -> list[View | Lack] | None:
-    """What a clause gets of the parts it looks at; None where one of them stops it: most clauses end here."""
+    """Return what a clause gets of the parts it looks at; None where one of them stops it: most clauses end here."""
     views: list[View | Lack] = []
     made = state.made
     for one in seen:
@@ -183,7 +183,7 @@ def _certain(
 
 
 def _branches(state: BikeState, slot: str, attr: str | None) -> list[BikeState]:
-    """The bike with each answer that a missing reading may have; none where it is a size."""
+    """Return the bike with each answer that a missing reading may have; none where it is a size."""
     if attr is None:
         return [state.emptied(slot), state.with_values(slot, NOTHING)]
     if slot not in state.values:
@@ -245,7 +245,7 @@ def _missing(rule: Rule, site: Site, state: BikeState, said: list[Outcome], aske
 
 
 def _beyond(rule: Rule, site: Site, state: BikeState, error: InputError, seen: tuple[Seen, ...]) -> Finding:
-    """A reading that no calculation takes, such as a pull of 300 mm: measured again, never guessed."""
+    """Return a reading that no calculation takes, such as a pull of 300 mm: measured again, never guessed."""
     read = [
         (seen_part.slot, attr)
         for seen_part in seen
@@ -259,7 +259,7 @@ def _beyond(rule: Rule, site: Site, state: BikeState, error: InputError, seen: t
 
 
 def _quoted(rule: Rule, site: Site, key: str, state: BikeState) -> dict[str, Any]:
-    """The parts that a message quotes, their values in words."""
+    """Return the parts that a message quotes, their values in words."""
     parts: dict[str, Any] = {}
     quotes = rule.quotes[key]
     if not quotes:

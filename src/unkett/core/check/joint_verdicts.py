@@ -13,12 +13,12 @@ from unkett.core.rules.joints import JOINTS, Joint
 
 
 def joint_of(finding: Finding) -> Joint:
-    """The joint that a finding speaks of."""
+    """Return the joint that a finding speaks of."""
     return JOINTS[finding.joint]
 
 
 def of_page(findings: Iterable[Finding], page: str) -> list[Finding]:
-    """The findings whose joint is shown on a page of the work."""
+    """Return the findings whose joint is shown on a page of the work."""
     return [finding for finding in findings if JOINTS[finding.joint].page == page]
 
 
@@ -58,7 +58,7 @@ def _middle(a: Point, b: Point) -> Point:
 
 
 def point_of(joint: Joint, bones: Skeleton, discs: frozenset[str] = frozenset()) -> Point:
-    """Where a joint lies on the bike, in millimetres; `discs` names the ends whose brake sits at the hub."""
+    """Return where a joint lies on the bike, in millimetres; `discs` names the ends whose brake sits at the hub."""
     end, _, what = joint.name.partition("_")
     if end in ("front", "rear"):
         return _wheel_place(end, what, bones, end in discs)

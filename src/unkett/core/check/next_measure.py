@@ -31,7 +31,7 @@ class NextMeasure:
 
 
 def next_measures(findings: Iterable[Finding]) -> list[NextMeasure]:
-    """Every missing reading, the one that settles most findings first.
+    """Return every missing reading, the one that settles most findings first.
 
     A finding is settled by a reading that is the only one it still asks for; one that asks for more is
     touched. Ties: safety first, then what touches more, then the order of the findings.

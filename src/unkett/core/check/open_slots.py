@@ -33,7 +33,7 @@ _ONE_SPROCKET_MOUNTS = ("fixed_threaded", "single_cog", "bmx_threaded")
 
 
 def _shifts_by_derailleur(v: Values) -> bool:
-    """A track bike, a lone sprocket, a gear hub and a child's bike with one gear want none."""
+    """Return a track bike, a lone sprocket, a gear hub and a child's bike with one gear want none."""
     if v["bike.use"] == "track" or v["rear_hub.internal_gears"]:
         return False
     if v["cassette.mount"] in _ONE_SPROCKET_MOUNTS or v["cassette.sprockets"] == 1:
@@ -141,6 +141,6 @@ def wanted_slots(build: Build) -> tuple[str, ...]:
 
 
 def open_slots(build: Build) -> tuple[str, ...]:
-    """The slots that a complete bike of this use would fill; filled and known-empty ones are left out."""
+    """Return the slots that a complete bike of this use would fill; filled and known-empty ones are left out."""
     filled = build.filled()
     return tuple(slot for slot in wanted_slots(build) if slot not in filled and slot not in build.empty)

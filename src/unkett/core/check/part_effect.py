@@ -73,7 +73,7 @@ class Chooser(SlotChecker):
             yield finding if self._slot == "chain" else recut(finding)
 
     def choose(self, attrs: Mapping[str, Any]) -> PartEffect:
-        """A part with these attributes, as the core reads them."""
+        """Return a part with these attributes, as the core reads them."""
         found = self.check(attrs)
         was = {(finding.rule, finding.joint): finding.verdict for finding in self._now}
         then = {(finding.rule, finding.joint): finding.verdict for finding in super()._findings(attrs)}
@@ -106,7 +106,7 @@ class Chooser(SlotChecker):
 
 
 def recut(finding: Finding) -> Finding:
-    """The finding of a chain too short for another part: a need, since a chain is cut to the bike."""
+    """Return the finding of a chain too short for another part: a need, since a chain is cut to the bike."""
     if finding.rule != CUT_ANEW or finding.verdict is not Verdict.NO_GO or "low" not in finding.because:
         return finding
     has, low = finding.because["has"], finding.because["low"]

@@ -30,7 +30,7 @@ class BikeState:
     made: dict[str, Stands] = field(factory=dict, init=False, eq=False)  # what `stands` made so far
 
     def stands(self, slot: str) -> Stands:
-        """What stands in a slot, made once for all clauses."""
+        """Return what stands in a slot, made once for all clauses."""
         found = self.made.get(slot)
         if found is None:
             values = self.values.get(slot)
@@ -47,21 +47,21 @@ class BikeState:
         return cls(values=values, empty=build.empty)
 
     def state(self, slot: str) -> object:
-        """What tells two bikes apart in a slot: the part's values, or whether it is known to be empty."""
+        """Return what tells two bikes apart in a slot: the part's values, or whether it is known to be empty."""
         return self.values.get(slot, slot in self.empty)
 
     def with_values(self, slot: str, values: Mapping[str, Any]) -> BikeState:
-        """The same bike with other values in a slot, as `Kind.read` gives them."""
+        """Return the same bike with other values in a slot, as `Kind.read` gives them."""
         return self._but(slot, BikeState(values={**self.values, slot: values}, empty=self.empty - {slot}))
 
     def reread(self, slot: str, attrs: Mapping[str, Any]) -> BikeState:
-        """The same bike with a part read as `attrs` has it; what is derived from it is worked out again."""
+        """Return the same bike with a part read as `attrs` has it; what is derived from it is worked out again."""
         kind = kind_of(slot)
         own = {name: value for name, value in attrs.items() if name not in kind.derived}
         return self.with_values(slot, kind.read(own))
 
     def emptied(self, slot: str) -> BikeState:
-        """The same bike, known to have nothing in a slot."""
+        """Return the same bike, known to have nothing in a slot."""
         left = {name: values for name, values in self.values.items() if name != slot}
         return self._but(slot, BikeState(values=left, empty=self.empty | {slot}))
 
@@ -101,7 +101,7 @@ def trial_values(kind: AttributeType, name: str, state: BikeState) -> list[Any]:
 
 
 def _rows_of(kind: AttributeType, state: BikeState) -> list[Any]:
-    """Every row of two codes or more that the rows of such codes on the bike are long enough for."""
+    """Return every row of two codes or more that the rows of such codes on the bike are long enough for."""
     rows = [
         value
         for values in state.values.values()

@@ -22,12 +22,12 @@ KEYS = (
 
 
 def key_of(code: str, end: str | None) -> str:
-    """A complaint or a check with its end, as answers, forms and addresses name it."""
+    """Return a complaint or a check with its end, as answers, forms and addresses name it."""
     return f"{code}@{end}" if end else code
 
 
 def read_key(key: str) -> tuple[str, str]:
-    """A code and its end, empty where there is none."""
+    """Return a code and its end, empty where there is none."""
     code, _, end = key.partition("@")
     return code, end
 
@@ -94,7 +94,7 @@ class _Reader:
         return list(value)
 
     def row(self, value: Any, keys: Sequence[str], path: str) -> Mapping[str, Any] | None:
-        """An object with these keys, each of them there."""
+        """Return an object with these keys, each of them there."""
         if not isinstance(value, Mapping):
             self.fault(path, f"{shown(value)} given; an object with {listed(list(keys))} allowed")
             return None
@@ -227,7 +227,7 @@ class _Reader:
 
 
 def asked_from(data: Any, tables: Tables) -> Asked:
-    """A question as JSON has it. Raises InputError naming every fault by its path."""
+    """Return a question as JSON has it. Raises InputError naming every fault by its path."""
     reader = _Reader(tables)
     if not isinstance(data, Mapping):
         raise InputError(

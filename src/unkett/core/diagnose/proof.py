@@ -45,7 +45,7 @@ class Proof:
         return by_rule
 
     def of(self, causes: Iterable[str], end: str | None, answers: Sequence[Answer]) -> Certain:
-        """What is certain of these causes at one end, or at either."""
+        """Return what is certain of these causes at one end, or at either."""
         codes = list(causes)
         ticked = self._ticked(end)
         held: dict[str, tuple[Why, ...]] = {}
@@ -137,7 +137,7 @@ class Proof:
         return len(found) >= wanted and all(_among(finding, cause.off) for finding in found)
 
     def _other_kind(self, only: str, end: str | None) -> bool:
-        """Whether the bike is known to be of another kind, at every end that is asked about."""
+        """Return whether the bike is known to be of another kind, at every end that is asked about."""
         row = lookup("complaint_fits", "code")[only]
         values = [
             self.filled[slot].attrs.get(row["attr"]) if slot in self.filled else None
@@ -153,5 +153,5 @@ def _other_end(slot: str, end: str) -> bool:
 
 
 def _among(finding: Finding, words: Sequence[str]) -> bool:
-    """Whether a finding is one of `verdict` or `verdict:message`."""
+    """Return whether a finding is one of `verdict` or `verdict:message`."""
     return finding.verdict.value in words or f"{finding.verdict.value}:{finding.key}" in words

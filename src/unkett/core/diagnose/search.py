@@ -25,7 +25,7 @@ LOOKING, FOUND, NOT_FOUND = "looking", "found", "not_found"
 
 
 def word_of(share: float) -> str:
-    """A share in a word: likely from 0.25, possible from 0.05, else unlikely."""
+    """Return a share in a word: likely from 0.25, possible from 0.05, else unlikely."""
     return "likely" if share >= LIKELY else "possible" if share >= POSSIBLE else "unlikely"
 
 
@@ -159,12 +159,12 @@ def _runs(complaints: Sequence[Complained]) -> list[tuple[str | None, tuple[Comp
 
 
 def _answers_of(end: str | None, asked: Asked) -> tuple[Answer, ...]:
-    """The answers that count in a run: those of its end and those without one; in a run of no end, all."""
+    """Return the answers that count in a run: those of its end and those without one; in a run of no end, all."""
     return tuple(one for one in asked.answers if None in (one.end, end) or one.end == end)
 
 
 def complaint_stops(complaints: Iterable[Complained], tables: Tables) -> list[Stop]:
-    """What the complaints alone forbid, whatever a search finds."""
+    """Return what the complaints alone forbid, whatever a search finds."""
     found = []
     for reported in complaints:
         complaint = tables.complaints[reported.code]
@@ -225,7 +225,7 @@ class _Search:
         self.shares = [self._shares_of(n) for n in range(len(self.complaints))]
 
     def _in_words(self, cause: str | None) -> float:
-        """How likely the answers are where this is the cause."""
+        """Return how likely the answers are where this is the cause."""
         product = 1.0
         for one in self.answers:
             check = self.tables.checks[one.check]
@@ -233,7 +233,7 @@ class _Search:
         return product
 
     def _shares_of(self, n: int) -> _Shares:
-        """The n-th complaint's: a cause that another complaint has too is the likelier."""
+        """Return the n-th complaint's: a cause that another complaint has too is the likelier."""
         weights = self.complaints[n].weights
         others = [one.weights for place, one in enumerate(self.complaints) if place != n]
         found = {
@@ -287,7 +287,7 @@ class _Search:
         return all(self._has_held(complaint) for complaint in self.complaints)
 
     def _next(self) -> list[Offered]:
-        """The checks that are offered, best first."""
+        """Return the checks that are offered, best first."""
         all_held = self._all_held()
         counted = [n for n, one in enumerate(self.complaints) if all_held or not self._has_held(one)]
         stopped = all_held and any(one.stop for one in self.complaints)
@@ -342,7 +342,7 @@ class _Search:
         return Offered(check=check, gain=gain, value=factor * gain / check.minutes, safety=safety)
 
     def _gain(self, check: Check, shares: _Shares) -> float:
-        """The entropy of one complaint that a check takes away on average, in bits."""
+        """Return the entropy of one complaint that a check takes away on average, in bits."""
         chances = {code: self.tables.chances(check, code) for code in shares.causes}
         unknown = self.tables.chances(check, None)
         left = 0.0

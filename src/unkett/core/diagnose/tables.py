@@ -18,7 +18,7 @@ ENDS = ("front", "rear")
 
 
 def at_ends(slot: str, end: str | None = None) -> tuple[str, ...]:
-    """The slots that a table's slot names at one end of the bike, or at both."""
+    """Return the slots that a table's slot names at one end of the bike, or at both."""
     if "{end}" not in slot:
         return (slot,)
     return tuple(slot.replace("{end}", one) for one in (ENDS if end is None else (end,)))
@@ -55,7 +55,7 @@ class Cause:
     read: str = ""
 
     def slots(self, end: str | None) -> tuple[str, ...]:
-        """Every slot that it may sit in, at one end or at both."""
+        """Return every slot that it may sit in, at one end or at both."""
         return tuple(
             dict.fromkeys([*at_ends(self.slot, end), *(at_ends(self.also, end) if self.also else ())])
         )
@@ -71,7 +71,7 @@ class Cause:
         return f"{self.title}: not ridden until it is mended and tried."
 
     def settles(self, end: str | None) -> dict[str, Any]:
-        """What is done about it: a defect of the inspection, or the part that a plan changes."""
+        """Return what is done about it: a defect of the inspection, or the part that a plan changes."""
         if self.defect:
             return {"defect": self.defect, "new": self.new}
         plans = at_ends(self.plan, end)
@@ -99,11 +99,11 @@ class Check:
         return "{end}" in self.reads
 
     def word(self, result: str, cause: str) -> str:
-        """What a result says of a cause."""
+        """Return what a result says of a cause."""
         return self.words.get(result, {}).get(cause, NO_WORD)
 
     def shows(self, cause: str) -> bool:
-        """Whether any result is the cause itself, seen or measured."""
+        """Return whether any result is the cause itself, seen or measured."""
         return any(said.get(cause) == "shows" for said in self.words.values())
 
 
@@ -120,7 +120,7 @@ class Tables:
     )
 
     def usual(self, check: Check) -> tuple[float, ...]:
-        """How often each result comes where a cause has nothing to do with it."""
+        """Return how often each result comes where a cause has nothing to do with it."""
         count = len(check.results)
         if check.even:
             return (1 / count,) * count
@@ -128,7 +128,7 @@ class Tables:
         return (nothing, *((1 - nothing) / (count - 1) for _ in check.results[1:]))
 
     def chances(self, check: Check, cause: str | None) -> tuple[float, ...]:
-        """How likely each result is where this is the cause (None: something that no table knows).
+        """Return how likely each result is where this is the cause (None: something that no table knows).
 
         P(r | c) = b(r)·f(c, r) / Σ b(s)·f(c, s), worked out once.
         """
@@ -193,7 +193,7 @@ def _links() -> dict[str, dict[str, dict[str, str]]]:
 
 @functools.cache
 def shipped() -> Tables:
-    """The tables as they ship, read and joined once."""
+    """Return the tables as they ship, read and joined once."""
     names = ("code", "slot", "title", "also", "defect", "plan", "stop", "only", "rule", "read")
     causes = {
         row["code"]: Cause(

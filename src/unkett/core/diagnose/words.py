@@ -17,7 +17,7 @@ SHORT = frozenset({
 
 
 def stem(word: str) -> str:
-    """A word without its ending: jumps, jumping and jumped are one."""
+    """Return a word without its ending: jumps, jumping and jumped are one."""
     for ending in _ENDINGS:
         if word.endswith(ending) and len(word) - len(ending) >= 3:
             return word.removesuffix(ending)
@@ -29,7 +29,7 @@ def _stems(text: str) -> set[str]:
 
 
 def sounds_like(text: str, tables: Tables, most: int = 6) -> list[Complaint]:
-    """The complaints that a rider's words sound like, the closest first; none where no word is known.
+    """Return the complaints that a rider's words sound like, the closest first; none where no word is known.
 
     A word that few complaints share says more than one that many do.
     """
@@ -48,6 +48,6 @@ def sounds_like(text: str, tables: Tables, most: int = 6) -> list[Complaint]:
 
 
 def end_in_words(text: str) -> str | None:
-    """The end of the bike that a rider's words name; None where they name none or both."""
+    """Return the end of the bike that a rider's words name; None where they name none or both."""
     named = [end for end in ENDS if end in _LETTERS.findall(text.lower())]
     return named[0] if len(named) == 1 else None

@@ -103,7 +103,7 @@ class Bicycle:
         return GEAR_HUB_MM if self.facts.get(f"{end}_hub", "internal_gears") else PLAIN_HUB_MM
 
     def mudguard(self, end: str) -> list[Shape]:
-        """An arc over the tyre, with its room."""
+        """Return an arc over the tyre, with its room."""
         if f"{end}_mudguard" not in self.slots:
             return []
         bones = self.bones
@@ -117,7 +117,7 @@ class Bicycle:
         return [Path(points=points, role="side-guard")]
 
     def motor(self) -> list[Shape]:
-        """A motor at the bracket; one in a hub is its hub."""
+        """Return a motor at the bracket; one in a hub is its hub."""
         if self.facts.get("motor", "type") != "mid_bracket":
             return []
         return [Circle(centre=self.bones["bracket"], radius=MID_MOTOR_MM, role="side-hub", title="motor")]
@@ -318,7 +318,7 @@ class Bicycle:
         return [polygon(points, "side-chain")]
 
     def crank(self) -> list[Shape]:
-        """The crank; of a tandem the captain's too, and the chain that times the two."""
+        """Return the crank; of a tandem the captain's too, and the chain that times the two."""
         if "crank" not in self.slots:
             return []
         arm, bones = self.facts.get("crank", "arm_mm"), self.bones

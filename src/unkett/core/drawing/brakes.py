@@ -15,7 +15,7 @@ PAD_HEIGHT_MM, TRACK_MM, ROTOR_MM = 14.0, 14.0, 1.8
 
 
 def _rotor(inner: float, axis: float, half: float, track: float, role: str, title: str) -> list[Shape]:
-    """The rotor's arms, half as thick as its track, and the track, in the units of the picture."""
+    """Return the rotor's arms, half as thick as its track, and the track, in the units of the picture."""
     left = LEFT - 20
     return [
         Box(

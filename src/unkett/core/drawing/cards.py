@@ -66,7 +66,7 @@ def _upright(x: float, middle: float, high: float) -> Where:
 
 
 def _teeth(centre: Point, radius: float, count: int, deep: float, role: str = "part") -> Path:
-    """A toothed outline: splines or sprocket."""
+    """Return a toothed outline: splines or sprocket."""
     points = []
     for n in range(count * 4):
         reach = radius if n % 4 < 2 else radius - deep
@@ -244,13 +244,13 @@ def _rotor() -> Drawn:
 
 
 def _thru_axle() -> Drawn:
-    """The thread of an axle: over it, and along it."""
+    """Return the thread of an axle: over it, and along it."""
     shapes, places = _freewheel_thread()
     return shapes, {"dia_mm": places["diameter_mm"], "pitch_mm": places["pitch_mm"]}
 
 
 def _bearing() -> Drawn:
-    """A bearing from the front, and from the side with its width."""
+    """Return a bearing from the front, and from the side with its width."""
     centre = (130.0, 106.0)
     places = {
         "inner_mm": _level(centre, 72, centre[1]),
@@ -262,7 +262,7 @@ def _bearing() -> Drawn:
 
 
 def _remover() -> Drawn:
-    """A splined bore from the front, and a notched rim beside it."""
+    """Return a splined bore from the front, and a notched rim beside it."""
     shapes: list[Shape] = [
         Circle(centre=LEFT, radius=72, role="part"),
         _teeth(LEFT, 50, 12, 7, "hole"),
@@ -277,12 +277,12 @@ def _remover() -> Drawn:
 
 
 def _at(x: float, y: float) -> Where:
-    """Where something is looked at or counted, not spanned."""
+    """Return where something is looked at or counted, not spanned."""
     return ((x, y), (x, y))
 
 
 def _with(draw: Callable[[], Drawn], **places: Where) -> Callable[[], Drawn]:
-    """A card with more places to measure on it."""
+    """Return a card with more places to measure on it."""
 
     def drawn() -> Drawn:
         shapes, jaws = draw()
@@ -345,7 +345,7 @@ CARDS: dict[str, Callable[[], Drawn]] = {
 
 
 def card_scene(sort: Subject) -> Scene:
-    """The measuring card of a kind: its measures numbered in the order they are taken."""
+    """Return the measuring card of a kind: its measures numbered in the order they are taken."""
     shapes, places = CARDS[sort.name]()
     marks = [
         shape

@@ -72,7 +72,7 @@ def _range(figures: ChainFigures, was_links: int | None) -> range:
 
 
 def chain_scene(figures: ChainFigures, was: ChainFigures | None = None) -> Scene:
-    """The window with its lower and upper end, the chain that hangs there and the old formula as a check."""
+    """Return the window with its lower and upper end, the chain that hangs there and the old formula as a check."""
     window = figures.window
     if window is None:
         raise ValueError("no window to draw")
@@ -112,7 +112,7 @@ def chain_scene(figures: ChainFigures, was: ChainFigures | None = None) -> Scene
 
 
 def _marker(x: float, text: str, role: str, level: int) -> list[Shape]:
-    """A pointer under the line with its words."""
+    """Return a pointer under the line with its words."""
     top = LINE_Y + 32
     foot = top + 20 + 18 * level
     return [

@@ -27,7 +27,7 @@ class Fittings:
         self.facts, self.bones, self.slots = facts, bones, set(facts.filled)
 
     def elements(self) -> dict[str, list[Shape]]:
-        """What there is of them, by name."""
+        """Return what there is of them, by name."""
         out: dict[str, list[Shape]] = {}
         for end in ENDS:
             out[f"{end}_rack"] = self.rack(end)
@@ -44,7 +44,7 @@ class Fittings:
         return self.bones.front_radius_mm if end == "front" else self.bones.rear_radius_mm
 
     def rack(self, end: str) -> list[Shape]:
-        """A platform over the wheel with its legs to the axle."""
+        """Return a platform over the wheel with its legs to the axle."""
         if f"{end}_rack" not in self.slots:
             return []
         axle = self.bones[f"{end}_axle"]
@@ -64,7 +64,7 @@ class Fittings:
         return [Circle(centre=at, radius=18, role="side-solid guess", title=f"{end} light")]
 
     def axle(self, end: str) -> list[Shape]:
-        """The end of a thru axle, its thread in words."""
+        """Return the end of a thru axle, its thread in words."""
         if f"{end}_axle" not in self.slots:
             return []
         dia, pitch = self.facts.get(f"{end}_axle", "dia_mm"), self.facts.get(f"{end}_axle", "thread_pitch_mm")
@@ -96,7 +96,7 @@ class Fittings:
         return [polygon(tube(collar, _towards(collar, bracket, 16), wide + 8), "side-solid")]
 
     def battery(self) -> list[Shape]:
-        """A battery on the tube that it sits on; one inside a tube is not seen."""
+        """Return a battery on the tube that it sits on; one inside a tube is not seen."""
         place = self.facts.get("battery", "place")
         ends: dict[str, tuple[Point, Point]] = {
             "seat_tube": (self.bones["bracket"], self.bones["collar"]),
@@ -110,7 +110,7 @@ class Fittings:
         return [polygon(tube(between(start, stop, 0.35), between(start, stop, 0.65), 24), role)]
 
     def coaster_arm(self) -> list[Shape]:
-        """The arm that holds a coaster brake, on the left of the chainstay."""
+        """Return the arm that holds a coaster brake, on the left of the chainstay."""
         if not self.facts.get("rear_hub", "coaster"):
             return []
         axle = self.bones["rear_axle"]
@@ -118,7 +118,7 @@ class Fittings:
         return [Path(points=(axle, _towards(axle, self.bones["bracket"], 150)), role=role)]
 
     def belt(self) -> list[Shape]:
-        """A belt round its pulleys; their teeth are 11 mm apart."""
+        """Return a belt round its pulleys; their teeth are 11 mm apart."""
         ring, cog = self.facts.get("chainrings", "teeth"), self.facts.get("cassette", "teeth")
         if "belt" not in self.slots or not ring or not cog:
             return []

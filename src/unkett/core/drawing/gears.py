@@ -97,7 +97,7 @@ def gear_scene(setups: list[SetUp], settings: Settings = DEFAULTS, wanted: Seque
 
 
 def _bands(plot: _Plot, settings: Settings) -> list[Shape]:
-    """The quiet band in the middle and where the chain is not to be, each named at its edge."""
+    """Return the quiet band in the middle and where the chain is not to be, each named at its edge."""
     noisy, avoid = (settings.number(f"chain_angle_{name}_deg") for name in ("noisy", "avoid"))
     right = WIDTH - RIGHT
     shapes: list[Shape] = [
@@ -128,7 +128,7 @@ def _bands(plot: _Plot, settings: Settings) -> list[Shape]:
 
 
 def _leaning(setup: SetUp, plot: _Plot) -> list[Shape]:
-    """A curve for each ring and a dot for each gear; near doubles are joined upright."""
+    """Return a curve for each ring and a dot for each gear; near doubles are joined upright."""
     places = {
         gear: (
             plot.x(gear.development_m),
@@ -140,7 +140,7 @@ def _leaning(setup: SetUp, plot: _Plot) -> list[Shape]:
 
 
 def _in_lanes(setup: SetUp, plot: _Plot, y: float, lanes: list[int]) -> list[Shape]:
-    """The same with each ring on a level line of its own: the lean is not known."""
+    """Return the same with each ring on a level line of its own: the lean is not known."""
     places = {
         gear: (
             plot.x(gear.development_m),
@@ -167,7 +167,7 @@ def _curves(setup: SetUp, places: Places) -> list[Shape]:
 
 
 def _twins(setup: SetUp, places: Places) -> list[Shape]:
-    """An upright stroke between neighbours that are nearly the same gear on two rings."""
+    """Return an upright stroke between neighbours that are nearly the same gear on two rings."""
     pairs = itertools.pairwise(zip(setup.table.gears, setup.overlaps, strict=True))
     return [
         Segment(start=places[a], end=places[b], role="twin")
@@ -199,7 +199,7 @@ def _said(setup: SetUp, gear: Gear, overlaps: bool) -> str:
 
 
 def _ground(plot: _Plot, base: float) -> list[Shape]:
-    """The scale of development."""
+    """Return the scale of development."""
     shapes: list[Shape] = []
     for mark in MARKS_M:
         if plot.low <= math.log(mark) <= plot.low + plot.span:
@@ -220,7 +220,7 @@ def _uprights(plot: _Plot, base: float, wanted: Sequence[Upright]) -> list[Shape
 
 
 def _names(setups: list[SetUp]) -> list[Shape]:
-    """Which stroke is which set-up."""
+    """Return which stroke is which set-up."""
     shapes: list[Shape] = []
     x = LEFT
     for setup in setups:
@@ -231,7 +231,7 @@ def _names(setups: list[SetUp]) -> list[Shape]:
 
 
 def _legend(base: float, plot: _Plot) -> list[Shape]:
-    """A step to measure distances by, what a hollow dot is, what the scale is."""
+    """Return a step to measure distances by, what a hollow dot is, what the scale is."""
     y = base + 46
     step = plot.x(plot.middle_m * (1 + STEP_PCT / 100)) - plot.x(plot.middle_m)
     return [

@@ -17,7 +17,7 @@ HIDDEN_IN_TOP_MM = 260.0  # behind the bar, what still belongs to the cockpit
 
 
 def lines_scene(bones: Bones, now: Sequence[Line], then: Sequence[Line] = ()) -> Scene:
-    """The bike with its lines: as planned bold over as they run, guides that can be put elsewhere as rings."""
+    """Return the bike with its lines: as planned bold over as they run, guides that can be put elsewhere as rings."""
     base = drawn(bones)
     view = view_of(bones.old, bones.new)
     shown = then or now
@@ -61,7 +61,7 @@ def _middle(points: Sequence[Point]) -> Point:
 
 
 def cockpit_scene(lines: Sequence[Line]) -> Scene:
-    """The cockpit from above, forward up: bar, head tube and the lines in front of it."""
+    """Return the cockpit from above, forward up: bar, head tube and the lines in front of it."""
     runs = [(line, piece, piece.curve.drawn) for line in lines for piece in line.pieces]
     reach = [point for _, _, points in runs for point in points]
     levers = [line.spots[0].at for line in lines]

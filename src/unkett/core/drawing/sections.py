@@ -11,7 +11,7 @@ MARGIN = 40.0
 def steerer_scene(
     *, stack: tuple[tuple[str, float], ...], wanted_mm: float, steerer_mm: float | None
 ) -> Scene:
-    """The stack laid on its side, crown race at the left, with the tube through it and the cut mark."""
+    """Return the stack laid on its side, crown race at the left, with the tube through it and the cut mark."""
     total = sum(length for _, length in stack)
     longest = max(total, steerer_mm or 0.0, wanted_mm)
     scale = (WIDTH - 2 * MARGIN) / longest
@@ -83,7 +83,7 @@ SECTION = 6.0  # picture units per millimetre
 
 
 def tyre_scene(*, end: str, inner_mm: float, width_mm: float, limit_mm: float | None) -> Scene:
-    """A tyre as a circle of its real width on the rim's walls, within the width of the widest that fits."""
+    """Return a tyre as a circle of its real width on the rim's walls, within the width of the widest that fits."""
     scale = min(SECTION, 520 / max(limit_mm or 0.0, width_mm))
     radius = width_mm * scale / 2
     middle, foot = 310.0, 2 * radius + 70

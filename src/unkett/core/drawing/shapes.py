@@ -9,7 +9,7 @@ from unkett.core.scene import Path, Point
 
 
 def tube(start: Point, end: Point, wide: float, wide_end: float | None = None) -> tuple[Point, ...]:
-    """The outline of a tube between two points, in millimetres."""
+    """Return the outline of a tube between two points, in millimetres."""
     far = wide if wide_end is None else wide_end
     length = math.dist(start, end) or 1.0
     across = (-(end[1] - start[1]) / length, (end[0] - start[0]) / length)

@@ -29,7 +29,7 @@ SAME_MM = 0.5  # elements closer than this are the same
 
 
 def _numbers(shape: Shape) -> list[float]:
-    """The figures that an element's place and size come to."""
+    """Return the figures that an element's place and size come to."""
     if isinstance(shape, Circle):
         return [*shape.centre, shape.radius]
     if isinstance(shape, Path):
@@ -68,7 +68,7 @@ class View:
 
 
 def view_of(*bikes: Skeleton) -> View:
-    """A view that holds every bike with its wheels, saddle and bar, and room for the dimensions."""
+    """Return a view that holds every bike with its wheels, saddle and bar, and room for the dimensions."""
     left = min(bike["rear_axle"][0] - bike.rear_radius_mm for bike in bikes)
     right = max(bike["front_axle"][0] + bike.front_radius_mm for bike in bikes)
     top = max(max(point[1] for point in bike.points.values()) for bike in bikes) + 70
@@ -117,7 +117,7 @@ class Bones:
 
 
 def drawn(bones: Bones, gear: Gear | None = None) -> Scene:
-    """The bike from its drive side; with a plan what differs stands bold over what it was."""
+    """Return the bike from its drive side; with a plan what differs stands bold over what it was."""
     now, then, old, new = bones.now, bones.then, bones.old, bones.new
     view = view_of(old, new)
     before = Bicycle(now, old, gear).elements()
@@ -140,7 +140,7 @@ def drawn(bones: Bones, gear: Gear | None = None) -> Scene:
 
 
 def change_scene(now: Build, then: Build) -> Scene:
-    """The side view of a plan with the way the bar moves."""
+    """Return the side view of a plan with the way the bar moves."""
     bones = Bones.of(now, then)
     scene, old, new = drawn(bones), bones.old, bones.new
     view = view_of(old, new)

@@ -90,13 +90,13 @@ def _unkeepable(value: Any, path: str, depth: int = 0) -> Iterable[Fault]:
 
 
 def storable(text: str) -> bool:
-    """Whether text can be kept: no NUL, no half of a surrogate pair."""
+    """Return whether text can be kept: no NUL, no half of a surrogate pair."""
     return "\x00" not in text and not any("\ud800" <= char <= "\udfff" for char in text)
 
 
 @functools.cache
 def _declared(kinds: tuple[str, ...]) -> dict[str, list[AttributeType]]:
-    """The types that an attribute of a part of these kinds may have, by name."""
+    """Return the types that an attribute of a part of these kinds may have, by name."""
     declared: dict[str, list[AttributeType]] = {}
     for kind in kinds:
         for name, attribute in KINDS[kind].attributes.items():
@@ -114,7 +114,7 @@ class Reader:
         self.faults.append(Fault(path=path, says=says))
 
     def mapping(self, value: Any, path: str, keys: Iterable[str]) -> tuple[Json, Json]:
-        """The known and the x_ keys of an object; null counts as absent."""
+        """Return the known and the x_ keys of an object; null counts as absent."""
         if value is None:
             return {}, {}
         if not isinstance(value, Mapping):
@@ -309,7 +309,7 @@ class Reader:
 
 
 def contradictions(kinds: Iterable[str], attrs: Mapping[str, Any]) -> list[Fault]:
-    """What a part's attributes say against each other, each by the attribute's name."""
+    """Return what a part's attributes say against each other, each by the attribute's name."""
     speeds, teeth = attrs.get("speeds"), attrs.get("teeth")
     if "cassette" in kinds and isinstance(speeds, int) and teeth and len(teeth) > speeds:
         return [
@@ -319,7 +319,7 @@ def contradictions(kinds: Iterable[str], attrs: Mapping[str, Any]) -> list[Fault
 
 
 def build_from(value: Any) -> Build:
-    """A build from parsed JSON. Raises InputError with every fault and its path."""
+    """Return a build from parsed JSON. Raises InputError with every fault and its path."""
     reader = Reader()
     build = reader.build(value)
     if reader.faults:
@@ -328,7 +328,7 @@ def build_from(value: Any) -> Build:
 
 
 def read_build(text: str | bytes) -> Build:
-    """A build from JSON text. Raises InputError with every fault and its path."""
+    """Return a build from JSON text. Raises InputError with every fault and its path."""
     return build_from(parse_json(text))
 
 
@@ -348,7 +348,7 @@ def stored_part(
     also: Iterable[str] = (),
     extra: Mapping[str, Any] | None = None,
 ) -> Part:
-    """A part from what a store kept. An attribute that no longer reads counts as not measured."""
+    """Return a part from what a store kept. An attribute that no longer reads counts as not measured."""
     slots = tuple(also)
     clean = Reader().attrs(attrs, [kind, *(SLOTS[slot].kind for slot in slots)], "attrs")
     return Part(kind=kind, name=name, attrs=clean, also=slots, extra=extra or {})

@@ -73,7 +73,7 @@ def _read_named(text: str, item: AttributeType) -> dict[str, Any]:
 
 
 def read_typed(text: str, kind: AttributeType, size: int | None = None) -> Any:
-    """What was typed as the type wants it; an unknown code stays text, for its check to refuse.
+    """Return what was typed as the type wants it; an unknown code stays text, for its check to refuse.
 
     `size` is the one rim size known of the part, which a lone figure by rim size is for. Raises InputError for
     text where a number belongs, for a row with too many columns, and where only the ends of a row are named.
@@ -125,7 +125,7 @@ def _lone(text: str) -> bool:
 
 
 def _read_code(text: str, kind: Choice) -> str:
-    """A code by its own letters in any case, or by its long name; what is neither stays as it was typed."""
+    """Return a code by its own letters in any case, or by its long name; what is neither stays as it was typed."""
     wanted = _plain_words(text)
     return next(
         (code for code, title in kind.of.codes.items() if wanted in (code.lower(), _plain_words(title))),
@@ -152,7 +152,7 @@ def _read_codes(text: str, kind: Choice) -> list[str]:
 
 
 def _read_upper(text: str, kind: Code) -> str:
-    """A code that is written in capitals. Raises InputError naming what a bare figure may be."""
+    """Return a code that is written in capitals. Raises InputError naming what a bare figure may be."""
     code = text.strip().upper().replace(" ", "").replace(",", ".")
     if re.fullmatch(r"\d+(?:\.\d+)?", code) and kind.upper:
         may_be = [
@@ -164,14 +164,14 @@ def _read_upper(text: str, kind: Code) -> str:
 
 
 def in_rows(kind: AttributeType) -> bool:
-    """Whether an input is a table: rows divided by semicolons or lines."""
+    """Return whether an input is a table: rows divided by semicolons or lines."""
     return isinstance(kind, (ByName, ByKey)) or (
         isinstance(kind, ListOf) and isinstance(kind.item, (Record, ListOf))
     )
 
 
 def row_says(kind: AttributeType) -> str:
-    """How one row is typed, in words; nothing for what is no table."""
+    """Return how one row is typed, in words; nothing for what is no table."""
     if isinstance(kind, ListOf):
         return row_says(kind.item) if in_rows(kind) else "two numbers"
     if isinstance(kind, Record):
@@ -189,7 +189,7 @@ def row_says(kind: AttributeType) -> str:
 
 
 def typed_text(value: Any, kind: AttributeType) -> str:
-    """A value as it would be typed; `read_typed` reads it back."""
+    """Return a value as it would be typed; `read_typed` reads it back."""
     if value is None:
         return ""
     if isinstance(value, bool):

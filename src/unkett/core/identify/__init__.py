@@ -134,7 +134,7 @@ def _readings(measures: Any, known: Mapping[str, Measure]) -> dict[str, float]:
 
 
 def _next(sort: Subject, ranked: tuple[Match, ...], had: set[str]) -> str | None:
-    """The measure not yet taken that differs most between the leading two, in tolerances.
+    """Return the measure not yet taken that differs most between the leading two, in tolerances.
 
     Where both fit and no figure parts them, a measure that only one of them has; the part's own print is the last
     resort.
@@ -184,7 +184,7 @@ def start_from(reading: float, tolerance_mm: float = TOLERANCE_MM) -> tuple[Star
 
 
 def identify_json(data: Any) -> Identified:
-    """The same from a JSON object with kind, measures and tolerance_mm."""
+    """Return the same from a JSON object with kind, measures and tolerance_mm."""
     if not isinstance(data, Mapping):
         raise bad("", f"{shown(data)} given; an object with kind and measures allowed")
     allowed = ("kind", "measures", "tolerance_mm")

@@ -32,7 +32,7 @@ class Measure:
         return COLUMNS[self.column].get("unit", "")
 
     def tolerance_for(self, value: float, tolerance_mm: float) -> float:
-        """How far a reading may lie from a standard's figure to be one tolerance off."""
+        """Return how far a reading may lie from a standard's figure to be one tolerance off."""
         if self.counted or self.yes_no:
             return COUNT_TOLERANCE
         if self.share is not None:
@@ -48,7 +48,7 @@ class Put:
     takes: Mapping[str, str]
 
     def values(self, row: Row) -> dict[str, Any]:
-        """The attributes that this row gives; what it says nothing of is left out."""
+        """Return the attributes that this row gives; what it says nothing of is left out."""
         found = {attr: row.get(column) for attr, column in self.takes.items()}
         return {attr: value for attr, value in found.items() if value is not None}
 

@@ -40,7 +40,7 @@ def _refuse_unknown(sort: Subject) -> None:
 
 
 def _read(text: str) -> dict[str, Subject]:
-    """The subjects of a TOML text by name. Raises CoreError naming the one that is not as it must be."""
+    """Return the subjects of a TOML text by name. Raises CoreError naming the one that is not as it must be."""
     found: dict[str, Subject] = {}
     for row in tomllib.loads(text)["subject"]:
         name = str(row.get("name", "(no name)"))
@@ -65,7 +65,7 @@ SUBJECTS: dict[str, Subject] = _read(FILE.read_text(encoding="utf-8"))
 
 
 def expected(row: Row, measure: Measure) -> tuple[float, ...]:
-    """What a row says of a measure: one value, several (widths), or nothing."""
+    """Return what a row says of a measure: one value, several (widths), or nothing."""
     if measure.name == "neighbour_mm":
         return (row["bcd_mm"] / bcd(neighbour_mm=1.0, bolts=row["bolts"]).bcd_mm,)
     value = row.get(measure.within) if measure.within else None

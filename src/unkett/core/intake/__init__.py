@@ -100,7 +100,7 @@ class BikeProfile:
     motor: str = "none"
 
     def has(self, slot: str) -> bool:
-        """Whether a bike of this kind has a part there."""
+        """Return whether a bike of this kind has a part there."""
         if slot in ("front_derailleur", "front_shifter", "front_shift_line"):
             return self.gears == "rings"
         if slot == "rear_derailleur":
@@ -137,7 +137,7 @@ class BikeProfile:
         return out
 
     def asks(self, slot: str) -> tuple[Attribute, ...]:
-        """The attributes worth measuring on that part, in the order they are declared; not what this bike
+        """Return the attributes worth measuring on that part, in the order they are declared; not what this bike
         cannot have, nor what another answer settles.
         """
         skip = _skipped(self) | self.settles(slot).keys()
@@ -148,11 +148,11 @@ class BikeProfile:
         return tuple(attr for name, attr in declared.items() if name in wanted and name not in skip)
 
     def later(self, slot: str, attr: str) -> bool:
-        """Whether an attribute is asked under "more of it"."""
+        """Return whether an attribute is asked under "more of it"."""
         return attr in asked.LATER - asked.FIRST_ALL_THE_SAME.get(SLOTS[slot].kind, frozenset())
 
     def stations(self) -> list[Station]:
-        """The looks that this bike needs, each with its parts."""
+        """Return the looks that this bike needs, each with its parts."""
         seen = [
             Station(
                 name=station.name,
@@ -166,7 +166,7 @@ class BikeProfile:
 
 @functools.cache
 def _skipped(profile: BikeProfile) -> frozenset[str]:
-    """What no part of such a bike is asked for."""
+    """Return what no part of such a bike is asked for."""
     skip: frozenset[str] = frozenset()
     for holds, names in (
         (profile.brakes in (*DISCS, "none"), asked.NOT_WITH_DISCS),
@@ -186,7 +186,7 @@ def _skipped(profile: BikeProfile) -> frozenset[str]:
 
 @functools.cache
 def _wanted(slot: str) -> frozenset[str]:
-    """What any rule cannot do without on the part in a slot, and what drawing and pages want."""
+    """Return what any rule cannot do without on the part in a slot, and what drawing and pages want."""
     names = set(asked.DRAWN.get(slot, ()))
     for rule in RULES.values():
         for site in rule.sites:

@@ -55,13 +55,13 @@ _ONE_PIECE = {"rear_brake_lever": "rear_shifter", "front_brake_lever": "front_sh
 
 
 def front_of(slot: str) -> str | None:
-    """The slot at the front that one at the rear can be alike to; None for others."""
+    """Return the slot at the front that one at the rear can be alike to; None for others."""
     end, _, kind = slot.partition("_")
     return f"front_{kind}" if end == "rear" and kind in _ALIKE else None
 
 
 def alike(slot: str, front: Attrs) -> dict[str, Any]:
-    """What a rear part is that is the same as the front one."""
+    """Return what a rear part is that is the same as the front one."""
     kind = SLOTS[slot].kind
     shared = _OF_BOTH_ENDS.get(kind, frozenset(KINDS[kind].attributes) - _OF_ONE_ALONE)
     return {name: value for name, value in front.items() if name in shared}
@@ -79,11 +79,11 @@ def beside(slot: str) -> tuple[tuple[str, Place], ...]:
 
 
 def taken_over(slot: str, parts: Mapping[str, Attrs]) -> dict[str, Any]:
-    """What the parts beside it, by slot, tell of the part in a slot."""
+    """Return what the parts beside it, by slot, tell of the part in a slot."""
     words = {attr: parts.get(other, {}).get(name) for attr, (other, name) in beside(slot)}
     return {attr: value for attr, value in words.items() if value is not None}
 
 
 def one_with(slot: str) -> str | None:
-    """The slot whose part may be one piece with the part in this one: a lever that brakes and shifts."""
+    """Return the slot whose part may be one piece with the part in this one: a lever that brakes and shifts."""
     return _ONE_PIECE.get(slot)

@@ -52,5 +52,5 @@ TICKS: dict[str, Tick] = {
 
 
 def places(tick: Tick, profile: BikeProfile) -> tuple[str, ...]:
-    """The parts of such a bike that a tick may be on."""
+    """Return the parts of such a bike that a tick may be on."""
     return tuple(slot for slot in tick.slots if slot == "bike" or profile.has(slot))

@@ -40,7 +40,7 @@ def _mark(pattern: str, example: str, reads: Callable[[Mapping[str, str]], Attrs
 
 
 def _code(text: str, kind: enums.Enumeration) -> str:
-    """The code that somebody means who types a piece of its long name. Raises InputError."""
+    """Return the code that somebody means who types a piece of its long name. Raises InputError."""
     wanted = re.sub(r"[\s_-]", "", text.lower())
     plain = {code: re.sub(r"[\s_-]", "", f"{code} {title}".lower()) for code, title in kind.codes.items()}
     found = [code for code, words in plain.items() if wanted in words]
@@ -146,13 +146,13 @@ MARKS: dict[str, Mark] = {
 
 
 def example_for(slot: str) -> str:
-    """How the part of a slot is marked, for instance; nothing where its sort bears no common mark."""
+    """Return how the part of a slot is marked, for instance; nothing where its sort bears no common mark."""
     mark = MARKS.get(SLOTS[slot].kind)
     return mark.example if mark else ""
 
 
 def read_printed(slot: str, text: str) -> Attrs:
-    """What a printed line tells of the part in a slot. Raises InputError that gives an example."""
+    """Return what a printed line tells of the part in a slot. Raises InputError that gives an example."""
     kind = SLOTS[slot].kind
     mark = MARKS[kind]
     found = mark.pattern.fullmatch(text.strip())

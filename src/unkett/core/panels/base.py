@@ -64,7 +64,7 @@ class Panel:
     finds: str = ""  # the slot whose candidates answer this sheet
 
     def value(self, name: str) -> float | str | None:
-        """A number by name; None where the sheet has none."""
+        """Return a number by name; None where the sheet has none."""
         return next((number.value for number in self.numbers if number.name == name), None)
 
     @property
@@ -90,7 +90,7 @@ def panel_of(name: str, title: str, build: Build, make: Callable[[Facts], Panel]
 
 
 def require_values(facts: Facts, *pairs: tuple[str, str]) -> list[Any]:
-    """The values of slots and attributes; Incomplete, with all that is missing named, where one is not known."""
+    """Return the values of slots and attributes; Incomplete, with all that is missing named, where one is not known."""
     values = [facts.want(slot, attr) for slot, attr in pairs]
     if facts.missing:
         raise Incomplete
@@ -98,7 +98,7 @@ def require_values(facts: Facts, *pairs: tuple[str, str]) -> list[Any]:
 
 
 def given(facts: Facts, slot: str, attr: str, title: str, name: str = "", unit: str = "mm") -> Number:
-    """A reading of a part as a line of a sheet; one that another reading contradicts stands as in doubt."""
+    """Return a reading of a part as a line of a sheet; one that another reading contradicts stands as in doubt."""
     doubted = facts.doubted(slot, attr)
     return Number(
         name=name or attr,

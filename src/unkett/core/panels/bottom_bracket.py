@@ -16,7 +16,7 @@ LONE_SPROCKET = "One sprocket: measure ring and sprocket from the centre plane a
 
 
 def bracket_sheet(build: Build) -> Panel:
-    """The section across the bracket."""
+    """Return the section across the bracket."""
     return panel_of("section", "Across the bracket", build, _bracket)
 
 
@@ -83,7 +83,7 @@ def chainline_sheet(build: Build, settings: Settings = DEFAULTS) -> Panel:
 
 
 def _angles(seat: Seated, settings: Settings, facts: Facts, *, drawn: bool) -> Grid:
-    """The chain's angle by gear with the rings on one seat; what runs noisy is loud, what runs quiet is said."""
+    """Return the chain's angle by gear with the rings on one seat; what runs noisy is loud, what runs quiet is said."""
     noisy, quiet = settings.number("chain_angle_noisy_deg"), settings.number("chain_angle_quiet_deg")
     angle = {(item.ring, item.sprocket): item.angle_deg for item in seat.line.angles}
     rings = tuple(dict.fromkeys(ring for ring, _ in angle))

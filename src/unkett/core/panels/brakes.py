@@ -119,7 +119,7 @@ def lever_sheet(build: Build, end: str) -> Panel | None:
 
 
 def _said(facts: Facts, slot: str, attr: str) -> str | None:
-    """A code in words, as the vocabulary has it."""
+    """Return a code in words, as the vocabulary has it."""
     value = facts.get(slot, attr)
     if value is None:
         return None
@@ -152,7 +152,7 @@ def _lever(facts: Facts, end: str, title: str) -> Panel:
 
 
 def _drag(facts: Facts, line: str) -> list[Number]:
-    """What the bends of a cable line cost, by the state of its housing."""
+    """Return what the bends of a cable line cost, by the state of its housing."""
     turns, kind = facts.get(line, "turns_deg"), facts.get(line, "type")
     if turns is None or kind == "hose":
         return []
@@ -171,7 +171,7 @@ def _drag(facts: Facts, line: str) -> list[Number]:
 
 
 def change_sheets(now: Build, then: Build) -> list[Panel]:
-    """What a rotor of another size does, by end."""
+    """Return what a rotor of another size does, by end."""
     sheets = []
     for end in ("front", "rear"):
         old, new = (Facts(state).get(f"{end}_rotor", "diameter_mm") for state in (now, then))

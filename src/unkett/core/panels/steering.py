@@ -172,7 +172,7 @@ def _seat(facts: Facts) -> Panel:
 
 
 def fork_change_sheet(now: Build, then: Build) -> Panel | None:
-    """What another fork or lower cup does; None where neither changes."""
+    """Return what another fork or lower cup does; None where neither changes."""
     old, new = Facts(now), Facts(then)
     names = (("fork", "axle_to_crown_mm"), ("fork", "offset_mm"), ("headset", "stack_lower_mm"))
     if all(old.get(*name) == new.get(*name) for name in names):
@@ -218,7 +218,7 @@ def _fork_change(facts: Facts, then: Build) -> Panel:
 
 
 def position_sheet(now: Build, then: Build) -> Panel | None:
-    """The bar before and after on the side view; None where nothing that carries it changes."""
+    """Return the bar before and after on the side view; None where nothing that carries it changes."""
     old, new = Facts(now), Facts(then)
     if all(old.get(*name) == new.get(*name) for name in CARRIES_THE_BAR):
         return None
@@ -281,5 +281,5 @@ def _position(facts: Facts, now: Build, then: Build) -> Panel:
 
 
 def changes(now: Build, then: Build) -> list[Panel]:
-    """The sheets of a change at steering and seat."""
+    """Return the sheets of a change at steering and seat."""
     return [sheet for sheet in (position_sheet(now, then), fork_change_sheet(now, then)) if sheet is not None]

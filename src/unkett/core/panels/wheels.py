@@ -61,7 +61,7 @@ def _wheel(facts: Facts, end: str) -> Panel:
 
 
 def _pressure(facts: Facts, end: str) -> Number:
-    """The pressure limit where bead and both limits are known; else open, with what is to be read off first."""
+    """Return the pressure limit where bead and both limits are known; else open, with what is to be read off first."""
     asks = [
         (f"{end}_rim", "bead"),
         (f"{end}_rim", "pressure_max_bar"),
@@ -128,7 +128,7 @@ def _spokes(facts: Facts, end: str, title: str) -> Panel:
 def _side(
     facts: Facts, end: str, side: str, sign: int, erd: float, holes: int, crosses: int
 ) -> tuple[float, Any] | None:
-    """The hole circle and the spoke's length of one side; None, and noted, where the flange is not measured."""
+    """Return the hole circle and the spoke's length of one side; None, and noted, where the flange is not measured."""
     hub = f"{end}_hub"
     circle, offset = facts.want(hub, f"flange_pcd_{side}_mm"), facts.want(hub, f"flange_offset_{side}_mm")
     if circle is None or offset is None:
@@ -229,7 +229,7 @@ def _trail(old: Facts, new: Facts) -> list[Number]:
 
 
 def _gearing(now: Build, then: Build) -> list[Number]:
-    """The lowest and highest gear then, every development scaling with the wheel."""
+    """Return the lowest and highest gear then, every development scaling with the wheel."""
     old, new = gears_of(now), gears_of(then)
     if old.low_m is None or new.low_m is None:
         return []

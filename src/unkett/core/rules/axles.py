@@ -29,7 +29,7 @@ def _same_axle(kind: str, dia: float, spacing: float, holder: View) -> bool:
 
 
 def _is_usual(view: View, row: Row) -> bool:
-    """Whether an axle may be of a usual size; what is not known of it may be."""
+    """Return whether an axle may be of a usual size; what is not known of it may be."""
     kind, dia, spacing = view.axle_kind, view.axle_dia_mm, view.spacing_mm
     return (
         (kind is None or _kinds_alike(kind, row["axle_kind"]))
@@ -39,7 +39,7 @@ def _is_usual(view: View, row: Row) -> bool:
 
 
 def _cap_may_exist(hub: View, holder: View) -> bool:
-    """Whether hubs of the one size usually have end caps for the other, by the table."""
+    """Return whether hubs of the one size usually have end caps for the other, by the table."""
     groups: dict[str, list[Row]] = {}
     for row in table("usual_end_caps").rows:
         groups.setdefault(row["group"], []).append(row)
@@ -49,7 +49,7 @@ def _cap_may_exist(hub: View, holder: View) -> bool:
 
 
 def _may_match(kind: str | None, dia: float | None, spacing: float | None, holder: View) -> bool:
-    """Whether an axle may be the dropouts'; what is not known of either may be."""
+    """Return whether an axle may be the dropouts'; what is not known of either may be."""
     own_kind, own_dia, own_spacing = holder.axle_kind, holder.axle_dia_mm, holder.spacing_mm
     return (
         (None in (kind, own_kind) or _kinds_alike(str(kind), own_kind))
@@ -59,7 +59,7 @@ def _may_match(kind: str | None, dia: float | None, spacing: float | None, holde
 
 
 def _may_spread(hub: View, holder: View) -> bool:
-    """Whether open dropouts behind may be spaced out or cold-set for this hub."""
+    """Return whether open dropouts behind may be spaced out or cold-set for this hub."""
     if end_of(holder) == "front" or "thru" in (hub.axle_kind, holder.axle_kind):
         return False
     if hub.spacing_mm is None or holder.spacing_mm is None:

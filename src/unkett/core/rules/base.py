@@ -84,7 +84,7 @@ class Site:
     clauses: list[tuple[Clause, tuple[Seen, ...]]] = field(factory=list)
 
     def reads(self, slot: str) -> tuple[str, ...]:
-        """What the rule's clauses read of a slot here, by the slot's own names."""
+        """Return what the rule's clauses read of a slot here, by the slot's own names."""
         names = {
             name
             for _, seen in self.clauses
@@ -95,7 +95,7 @@ class Site:
         return tuple(sorted({*names, *self._beside(slot)}))
 
     def _beside(self, slot: str) -> tuple[str, ...]:
-        """What the engine itself reads of a slot before any clause is run."""
+        """Return what the engine itself reads of a slot before any clause is run."""
         return (*((MISREAD,) if slot in self.read_twice else ()), *((PIECE,) if self.one_piece else ()))
 
     @functools.cached_property
@@ -121,7 +121,7 @@ class Site:
         return {slot: pairs for slot, pairs in found.items() if pairs}
 
     def decided_by_clause(self, n: int) -> Mapping[str, frozenset[str]]:
-        """What the n-th clause alone decides by, by slot: what it and earlier clauses that may silence it read,
+        """Return what the n-th clause alone decides by, by slot: what it and earlier clauses that may silence it read,
         but for what is only shown.
         """
         names: dict[str, set[str]] = {slot: set() for slot in self.slots}
@@ -192,7 +192,7 @@ class Rule:
     quotes: Mapping[str, Quotes]
 
     def slots(self) -> set[str]:
-        """Every slot that this rule looks at."""
+        """Return every slot that this rule looks at."""
         return {slot for site in self.sites for slot in site.slots}
 
     def clause(
@@ -297,7 +297,7 @@ def _check_placeholders(
 
 
 def _roles(rule_id: str, given: Parts) -> dict[str, Role]:
-    """The parts of a joint by role. Raises CoreError for a slot there is not."""
+    """Return the parts of a joint by role. Raises CoreError for a slot there is not."""
     roles = {role: item if isinstance(item, Role) else Role(slot=item) for role, item in given.items()}
     for item in roles.values():
         if item.slot != "bike" and item.slot not in SLOTS:

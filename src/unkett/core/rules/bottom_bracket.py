@@ -90,7 +90,7 @@ def width(frame: View, bracket: View) -> Outcome | None:
 
 
 def room_for(spindle: str, shell: str) -> str:
-    """What a shell's room means for a spindle, by the table; empty where there is room."""
+    """Return what a shell's room means for a spindle, by the table; empty where there is room."""
     return next(
         (
             row["room"]
@@ -103,7 +103,7 @@ def room_for(spindle: str, shell: str) -> str:
 
 @SHELL.clause("frame.bb_shell", given="bracket.spindle", may="bracket.shell")
 def spindle_in_shell(frame: View, bracket: View) -> Outcome | None:
-    """A spindle in a shell that has no room for it, whatever the bracket is."""
+    """Return a spindle in a shell that has no room for it, whatever the bracket is."""
     room = room_for(bracket.spindle, frame.bb_shell)
     if room == "no":
         return no_go("cannot_hold", way_out(bracket, "spindle", "!=", bracket.spindle))
@@ -114,7 +114,7 @@ def spindle_in_shell(frame: View, bracket: View) -> Outcome | None:
 
 @SHELL.clause("bracket.shell", given="bracket.spindle", asks="bracket.flanges_mm")
 def spindle_in_bracket(bracket: View) -> Outcome | None:
-    """What a spindle means for the bracket's own shell."""
+    """Return what a spindle means for the bracket's own shell."""
     room = room_for(bracket.spindle, bracket.shell)
     if room == "small balls":
         return goes_if("small_bearings", need("small-ball bearings, replaced more often"))
@@ -227,7 +227,7 @@ def spindle(crank: View, bracket: View) -> Outcome:
 
 @SPINDLE.clause(given="crank.spindle_length_mm bracket.spindle_length_mm")
 def spindle_length(crank: View, bracket: View) -> Outcome | None:
-    """A cartridge spindle against the crank's figure, where both are given."""
+    """Return a cartridge spindle against the crank's figure, where both are given."""
     off = bracket.spindle_length_mm - crank.spindle_length_mm
     if near(off, 0, SPINDLE_CLOSE_MM):
         return None
@@ -365,7 +365,7 @@ def _too_wide(frame: View, crank: View, widest: float) -> Outcome:
     "crank", asks="crank.shell_widths_mm bracket.flanges_mm", may="crank.spindle crank.spindle_needs_mm"
 )
 def how_wide(crank: View, bracket: View) -> Outcome | None:
-    """What must be known: the figures, or the list; nothing for a cartridge."""
+    """Return what must be known: the figures, or the list; nothing for a cartridge."""
     if _by_figures(crank, bracket) or crank.shell_widths_mm is not None:
         return None
     if crank.spindle not in CARTRIDGE_SPINDLES:

@@ -34,7 +34,7 @@ FLAT_NATIVES_MM = tuple(lookup("native_rotors", "code")["flat, native not stated
 
 
 def _fits(rotor_mm: float, place_mm: float) -> bool:
-    """Whether a rotor can run in a place made for another size, with washers if need be."""
+    """Return whether a rotor can run in a place made for another size, with washers if need be."""
     radial = rotor_shift(from_mm=place_mm, to_mm=rotor_mm).radial_mm
     return -EDGE_MM - SLACK <= radial <= WASHERS_MM + SLACK
 
@@ -62,7 +62,7 @@ class _Seat:
 
 
 def _without_adapter(holder: View, caliper: View, size: float) -> _Seat:
-    """Where mount and caliper want each other for a rotor, with nothing in between yet."""
+    """Return where mount and caliper want each other for a rotor, with nothing in between yet."""
     mount, end = holder.brake_mount, end_of(holder)
     plates = plates_made(mount, caliper.bolts_to, end)
     if caliper.bolts_to != mount:
@@ -86,7 +86,7 @@ def _without_adapter(holder: View, caliper: View, size: float) -> _Seat:
 
 
 def _seat(holder: View, caliper: View, rotor: View, adapter: View) -> _Seat:
-    """Where mount and adapter put the caliper for this rotor; what is missing on the way is asked for."""
+    """Return where mount and adapter put the caliper for this rotor; what is missing on the way is asked for."""
     if adapter.empty:
         return _without_adapter(holder, caliper, require(rotor).diameter_mm)
     if (require(adapter).frame_side, require(adapter).caliper_side) != (holder.brake_mount, caliper.bolts_to):
@@ -177,7 +177,7 @@ def nothing_to_bolt(caliper: View) -> Outcome | None:
 
 @CALIPER.clause("holder.brake_mount caliper.bolts_to")
 def joined_at_all(holder: View, caliper: View) -> Outcome | None:
-    """Whether anything joins this mount and this caliper, whatever the rotor is."""
+    """Return whether anything joins this mount and this caliper, whatever the rotor is."""
     if caliper.bolts_to == holder.brake_mount or plates_made(
         holder.brake_mount, caliper.bolts_to, end_of(holder)
     ):
@@ -313,7 +313,7 @@ def _adapter_need(holder: View, caliper: View, seat: _Seat) -> Mapping[str, Any]
 
 
 def _right_adapter(holder: View, caliper: View, rotor: View, adapter: View) -> list[Mapping[str, Any]]:
-    """The adapter slot's way out: the plate that would be right, or the slot empty."""
+    """Return the adapter slot's way out: the plate that would be right, or the slot empty."""
     seat = _without_adapter(holder, caliper, require(rotor).diameter_mm)
     if seat.needs_mm is None:
         return [fill(adapter.slot, "rotor_mm", "!=", require(adapter).rotor_mm)]

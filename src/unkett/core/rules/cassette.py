@@ -78,16 +78,16 @@ class _Stack:
         self.extra_mm: float = cassette.extra_spacer_mm or 0.0
 
     def short_of(self, body: Mapping[str, Any]) -> float:
-        """How much shorter the stack is than a body, its maker's own spacer counted; negative: too long."""
+        """Return how much shorter the stack is than a body, its maker's own spacer counted; negative: too long."""
         return float(body["length_mm"]) - self.stack_mm + self.extra_mm
 
     def goes_on(self, body: Mapping[str, Any]) -> bool:
-        """Whether the stack goes on a body at all, with a spacer or with the lockring just holding."""
+        """Return whether the stack goes on a body at all, with a spacer or with the lockring just holding."""
         return bool(self.family == body["family"]) and self.short_of(body) >= -LOCKRING_HOLDS_MM - SLACK
 
 
 def _body_to_fit(cassette: View, hub: View, swaps: tuple[str, ...]) -> str | None:
-    """The body that swaps onto this hub and takes this cassette, its own family's first."""
+    """Return the body that swaps onto this hub and takes this cassette, its own family's first."""
     stack, bodies = _Stack(cassette), lookup("freehub_bodies", "code")
     own_first = sorted(swaps, key=lambda code: code != cassette.mount)
     return next((code for code in own_first if code != hub.freehub and stack.goes_on(bodies[code])), None)
@@ -147,13 +147,13 @@ def stack_on_body(cassette: View, hub: View) -> Outcome | None:
 
 
 def _may_hang(cassette: View) -> bool:
-    """Whether the largest sprocket may hang over the body: eleven with a big one are made both ways."""
+    """Return whether the largest sprocket may hang over the body: eleven with a big one are made both ways."""
     big = (cassette.largest_teeth or 0) >= DISHED_LEAST_TEETH
     return big and (cassette.sprockets == DISHED_SPROCKETS or (cassette.dished_mm or 0) > 0)
 
 
 def _too_long(cassette: View, hub: View, too_long: float, figures: dict[str, Any]) -> Outcome:
-    """A stack longer than the body: another body, an overhang, or a lockring that still holds."""
+    """Return a stack longer than the body: another body, an overhang, or a lockring that still holds."""
     figures = {**figures, "too_long_mm": too_long}
     swap = _swap(cassette, hub, hub.freehub_swaps or (), **figures)
     if swap is not None:
@@ -169,7 +169,7 @@ def _too_long(cassette: View, hub: View, too_long: float, figures: dict[str, Any
 
 
 def _hangs(cassette: View, too_long: float) -> bool:
-    """Whether the largest sprocket hangs over the body by what the stack is too long."""
+    """Return whether the largest sprocket hangs over the body by what the stack is too long."""
     largest, dished = cassette.largest_teeth, cassette.dished_mm
     if largest is not None and largest < DISHED_LEAST_TEETH:
         return False

@@ -69,7 +69,7 @@ def _classes(chain: int, other: int) -> dict[str, str]:
 
 
 def _tooth(tooth_mm: float, chain: View, other: View, *, at_the: str) -> Outcome:
-    """What the tooth's play between the chain's inner plates means."""
+    """Return what the tooth's play between the chain's inner plates means."""
     play = chain.inner_width_mm - tooth_mm
     if play < TOOTH_PLAY_LEAST_MM - SLACK:
         return no_go(

@@ -151,7 +151,7 @@ def oval(rings: View, guide: View) -> Outcome | None:
 
 
 def _ring(rings: View) -> dict[str, Any]:
-    """The largest ring in figures and in words."""
+    """Return the largest ring in figures and in words."""
     teeth = rings.largest_teeth
     return {"teeth": counted_teeth(teeth, rings.shape), "ring": ring_in_words(teeth, rings.shape)}
 
@@ -162,7 +162,7 @@ def _ring(rings: View) -> dict[str, Any]:
     may="guide.ring_max_teeth guide.ring_min_teeth guide.sort",
 )
 def guide_range(rings: View, guide: View) -> Outcome | None:
-    """The ring within the guide's figures, where it is known whether it is oval."""
+    """Return the ring within the guide's figures, where it is known whether it is oval."""
     if guide.sort == "catcher":
         return None
     low, high = guide.ring_min_teeth, guide.ring_max_teeth

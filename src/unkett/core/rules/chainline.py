@@ -134,7 +134,7 @@ LINE = rule(
 
 
 def own_line(crank: View, rings: View) -> float | None:
-    """The chainline: of a ring bolted to the arm by its offset, else the crank's own figure."""
+    """Return the chainline: of a ring bolted to the arm by its offset, else the crank's own figure."""
     if crank.line_at_zero_mm is not None and rings.offset_mm is not None:
         return float(crank.line_at_zero_mm - rings.offset_mm)
     line: float | None = crank.chainline_mm

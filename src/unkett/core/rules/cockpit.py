@@ -57,12 +57,12 @@ def clamped(stem: View, bar: View) -> Outcome:
 
 
 def bar_family(shape: str) -> str:
-    """The family of a bar's shape, by how the hand holds it. Source: the bar_families table."""
+    """Return the family of a bar's shape, by how the hand holds it. Source: the bar_families table."""
     return str(lookup("bar_families", "code")[shape]["family"])
 
 
 def _made_for(control: View, bar: View) -> Outcome | None:
-    """Whether a control's bars are of this bar's family."""
+    """Return whether a control's bars are of this bar's family."""
     if bar_family(bar.shape) in {bar_family(fit) for fit in control.fits_bar}:
         return None
     return no_go("other_shape", way_out(control, "fits_bar", "has", bar.shape))

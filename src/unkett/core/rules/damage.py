@@ -35,7 +35,7 @@ _JOINT_OF_SLOT = {
 
 
 def joint_of_slot(slot: str) -> str:
-    """The joint at which a part's own state is reported."""
+    """Return the joint at which a part's own state is reported."""
     end, _, kind = slot.partition("_")
     if slot in _JOINT_OF_SLOT:
         return _JOINT_OF_SLOT[slot]

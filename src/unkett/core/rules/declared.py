@@ -153,7 +153,7 @@ class _Reader:
                 yield self._at(node, f"the rule declares no figure {given.arg}")
 
     def _handed(self, node: ast.Call, called: str, parts: Parts) -> dict[str, str]:
-        """Which parts a helper gets, by its own names."""
+        """Return which parts a helper gets, by its own names."""
         names = [arg.arg for arg in self.functions[called].args.args if arg.arg != "self"]
         pairs: list[tuple[str | None, Any]] = [*zip(names, node.args, strict=False)]
         pairs += [(one.arg, one.value) for one in node.keywords]
@@ -165,7 +165,7 @@ class _Reader:
 
 
 def _texts(node: ast.expr) -> list[str]:
-    """The texts that an argument may be: itself, or those of the branches of a condition."""
+    """Return the texts that an argument may be: itself, or those of the branches of a condition."""
     if isinstance(node, ast.Constant):
         return [node.value] if isinstance(node.value, str) else []
     return [*_texts(node.body), *_texts(node.orelse)] if isinstance(node, ast.IfExp) else []

@@ -82,7 +82,7 @@ def shortest(frame: View, fork: View) -> Outcome | None:
 
 
 def _angles(frame: View, from_mm: float, to_mm: float) -> dict[str, Any]:
-    """What the head angle becomes, in words and as a figure, where the frame's own is known."""
+    """Return what the head angle becomes, in words and as a figure, where the frame's own is known."""
     if None in (frame.head_angle_deg, frame.wheelbase_mm):
         return {"angles": ""}
     swap = fork_swap(

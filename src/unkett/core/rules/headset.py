@@ -81,7 +81,7 @@ def _mates(place: str, frame: View, headset: View) -> Outcome | None:
 def _straight_in(
     tube: Cup, head: Cup, frame: View, headset: View, way: Any, figures: dict[str, str]
 ) -> Outcome:
-    """A bearing straight in the frame: the same code and the same seat."""
+    """Return a bearing straight in the frame: the same code and the same seat."""
     if tube.code != head.code:
         return no_go("own_bearing", way, **figures)
     require(frame, "headset_seat_deg")

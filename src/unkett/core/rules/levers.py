@@ -52,7 +52,7 @@ def actuation(lever: View, caliper: View) -> Outcome:
 
 
 def _by_cable(lever: View, caliper: View) -> bool:
-    """Whether either side is known to work by cable, so that no fluid runs between them."""
+    """Return whether either side is known to work by cable, so that no fluid runs between them."""
     return lever.actuation == "cable" or caliper.actuation in CABLE_CALIPERS
 
 

@@ -84,12 +84,12 @@ def need_words(what: str) -> str:
 
 
 def way_out(view: View, attr: str, op: str, value: Any) -> Mapping[str, Any]:
-    """A property another part in this slot would need; `op` as in a wish (==, <=, >=, in, has)."""
+    """Return a property another part in this slot would need; `op` as in a wish (==, <=, >=, in, has)."""
     return fill(view.slot, view.own_name(attr), op, value)
 
 
 def fill(slot: str, attr: str, op: str, value: Any) -> Mapping[str, Any]:
-    """A part with this property put into a slot that stands empty, or replaced there.
+    """Return a part with this property put into a slot that stands empty, or replaced there.
 
     A derived value is reported by the attribute it comes from: `largest_teeth` ≤ 34 becomes `teeth` max<= 34.
     """
@@ -101,7 +101,7 @@ def fill(slot: str, attr: str, op: str, value: Any) -> Mapping[str, Any]:
 
 
 def near(a: float, b: float, within: float) -> bool:
-    """Whether two sizes count as equal, the tolerance included."""
+    """Return whether two sizes count as equal, the tolerance included."""
     return abs(a - b) <= within + SLACK
 
 

@@ -8,11 +8,11 @@ OVAL_TEETH = int(limit_of("oval_teeth"))
 
 
 def counted_teeth(teeth: int, shape: str | None) -> int:
-    """The teeth of the round ring that stands out as far; a ring of unread shape counts as round."""
+    """Return the teeth of the round ring that stands out as far; a ring of unread shape counts as round."""
     return teeth + OVAL_TEETH if shape == "oval" else teeth
 
 
 def ring_in_words(teeth: int, shape: str | None) -> str:
-    """The ring in words, with why an oval one counts as more."""
+    """Return the ring in words, with why an oval one counts as more."""
     counted = counted_teeth(teeth, shape)
     return f"{teeth} T" if counted == teeth else f"{teeth} T oval, which stands out like {counted} T"

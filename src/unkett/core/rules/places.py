@@ -105,7 +105,7 @@ def odd(chain: View) -> Outcome | None:
 
 
 def _moves(links: int, teeth: int, centre_mm: float) -> float:
-    """How far the bracket moves until a chain of so many links is tight."""
+    """Return how far the bracket moves until a chain of so many links is tight."""
     return (links - teeth) * CHAIN_PITCH_MM / 2 - centre_mm
 
 

@@ -75,7 +75,7 @@ def seats(rings: View, crank: View) -> Outcome | None:
 
 @MOUNT.clause("rings.mount crank.ring_mount")
 def any_seat(rings: View, crank: View) -> Outcome | None:
-    """A mount that is none of the crank's, however many rings there are."""
+    """Return a mount that is none of the crank's, however many rings there are."""
     own = _by_ring(crank.ring_mount, 1)
     stray = next((mount for mount in _by_ring(rings.mount, 1)[:1] if mount not in own), None)
     return None if stray is None else _other(rings, crank, stray, own)
@@ -100,7 +100,7 @@ def bolted(rings: View, crank: View) -> Outcome | None:
 
 @functools.cache
 def least_teeth(bcd_mm: float) -> int:
-    """The smallest ring of a bolt circle, worked out once."""
+    """Return the smallest ring of a bolt circle, worked out once."""
     return smallest_ring(bcd_mm=bcd_mm).teeth
 
 

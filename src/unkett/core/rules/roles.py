@@ -21,17 +21,17 @@ class Role:
     names: Mapping[str, str] = field(factory=dict)
 
     def own(self, name: str) -> str:
-        """The slot's own name of an attribute that the role calls `name`."""
+        """Return the slot's own name of an attribute that the role calls `name`."""
         return self.names.get(name, name)
 
 
 def required(slot: str, **names: str) -> Role:
-    """A part that must be there; `works="mode"` reads the slot's `mode` under the role's name `works`."""
+    """Return a part that must be there; `works="mode"` reads the slot's `mode` under the role's name `works`."""
     return Role(slot=slot, names=names)
 
 
 def optional(slot: str, **names: str) -> Role:
-    """A part that is read where it is recorded; where it is not, nothing is asked for."""
+    """Return a part that is read where it is recorded; where it is not, nothing is asked for."""
     return Role(slot=slot, presence=OPTIONAL, names=names)
 
 
@@ -45,12 +45,12 @@ ENDS = ("front", "rear")
 
 
 def both_ends(joint: str) -> tuple[str, ...]:
-    """The names of a joint that there is at both wheels."""
+    """Return the names of a joint that there is at both wheels."""
     return tuple(f"{end}_{joint}" for end in ENDS)
 
 
 def at_both_ends(**roles: Role | str | Mapping[str, Role]) -> tuple[Parts, ...]:
-    """The same parts at both wheels: slots written `{end}_hub`, or one role per end."""
+    """Return the same parts at both wheels: slots written `{end}_hub`, or one role per end."""
     places = []
     for end in ENDS:
         here: dict[str, Role] = {}
@@ -66,7 +66,7 @@ CAPTAIN = {"crank": "captain_crank", "bottom_bracket": "captain_bracket"}
 
 
 def at_both_brackets(**roles: Role | str) -> tuple[Parts, ...]:
-    """The same parts at the bracket and, of a tandem, at the captain's."""
+    """Return the same parts at the bracket and, of a tandem, at the captain's."""
     here = {name: Role(slot=given) if isinstance(given, str) else given for name, given in roles.items()}
     captain = {name: evolve(role, slot=CAPTAIN.get(role.slot, role.slot)) for name, role in here.items()}
     return here, captain
@@ -94,5 +94,5 @@ HOLDER: Mapping[str, Role] = {
 
 
 def end_of(view: View) -> str:
-    """The end of the bike that a holder or a wheel's part is at."""
+    """Return the end of the bike that a holder or a wheel's part is at."""
     return "front" if view.slot == "fork" or view.slot.startswith("front_") else "rear"

@@ -160,7 +160,7 @@ def _outside(rotor: View, low: float, high: float, size: float) -> Outcome:
 
 @THICKNESS.clause(given="caliper.rotor_thickness_mm", asks="rotor.thickness_mm", may="rotor.thickness_min_mm")
 def new_in_caliper(rotor: View, caliper: View) -> Outcome | None:
-    """The thickness when new; where it is not known the stamp tells the sort, and one outside the range is
+    """Return the thickness when new; where it is not known the stamp tells the sort, and one outside the range is
     asked for.
     """
     low, high = caliper.rotor_thickness_mm

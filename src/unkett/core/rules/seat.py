@@ -86,7 +86,7 @@ def mark(post: View) -> Outcome | None:
     may="bike.saddle_height_mm post.min_insertion_mm post.mark_inside frame.seat_tube_depth_mm",
 )
 def insertion(frame: View, post: View, saddle: View, bike: View) -> Outcome | None:
-    """How much of the post is in the tube, by the rider's saddle height; else by mark, or by least and depth."""
+    """Return how much of the post is in the tube, by the rider's saddle height; else by mark, or by least and depth."""
     least, depth = post.min_insertion_mm, frame.seat_tube_depth_mm
     seen = post.mark_inside
     if (
@@ -127,7 +127,7 @@ def insertion(frame: View, post: View, saddle: View, bike: View) -> Outcome | No
 
 
 def _lacking(frame: View, post: View, saddle: View) -> bool:
-    """Whether a figure is missing that the insertion is worked out from."""
+    """Return whether a figure is missing that the insertion is worked out from."""
     sizes = [frame.seat_tube_length_mm, post.length_mm, saddle.rail_height_mm]
     return None in sizes
 

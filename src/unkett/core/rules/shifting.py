@@ -125,7 +125,7 @@ def _differ(
     may="cassette.pitches_mm shifter.total_pull_mm derailleur.shift_ratio hub.internal_gears",
 )
 def friction_reach(shifter: View, cassette: View, derailleur: View, hub: View) -> Outcome | None:
-    """A friction lever: any count, so long as its travel reaches the last sprocket."""
+    """Return a friction lever: any count, so long as its travel reaches the last sprocket."""
     if shifter.mode != "friction" or hub.internal_gears:
         return None
     count, pitch = cassette.sprockets, cassette.pitches_mm
@@ -244,7 +244,7 @@ def skips_anyway(shifter: View, derailleur: View, cassette: View, settings: Sett
 
 
 def _in_family(row: Row, shifter: View, derailleur: View, pitch_mm: float) -> bool:
-    """Whether pull, ratio and pitch are those of a row of the pull families, within their rounding."""
+    """Return whether pull, ratio and pitch are those of a row of the pull families, within their rounding."""
     return (
         near(row["pull_mm"], shifter.pull_per_click_mm, PULL_TOLERANCE_MM)
         and near(row["ratio"], derailleur.shift_ratio, RATIO_TOLERANCE)
@@ -253,7 +253,7 @@ def _in_family(row: Row, shifter: View, derailleur: View, pitch_mm: float) -> bo
 
 
 def _family(shifter: View, derailleur: View, cassette: View, pitch_mm: float) -> str | None:
-    """The pull family in which lever, derailleur and cassette are one row, or None."""
+    """Return the pull family in which lever, derailleur and cassette are one row, or None."""
     for row in rows_where("pull_families", "speeds", shifter.speeds):
         if shifter.speeds == cassette.speeds and _in_family(row, shifter, derailleur, pitch_mm):
             return str(row["family"])
@@ -261,7 +261,7 @@ def _family(shifter: View, derailleur: View, cassette: View, pitch_mm: float) ->
 
 
 def _aligned(cassette: View, shifter: View, derailleur: View, pitch_mm: float, settings: Settings) -> Outcome:
-    """The verdict for one sprocket pitch."""
+    """Return the verdict for one sprocket pitch."""
     result = index_error(
         pull_per_click_mm=shifter.pull_per_click_mm,
         shift_ratio=derailleur.shift_ratio,

@@ -81,7 +81,7 @@ def stem_size(stem: View, fork: View) -> Outcome:
 
 @STEM.clause("stem.mount stem.steerer_mm")
 def quill_size(stem: View) -> Outcome | None:
-    """A quill of a size that no steerer takes."""
+    """Return a quill of a size that no steerer takes."""
     sizes = [row["quill_mm"] for row in table("quills").rows]
     if stem.mount != "quill" or any(near(size, stem.steerer_mm, QUILL_TOLERANCE_MM) for size in sizes):
         return None
@@ -303,7 +303,7 @@ SPACERS = rule(
 
 @SPACERS.clause(given="spacers.above_mm", asks="fork.steerer_material", may="stem.mount")
 def nothing_above(spacers: View, stem: View, fork: View) -> Outcome | None:
-    """The edge of a clamp that ends with the steerer crushes carbon."""
+    """Return the edge of a clamp that ends with the steerer crushes carbon."""
     if spacers.above_mm > SLACK or stem.mount == "quill" or require(fork).steerer_material != "carbon":
         return None
     return goes_if("nothing_above", need("one spacer above the stem"))

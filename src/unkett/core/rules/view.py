@@ -57,7 +57,7 @@ class View:
         raise AttributeError(f"{self.slot} has no attribute {name}")
 
     def own_name(self, name: str) -> str:
-        """The slot's own name of an attribute that the role calls `name`."""
+        """Return the slot's own name of an attribute that the role calls `name`."""
         return str(self._renamed.get(name, name))
 
     def with_reading(self, name: str, value: Any) -> View:
@@ -107,7 +107,7 @@ class Stands:
     views: dict[int, View] = field(factory=dict, init=False)
 
     def view(self, seen: Seen) -> View:
-        """The view of it that a clause gets; one for all that call its readings by the same names."""
+        """Return the view of it that a clause gets; one for all that call its readings by the same names."""
         view = self.views.get(seen.view_key)
         if view is None:
             view = self.views[seen.view_key] = View(seen.slot, self.values, self.known_empty, seen.renamed)
@@ -145,7 +145,7 @@ STOPS = Lack()  # what it looks at does not stand there: nothing is said and not
 
 
 def looked_at(seen: Seen, stands: Stands) -> View | Lack:
-    """What a clause gets of what stands in a slot, or why it cannot run on it."""
+    """Return what a clause gets of what stands in a slot, or why it cannot run on it."""
     values = stands.values
     if values is None:
         return STOPS if seen.stops else stands.view(seen)

@@ -91,24 +91,24 @@ def table(name: str) -> Table:
 
 @functools.cache
 def _values_of(name: str, column: str) -> tuple[Any, ...]:
-    """The values of a column that other tables refer to."""
+    """Return the values of a column that other tables refer to."""
     return tuple(row[column] for row in _load(name)["row"])
 
 
 @functools.cache
 def lookup(name: str, column: str) -> dict[Any, Row]:
-    """A table's rows by one column, made once."""
+    """Return a table's rows by one column, made once."""
     return table(name).by(column)
 
 
 @functools.cache
 def rows_where(name: str, column: str, value: Any) -> tuple[Row, ...]:
-    """A table's rows with one value in a column, found once."""
+    """Return a table's rows with one value in a column, found once."""
     return tuple(row for row in table(name).rows if row[column] == value)
 
 
 def limit_of(code: str) -> float:
-    """The value of a limit, from the table `limits`. Raises CoreError for one that is not there."""
+    """Return the value of a limit, from the table `limits`. Raises CoreError for one that is not there."""
     known = lookup("limits", "code")
     if code not in known:
         raise CoreError(f"no limit {code}{nearest(code, known)}")
@@ -120,7 +120,7 @@ _QUOTED = re.compile(r"\{([a-z_]+)(?:\.([^.{}]+)\.([a-z_]+))?\}")
 
 
 def with_limits(text: str) -> str:
-    """A text with its `{limit}` and `{table.code.column}` filled in; other braces stay.
+    """Return a text with its `{limit}` and `{table.code.column}` filled in; other braces stay.
 
     Raises CoreError for a cell that no table has.
     """
@@ -138,13 +138,13 @@ def with_limits(text: str) -> str:
 
 
 def limits_quoted(*texts: str) -> tuple[str, ...]:
-    """The codes of limits that texts quote as `{limit}`, in the order they are first quoted."""
+    """Return the codes of limits that texts quote as `{limit}`, in the order they are first quoted."""
     names = (match.group(1) for text in texts for match in _QUOTED.finditer(text) if match.group(2) is None)
     return tuple(name for name in dict.fromkeys(names) if name in lookup("limits", "code"))
 
 
 def disc_mounts() -> tuple[str, ...]:
-    """The codes of the mounts that a disc caliper bolts to."""
+    """Return the codes of the mounts that a disc caliper bolts to."""
     return tuple(row["code"] for row in table("brake_mounts").rows)
 
 

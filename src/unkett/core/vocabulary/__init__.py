@@ -133,33 +133,33 @@ SLOTS: dict[str, Slot] = {name: _slot(name, area) for area, names in _AREAS.item
 
 
 def title_of(slot: str) -> str:
-    """What a slot is called, or the bike as a whole. KeyError for an unknown slot."""
+    """Return what a slot is called, or the bike as a whole. KeyError for an unknown slot."""
     return "Bike" if slot == "bike" else SLOTS[slot].title
 
 
 def slots_of_kind(kind_name: str) -> tuple[Slot, ...]:
-    """The slots that a part of this kind may fill."""
+    """Return the slots that a part of this kind may fill."""
     return tuple(slot for slot in SLOTS.values() if slot.kind == kind_name)
 
 
 def kind_of(slot: str) -> Kind:
-    """The kind of part that a slot holds; the bike's own for 'bike'. KeyError for unknown slots."""
+    """Return the kind of part that a slot holds; the bike's own for 'bike'. KeyError for unknown slots."""
     return BIKE if slot == "bike" else KINDS[SLOTS[slot].kind]
 
 
 def describe(slot: str, attribute: str) -> Attribute:
-    """The declaration of an attribute of the part in `slot` (or of 'bike'). KeyError for unknown names."""
+    """Return the declaration of an attribute of the part in `slot` (or of 'bike'). KeyError for unknown names."""
     return kind_of(slot).attributes[attribute]
 
 
 def measured_by(slot: str, name: str) -> tuple[str, ...]:
-    """The attributes behind a name that a rule reads: its own, or those a derived value is worked out from."""
+    """Return the attributes behind a name that a rule reads: its own, or those a derived value is worked out from."""
     derived = kind_of(slot).derived.get(name)
     return (name,) if derived is None else (*derived.of, *derived.helped_by)
 
 
 def _is_slot(name: str) -> bool:
-    """Whether a table may say this for a slot: `{end}` stands for front and rear."""
+    """Return whether a table may say this for a slot: `{end}` stands for front and rear."""
     return name == "bike" or name in SLOTS or ("{end}" in name and name.replace("{end}", "front") in SLOTS)
 
 

@@ -40,7 +40,7 @@ LENGTH_MAX_MM = 3500.0
 
 
 def unit_of(kind: AttributeType) -> str:
-    """The unit of a type, or of what it is a list or a pair of."""
+    """Return the unit of a type, or of what it is a list or a pair of."""
     if isinstance(kind, (ListOf, Pair)):
         return unit_of(kind.item)
     if isinstance(kind, Either):
@@ -68,7 +68,7 @@ class Attribute:
         return unit_of(self.type)
 
     def unlikely(self, value: Any) -> bool:
-        """Whether a single reading lies far from what is usually met: further out than half the usual spread.
+        """Return whether a single reading lies far from what is usually met: further out than half the usual spread.
 
         The spread is at least a quarter of the largest usual value. Without usual values nothing is
         unlikely, and lists and codes never are: they are counted or chosen, not mistyped by a digit.
@@ -81,7 +81,7 @@ class Attribute:
         return not low - room <= value <= high + room
 
     def doubt(self, value: Any, path: str) -> Fault | None:
-        """The fault of a reading that is unlikely, or None."""
+        """Return the fault of a reading that is unlikely, or None."""
         if not self.unlikely(value):
             return None
         usual = [figure for figure in self.usual if isinstance(figure, (int, float))]
@@ -147,28 +147,28 @@ def kind(
 
 
 def largest(name: str, of: str) -> Derived:
-    """The largest of a list."""
+    """Return the largest of a list."""
     return Derived(
         name=name, of=(of,), op="max", function=lambda attrs: max(attrs[of]) if attrs.get(of) else None
     )
 
 
 def smallest(name: str, of: str) -> Derived:
-    """The smallest of a list."""
+    """Return the smallest of a list."""
     return Derived(
         name=name, of=(of,), op="min", function=lambda attrs: min(attrs[of]) if attrs.get(of) else None
     )
 
 
 def counted(name: str, of: str) -> Derived:
-    """How many a list holds."""
+    """Return how many a list holds."""
     return Derived(
         name=name, of=(of,), op="len", function=lambda attrs: len(attrs[of]) if attrs.get(of) else None
     )
 
 
 def mm(name: str, title: str, how: str, *usual: float, signed: bool = False) -> Attribute:
-    """A length, 0 to 3500 mm; `signed` lets it be negative (an offset)."""
+    """Return a length, 0 to 3500 mm; `signed` lets it be negative (an offset)."""
     low = -LENGTH_MAX_MM if signed else 0.0
     return Attribute(
         name=name, title=title, how=how, usual=usual, type=Number(unit="mm", low=low, high=LENGTH_MAX_MM)
@@ -187,7 +187,7 @@ def mm_pair(name: str, title: str, how: str, *usual: float) -> Attribute:
 
 
 def mm_by_bsd(name: str, title: str, how: str, *usual: float) -> Attribute:
-    """A width per rim size: {"622": 42}."""
+    """Return a width per rim size: {"622": 42}."""
     by_bsd = ByKey(key=Whole(unit="mm", low=100, high=800), value=Number(unit="mm", low=0, high=200))
     return Attribute(name=name, title=title, how=how, usual=usual, type=by_bsd)
 
@@ -208,13 +208,13 @@ def number_list(
 
 
 def torque(name: str, title: str, how: str) -> Attribute:
-    """A torque, one figure or a printed range, 0 to 200 Nm."""
+    """Return a torque, one figure or a printed range, 0 to 200 Nm."""
     item = Number(unit="Nm", low=0.0, high=200.0)
     return Attribute(name=name, title=title, how=how, type=Either(one=item, other=Pair(item=item)))
 
 
 def unless_printed(attribute: Attribute, says: str) -> Attribute:
-    """An attribute whose absence has a meaning of its own, since makers print only what differs from it."""
+    """Return an attribute whose absence has a meaning of its own, since makers print only what differs from it."""
     return evolve(attribute, unstated=says)
 
 
@@ -277,7 +277,7 @@ def sizes(name: str, title: str, how: str) -> Attribute:
 
 
 def headset_code(name: str, title: str) -> Attribute:
-    """A headset identification code, bare (ZS44) or with what it carries (ZS44/28.6)."""
+    """Return a headset identification code, bare (ZS44) or with what it carries (ZS44/28.6)."""
     form = "a headset code such as ZS44 or ZS44/28.6 (EC, ZS or IS, the bore, then what it carries)"
     pattern = r"(EC|ZS|IS)\d{2}(\.\d)?(/\d{2}(\.\d)?)?"
     how = "Bore of the head tube with the caliper; cup outside (EC), flush (ZS) or bearing in the frame (IS)."

@@ -26,7 +26,7 @@ class Enumeration:
         )
 
     def title(self, code: str) -> str:
-        """The long name of a code; a maker's own direct code stands for itself."""
+        """Return the long name of a code; a maker's own direct code stands for itself."""
         return self.codes.get(code, code.replace("_", " "))
 
 

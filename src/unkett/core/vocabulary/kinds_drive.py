@@ -150,13 +150,13 @@ def _sprockets(attrs: Mapping[str, Any]) -> int | None:
 
 
 def _left_out(attrs: Mapping[str, Any]) -> int | None:
-    """How many sprockets of the family were left out; None until family and sprockets are counted."""
+    """Return how many sprockets of the family were left out; None until family and sprockets are counted."""
     teeth, speeds = attrs.get("teeth"), attrs.get("speeds")
     return None if not teeth or speeds is None else int(speeds) - len(teeth)
 
 
 def _pitches(attrs: Mapping[str, Any]) -> tuple[float, ...] | None:
-    """The sprocket pitches in mm that a cassette may have: the stated one, else by the table.
+    """Return the sprocket pitches in mm that a cassette may have: the stated one, else by the table.
 
     A mount that names its own row decides; a count with one usual row takes it; else every row of
     that count is possible. None for a count the table does not know.

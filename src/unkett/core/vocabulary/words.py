@@ -8,7 +8,7 @@ from unkett.core.vocabulary.types import AttributeType, Choice, Either, ListOf
 
 
 def a(words: str) -> str:
-    """The words with 'a' or 'an' before them: a 9-speed chain, an 11-speed one, an oval ring."""
+    """Return the words with 'a' or 'an' before them: a 9-speed chain, an 11-speed one, an oval ring."""
     number = ""
     for letter in words:
         if not letter.isdigit():
@@ -24,12 +24,12 @@ def listed(words: list[str], last: str = "and") -> str:
 
 
 def in_sentence(title: str) -> str:
-    """A title within a sentence: its first letter small, unless it is a sign such as M10 or JIS."""
+    """Return a title within a sentence: its first letter small, unless it is a sign such as M10 or JIS."""
     return title if title[1:2].isdigit() or title[1:2].isupper() else title[:1].lower() + title[1:]
 
 
 def value_text(value: Any, kind: AttributeType | None) -> Any:
-    """A value as a sentence tells it: codes by their long names, lists with commas, numbers as they are."""
+    """Return a value as a sentence tells it: codes by their long names, lists with commas, numbers as they are."""
     if isinstance(value, (int, float)):
         return value
     if isinstance(kind, Choice):

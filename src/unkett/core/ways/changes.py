@@ -26,7 +26,7 @@ def in_slot_order(changes: Mapping[str, ShelfPart | None]) -> dict[str, ShelfPar
 
 
 def changed(build: Build, changes: Changes) -> Build:
-    """The bike with the changes laid on it: what comes off leaves its slots known empty, or to another part."""
+    """Return the bike with the changes laid on it: what comes off leaves its slots known empty, or to another part."""
     gone = set(changes)
     parts: dict[str, Part] = {slot: part for slot, part in build.parts.items() if slot not in gone}
     left = {taken for slot in gone if slot in build.parts for taken in (slot, *build.parts[slot].also)}
@@ -72,17 +72,17 @@ class Baseline:
         )
 
     def said(self, finding: Finding) -> bool:
-        """Whether the joint says the same as the bike stands."""
+        """Return whether the joint says the same as the bike stands."""
         return (*finding.about, finding.says) in self.says
 
     def fault(self, finding: Finding) -> bool:
-        """Whether a way with this finding is unsound; an Unmeasured where the wish does not allow it."""
+        """Return whether a way with this finding is unsound; an Unmeasured where the wish does not allow it."""
         if finding.verdict is Verdict.UNMEASURED:
             return finding.about not in self.unmeasured
         return finding.verdict is Verdict.NO_GO
 
     def needs(self, finding: Finding, question: Question) -> tuple[Need, ...]:
-        """What a finding needs where its joint did not say so already; of alternatives the cheapest."""
+        """Return what a finding needs where its joint did not say so already; of alternatives the cheapest."""
         if finding.verdict is not Verdict.GOES_IF or self.said(finding):
             return ()
         return chosen_needs(finding, question)
@@ -147,13 +147,13 @@ class Way:
         )
 
     def key(self, best: str) -> Key:
-        """The keys by which an objective compares ways, smaller first."""
+        """Return the keys by which an objective compares ways, smaller first."""
         first = tuple(getattr(self, name) for name in KEYS[best])
         return (*first, self.ids)
 
 
 def evaluate(question: Question, baseline: Baseline, changes: Changes) -> Way:
-    """What a set of changes comes to, whether or not it is sound."""
+    """Return what a set of changes comes to, whether or not it is sound."""
     changes = in_slot_order(changes)
     build = changed(question.build, changes)
     found = check_again(baseline.check, question.build, build, question.settings)
@@ -175,7 +175,7 @@ def evaluate(question: Question, baseline: Baseline, changes: Changes) -> Way:
 
 
 def broken(question: Question, baseline: Baseline, way: Way) -> list[str]:
-    """Every promise that a set of changes breaks, in words; empty for a way."""
+    """Return every promise that a set of changes breaks, in words; empty for a way."""
     return [
         *(f"{finding.rule}: {finding.says}" for finding in _unsound(question, baseline, way)),
         *(f"{slot} is left open" for slot in left_open(question, baseline, way.build)),

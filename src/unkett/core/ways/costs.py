@@ -99,7 +99,7 @@ class Costs:
                 choices.add_or([~literal, reached[levels.index(own.days)]])
 
     def need(self, cost: Cost) -> int:
-        """The answer that is yes where a joint needs this; it counts from then on."""
+        """Return the answer that is yes where a joint needs this; it counts from then on."""
         if cost not in self._needs:
             literal = self._needs[cost] = self._choices.new_bool()
             self._minutes.add(literal, cost.effort.minutes)
@@ -112,7 +112,7 @@ class Costs:
         self._sixtieths.close()
 
     def terms(self, key: str) -> tuple[Terms, int, int]:
-        """A key as a sum, with the least and the most it can be."""
+        """Return a key as a sum, with the least and the most it can be."""
         if key == "price":
             return {self.price: 1}, 0, self.price_most
         if key == "minutes":
@@ -125,7 +125,7 @@ class Costs:
         return terms, slots * min(low, 0), slots * max(high, 0)
 
     def sum_of(self, aim: Aim) -> Terms:
-        """An objective as one sum."""
+        """Return an objective as one sum."""
         terms: Terms = {}
         for key, times in aim:
             for number, objective in self.terms(key)[0].items():

@@ -51,7 +51,7 @@ class Group:
     signs: Mapping[str, Hashable]  # by name, none where nothing stands there
 
     def sign(self, names: Iterable[str]) -> Hashable:
-        """What tells it apart from others of its slot in these names."""
+        """Return what tells it apart from others of its slot in these names."""
         return self.known_empty if self.values is None else tuple([self.signs[name] for name in names])
 
 
@@ -68,7 +68,7 @@ class Domains:
 
 
 def domains_of(question: Question) -> Domains:
-    """Every choice of a question, none left out yet."""
+    """Return every choice of a question, none left out yet."""
     choices = ConstraintModel()
     domains = Domains(choices=choices)
     build, holders = question.build, question.holders()
@@ -136,7 +136,7 @@ def _counts(domains: Domains, question: Question) -> None:
 
 
 def _names(slot: str) -> tuple[str, ...]:
-    """All names that tell two parts in a slot apart."""
+    """Return all names that tell two parts in a slot apart."""
     wants = (word.partition(".")[2] for word in WANT_READS if word.startswith(f"{slot}."))
     return tuple(sorted({*values_of(slot), *wants, *GEAR_READS.get(slot, ())}))
 

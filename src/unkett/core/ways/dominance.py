@@ -39,7 +39,7 @@ class Figures:
     limits: tuple[int, ...]
 
     def before(self, other: Figures) -> bool | None:
-        """Whether this one is surely better; None where it is as good in everything, and may be better."""
+        """Return whether this one is surely better; None where it is as good in everything, and may be better."""
         if any(mine > theirs for mine, theirs in zip(self.limits, other.limits, strict=True)):
             return False
         for (mine, margin), (theirs, _) in zip(self.turns, other.turns, strict=True):
@@ -123,11 +123,11 @@ class Dominance:
         return Figures(turns=tuple(turns), limits=tuple(getattr(own, key) for key in limits))
 
     def _rounding(self, aim: Aim) -> int:
-        """How much less a sum must be to be less when the price is rounded."""
+        """Return how much less a sum must be to be less when the price is rounded."""
         return sum(59 * times for key, times in aim if key == "price") if self._rounds else 0
 
     def _outdone(self, literal: int, kept: list[int], figures: Mapping[int, Figures], ids: bool) -> bool:
-        """Whether there are others enough for every slot that they may go into."""
+        """Return whether there are others enough for every slot that they may go into."""
         free = ~self._hindered[literal]
         mine, part = figures[literal], self._part[literal]
         copies = 0

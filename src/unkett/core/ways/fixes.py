@@ -54,7 +54,7 @@ class Fix:
 
 
 def targets(finding: Finding) -> list[tuple[str, Requirement | None]]:
-    """The slots in which another part may be the way out, with what it must state."""
+    """Return the slots in which another part may be the way out, with what it must state."""
     found: list[tuple[str, Requirement | None]] = [
         (
             way["slot"],
@@ -122,7 +122,7 @@ class _Trial:
         return [part for part in parts if wanted.met_by(part_attrs_for(slot, part.part))]
 
     def _put(self, parts: tuple[Change, ...]) -> Fix | None:
-        """The bike with these parts; None where the finding is no better then."""
+        """Return the bike with these parts; None where the finding is no better then."""
         then = self._build
         for slot, part in parts:
             then = then.with_part(slot, part.part)
@@ -142,7 +142,7 @@ class _Trial:
         return Fix(parts=parts, check=after, cured=cured, left=own, worse=worse)
 
     def _second(self, slot: str, part: ShelfPart, refused: list[Finding]) -> Fix | None:
-        """A second part by which nothing that was none is a No-go; None where there is no such part."""
+        """Return a second part by which nothing that was none is a No-go; None where there is no such part."""
         places = dict.fromkeys(
             place for found in refused for place in found.slots if place != slot and place not in FIXED
         )

@@ -23,7 +23,7 @@ Box = dict[int, list[int]]  # by place of the slot the classes it spans; a slot 
 
 
 def gear_requirement(domains: Domains, wanted: GearsWanted) -> GearRequirement:
-    """Whether the wished gears are reached, over rings, sprockets and the rear wheel."""
+    """Return whether the wished gears are reached, over rings, sprockets and the rear wheel."""
 
     def evaluate(groups: Mapping[str, Group]) -> Hashable:
         return None if wanted.met_by(lambda slot: groups[slot].values or {}) else Ungeared()
@@ -151,7 +151,7 @@ class GearRequirement(OutcomeTable):
         return {place: (min if smallest else max)(row) for place, row in teeth.items() if row}
 
     def _wheels(self, at: Mapping[str, int], values: Mapping[str, Mapping[str, Any]], sign: int) -> Box:
-        """The rims and tyres that are known to make a wheel as large; a rim without a size is taken alone."""
+        """Return the rims and tyres that are known to make a wheel as large; a rim without a size is taken alone."""
         box: Box = {}
         rim = values["rear_rim"].get("bsd_mm")
         bsd, width = wheel_of(values.__getitem__)

@@ -47,7 +47,7 @@ class GearSet:
 
 
 def lowest_for_hill(*, mass_kg: float, power_w: float, grade_pct: float, cadence_rpm: float) -> float:
-    """The development in m in which a rider of this power turns this cadence on a hill at steady speed.
+    """Return the development in m in which a rider of this power turns this cadence on a hill at steady speed.
 
     v ÷ cadence: speed in km/h × 1000 / 60 / cadence in rpm. Raises InputError as `climb` does.
     """
@@ -129,7 +129,7 @@ def _set_of(
 
 
 def _gears_only(build: Build) -> Build:
-    """The parts that gears hang on alone: cheaper to lay others over."""
+    """Return the parts that gears hang on alone: cheaper to lay others over."""
     slots = ("chainrings", "cassette", "rear_hub", "rear_rim", "rear_tyre", "crank")
     parts: dict[str, Part] = {slot: build.parts[slot] for slot in slots if slot in build.parts}
     return evolve(build, parts=parts, empty=frozenset())

@@ -78,7 +78,7 @@ class Model:
     # what is wished
 
     def guard(self, *name: str) -> int:
-        """The answer on which a wish or a joint hangs; held until a conflict is looked for."""
+        """Return the answer on which a wish or a joint hangs; held until a conflict is looked for."""
         if name not in self.guards:
             literal = self.guards[name] = self.choices.new_bool(" ".join(name))
             self.choices.fix(literal, 1)
@@ -203,14 +203,14 @@ class Model:
                 self.choices.add_or([*self._leads_to(found), *hindering])
 
     def _counts(self, consequence: Hashable) -> bool:
-        """Whether a consequence matters among the guards that are looked at."""
+        """Return whether a consequence matters among the guards that are looked at."""
         if not isinstance(consequence, (Fault, Ungeared)):
             return True
         names = _guards_of(consequence)
         return self.dropped not in names and (self.active is None or self.active.issuperset(names))
 
     def _class(self, table: OutcomeTable, n: int, classes: Iterable[int]) -> int:
-        """An answer that is yes where the slot holds a state of these classes."""
+        """Return an answer that is yes where the slot holds a state of these classes."""
         slot = table.slots[n]
         places = frozenset(group.place for one in classes for group in table.classes[n][one])
         key = (slot, places)
@@ -225,7 +225,7 @@ class Model:
         return self._classes[key]
 
     def _any(self, literals: Sequence[int]) -> int:
-        """An answer that is yes where one of these is; never two of them are."""
+        """Return an answer that is yes where one of these is; never two of them are."""
         if len(literals) == 1:
             return literals[0]
         literal = self.choices.new_bool()
@@ -233,7 +233,7 @@ class Model:
         return literal
 
     def _leads_to(self, consequence: Hashable) -> list[int]:
-        """The answers of which one must be as stated where a combination has this consequence."""
+        """Return the answers of which one must be as stated where a combination has this consequence."""
         if isinstance(consequence, (Fault, Ungeared)):
             return [~self.guard(*name) for name in _guards_of(consequence)]
         if isinstance(consequence, Cost):
@@ -265,7 +265,7 @@ class Model:
         seen: Callable[[Changes], None] = lambda _changes: None,
         unwanted: Callable[[], bool] = lambda: False,
     ) -> Found:
-        """The answer that makes an aim least and that no joint faults; with no aim any.
+        """Return the answer that makes an aim least and that no joint faults; with no aim any.
 
         Round by round only those parts are open that no other outdoes as far as the model knows: an answer that no
         joint faults is best over all. `aims` are those that are held, with this one and those to come, by which parts
@@ -313,7 +313,7 @@ class Model:
                 objective, way, most = answer.objective, self._hint, most * WIDER
 
     def _open_terms(self, aim: Aim) -> dict[int, int]:
-        """An objective as a sum over what is open."""
+        """Return an objective as a sum over what is open."""
         shut = self._parts - self._opened
         return {number: times for number, times in self.costs.sum_of(aim).items() if number not in shut}
 
@@ -342,7 +342,7 @@ class Model:
     def _needed(
         self, aim: Aim, aims: tuple[Aim, ...], limits: tuple[str, ...], ids: bool, objective: int | None
     ) -> set[int]:
-        """The parts that may be in the best answer, as far as the model knows."""
+        """Return the parts that may be in the best answer, as far as the model knows."""
         trusted = self.active is None and self.dropped is None
         rows: dict[str, list[int]] = defaultdict(list)
         for slot, groups in self.domains.groups.items():
@@ -370,7 +370,7 @@ class Model:
         return (*self._limited, "days") if late else self._limited
 
     def _not_dearer(self, aim: Aim, rows: Mapping[str, list[int]], objective: int) -> dict[str, list[int]]:
-        """The parts with which, and with the least of every other slot, an aim may still be as small as this."""
+        """Return the parts with which, and with the least of every other slot, an aim may still be as small as this."""
         additive = tuple((key, times) for key, times in aim if key != "days")
         least = {slot: self._least_of(slot, rows.get(slot, []), additive) for slot in self.domains.groups}
         base = sum(least.values())
@@ -383,7 +383,7 @@ class Model:
         }
 
     def _least_of(self, slot: str, row: list[int], aim: Aim) -> int:
-        """The least that a slot adds to an aim; nothing where it may stay as it stands."""
+        """Return the least that a slot adds to an aim; nothing where it may stay as it stands."""
         worths = [self._own[literal].objective(aim) for literal in row]
         possible = [
             state
@@ -416,7 +416,7 @@ class Model:
         return faults, costs
 
     def _runs_into(self, table: OutcomeTable, places: Mapping[str, int]) -> Hashable:
-        """What an answer runs into that the model does not know yet; the plane around it is tabled."""
+        """Return what an answer runs into that the model does not know yet; the plane around it is tabled."""
         combination = table.at(places)
         if combination in table.given:
             return None

@@ -32,7 +32,7 @@ from unkett.core.ways.wish import Question
 
 
 def tables_of(question: Question, baseline: Baseline, domains: Domains) -> list[OutcomeTable]:
-    """A table for every joint with something to choose, for every want and for the wished gears."""
+    """Return a table for every joint with something to choose, for every want and for the wished gears."""
     stood = Stood.of(question.build)
     found: list[OutcomeTable] = []
     for rule in RULES.values():
@@ -88,7 +88,7 @@ def _by_clauses(
 def _of_clause(
     question: Question, baseline: Baseline, domains: Domains, stood: Stood, rule: Rule, site: Site, n: int
 ) -> OutcomeTable:
-    """What one clause alone faults: smaller than the whole joint's table, since a clause reads less."""
+    """Return what one clause alone faults: smaller than the whole joint's table, since a clause reads less."""
     names = site.decided_by_clause(n)
     beside = {"bike": [Stands(values=stood.values["bike"])]}
 
@@ -115,7 +115,7 @@ def _of_clause(
 
 
 def _beside(stood: Stood, site: Site) -> tuple[dict[str, Any], set[str]]:
-    """What stands on the bike beside a joint."""
+    """Return what stands on the bike beside a joint."""
     values = {slot: value for slot, value in stood.values.items() if slot not in site.slots}
     return values, set(stood.empty) - set(site.slots)
 

@@ -55,7 +55,7 @@ class OpenSlot:
 
 
 def by_groups(evaluate: Callable[[Mapping[str, Group]], Hashable]) -> Callable[[Rows], Evaluate]:
-    """What evaluates a combination by the group that stands in each slot."""
+    """Return what evaluates a combination by the group that stands in each slot."""
 
     def evaluator(rows: Rows) -> Evaluate:
         return lambda places: evaluate(
@@ -110,11 +110,11 @@ class OutcomeTable:
         return self._make_looks()
 
     def at(self, places: Mapping[str, int]) -> Combination:
-        """The combination of the groups, by their places, that stand in the slots."""
+        """Return the combination of the groups, by their places, that stand in the slots."""
         return tuple([of[places[slot]] for slot, of in zip(self.slots, self.class_of, strict=True)])
 
     def consequence(self, combination: Combination) -> Hashable:
-        """What a combination leads to; None: nothing."""
+        """Return what a combination leads to; None: nothing."""
         known = self.known
         if combination in known:
             return known[combination]
@@ -133,7 +133,7 @@ class OutcomeTable:
     def plane(
         self, combination: Combination, live: Sequence[Sequence[int]], most: int
     ) -> list[Sequence[int]]:
-        """The largest box around a combination that opens whole slots and stays within so many combinations."""
+        """Return the largest box around a combination that opens whole slots and stays within so many combinations."""
         sizes = [len(classes) for classes in live]
         slots = range(len(sizes))
         opened = max(
@@ -178,7 +178,7 @@ class Cover:
         return dict.fromkeys(self._widened(box, reversed(order)) for box in merged(combinations, order))
 
     def _widened(self, box: Box, order: Iterable[int]) -> Box:
-        """A box with every class, slot by slot, with which the cover still holds all of it."""
+        """Return a box with every class, slot by slot, with which the cover still holds all of it."""
         for n in order:
             beside = itertools.product(*box[:n], *box[n + 1 :])
             classes = set.intersection(*map(self._classes[n].__getitem__, beside))

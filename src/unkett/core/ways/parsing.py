@@ -43,7 +43,7 @@ ID_MAX = 100
 
 
 def question_from(value: Any) -> Question:
-    """A question from parsed JSON. Raises InputError with every fault and its path."""
+    """Return a question from parsed JSON. Raises InputError with every fault and its path."""
     reader = _Asked()
     question = reader.question(value)
     if reader.faults:
@@ -52,7 +52,7 @@ def question_from(value: Any) -> Question:
 
 
 def wish_from(value: Any, ids: frozenset[str]) -> Wish:
-    """A wish alone from parsed JSON; `ids` are those of the shelf. Raises InputError."""
+    """Return a wish alone from parsed JSON; `ids` are those of the shelf. Raises InputError."""
     reader = _Asked()
     wish = reader.wish(value, set(ids))
     if reader.faults:
@@ -134,7 +134,7 @@ class _Asked(Reader):
         return value
 
     def rows(self, value: Any, path: str) -> list[tuple[str, Any]]:
-        """The members of a list, each with its path."""
+        """Return the members of a list, each with its path."""
         if value is None:
             return []
         if not isinstance(value, list):
@@ -143,7 +143,7 @@ class _Asked(Reader):
         return [(f"{path}[{n}]", item) for n, item in enumerate(value)]
 
     def words(self, value: Any, path: str, allowed: Any) -> tuple[str, ...]:
-        """A list of allowed words, none twice."""
+        """Return a list of allowed words, none twice."""
         found: list[str] = []
         for place, item in self.rows(value, path):
             word = self.one_of(item, place, allowed)
@@ -269,7 +269,7 @@ class _Asked(Reader):
         return made if name and part is not None else None
 
     def also_goes(self, part: Part, slots: tuple[str, ...], path: str) -> bool:
-        """Whether a part in more slots than one names one of them, and each other one once."""
+        """Return whether a part in more slots than one names one of them, and each other one once."""
         if len(slots) > 1:
             self.fault(f"{path}.slots", "a part with also lists one slot")
             return False
@@ -280,7 +280,7 @@ class _Asked(Reader):
         return True
 
     def shelf_slots(self, known: Json, path: str) -> tuple[str, ...]:
-        """The slots that a part on the shelf may go into."""
+        """Return the slots that a part on the shelf may go into."""
         if "slots" in known:
             if "slot" in known:
                 self.fault(f"{path}.slots", "slot or slots, not both")
@@ -306,7 +306,7 @@ class _Asked(Reader):
 
 
 def _item_of(kind: AttributeType) -> AttributeType | None:
-    """The type of a list's members; None for what is no list."""
+    """Return the type of a list's members; None for what is no list."""
     if isinstance(kind, (ListOf, Pair)):
         return kind.item
     return _item_of(kind.other) if isinstance(kind, Either) else None
@@ -319,7 +319,7 @@ def _number(value: Any, path: str) -> float:
 
 
 def compared(kind: AttributeType, op: str, value: Any, path: str) -> Any:
-    """The value that an attribute of a type is compared with, in the core's form. Raises InputError."""
+    """Return the value that an attribute of a type is compared with, in the core's form. Raises InputError."""
     item = _item_of(kind)
     place = f"{path}.value"
     if op in LIST_OPS and item is None:
@@ -339,5 +339,5 @@ def compared(kind: AttributeType, op: str, value: Any, path: str) -> Any:
 
 
 def _one(kind: AttributeType, value: Any, path: str) -> Any:
-    """A single value: any number where the attribute is one, since a wish may lie beyond what there is."""
+    """Return a single value: any number where the attribute is one, since a wish may lie beyond what there is."""
     return _number(value, path) if isinstance(kind, (Number, Whole)) else kind.check(value, path)

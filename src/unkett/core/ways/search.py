@@ -67,7 +67,7 @@ class Search:
         return cls(question=question, baseline=baseline, model=model, watch=watch or Watch())
 
     def lay(self, changes: Changes) -> Way:
-        """A way from changes that the model takes for one. Raises CoreError where the engine says otherwise."""
+        """Return a way from changes that the model takes for one. Raises CoreError where the engine says otherwise."""
         way = evaluate(self.question, self.baseline, changes)
         wrong = broken(self.question, self.baseline, way)
         if wrong:
@@ -77,7 +77,7 @@ class Search:
     # one objective
 
     def best(self, objective: str) -> Best:
-        """The best way by an objective, proven unless time runs out or the answer is no longer wanted."""
+        """Return the best way by an objective, proven unless time runs out or the answer is no longer wanted."""
         deadline = time.monotonic() + self.question.seconds
         model = self.model
         stage = model.choices.new_bool()
@@ -89,7 +89,7 @@ class Search:
             model.latest = self.question.wish.ready_in_days_max
 
     def _aims(self, objective: str) -> list[tuple[Aim, tuple[str, ...]]]:
-        """An objective's keys as sums to be made least in turn, with their keys: two at once where it is exact.
+        """Return an objective's keys as sums to be made least in turn, with their keys: two at once where it is exact.
 
         The soonest ways are the cheapest of the fewest days in which there are any.
         """
@@ -144,7 +144,7 @@ class Search:
         return self._last(objective, aims, way, deadline, bound)
 
     def _first(self, objective: str, aims: list[Aim], deadline: float) -> tuple[Found, int]:
-        """The least of the first aim, and what the objective's first key cannot be below."""
+        """Return the least of the first aim, and what the objective's first key cannot be below."""
         if objective != "soonest":
             found = self._least(objective, aims[0], deadline, aims[:1])
             return found, self._bound(aims[0], found.bound)
@@ -156,7 +156,7 @@ class Search:
         return found, days
 
     def _bound(self, aim: Aim, bound: int) -> int:
-        """What an aim's first key cannot be below, from the bound of the whole sum."""
+        """Return what an aim's first key cannot be below, from the bound of the whole sum."""
         (first, span), *rest = aim
         most = sum(times * self.model.costs.terms(key)[2] for key, times in rest)
         return max(self.model.costs.terms(first)[1], -(-(bound - most) // span))
@@ -183,7 +183,7 @@ class Search:
             way = self.lay(found.changes)
 
     def _exchanged(self, objective: str, way: Way) -> Way:
-        """The way, or one that comes before it by two parts that change places, such as front and rear tyres."""
+        """Return the way, or one that comes before it by two parts that change places, such as front and rear tyres."""
         for (slot, one), (place, other) in itertools.combinations(way.changes.items(), 2):
             if one is None or other is None or place not in one.slots or slot not in other.slots:
                 continue
@@ -246,7 +246,7 @@ class Search:
         return firsts
 
     def _unproven(self, objective: str, bound: int) -> Best:
-        """The best way met so far; time ran out."""
+        """Return the best way met so far; time ran out."""
         way = min(self.met, key=lambda met: met.key(objective), default=None)
         return Best(way=way, proven=False, bound=bound)
 
@@ -277,12 +277,12 @@ def adds_to(way: Way, earlier: Way) -> bool:
 
 
 def score(aim: Aim, way: Way) -> int:
-    """What an aim comes to by a way."""
+    """Return what an aim comes to by a way."""
     return sum(times * int(getattr(way, key)) for key, times in aim)
 
 
 def listed_ways(search: Search) -> tuple[list[Listed], bool]:
-    """The best ways and the further ones; and whether, where there are none, it is proven that there is none."""
+    """Return the best ways and the further ones; and whether, where there are none, it is proven that there is none."""
     question = search.question
     ways: list[Listed] = []
     by_ids: dict[Key, int] = {}

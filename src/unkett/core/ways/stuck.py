@@ -58,7 +58,7 @@ class Stuck:
 
 
 def stuck_of(search: Search) -> Stuck | None:
-    """The smallest conflict of a question that is proven to have no way; None where time ran out."""
+    """Return the smallest conflict of a question that is proven to have no way; None where time ran out."""
     deadline = time.monotonic() + search.question.seconds
     model = search.model
     guards = dict(model.guards)
@@ -84,7 +84,7 @@ def stuck_of(search: Search) -> Stuck | None:
 
 
 def _said(search: Search, name: Guard, changes: Changes) -> str:
-    """What a joint says where everything else holds together."""
+    """Return what a joint says where everything else holds together."""
     _, rule, *slots = name
     found = evaluate(search.question, search.baseline, changes).check.findings
     return next(
@@ -109,7 +109,7 @@ def _together(search: Search, names: Iterable[Guard], deadline: float) -> Found:
 
 
 def _releases(search: Search) -> tuple[Release, ...]:
-    """Every single wish whose dropping gives a way."""
+    """Return every single wish whose dropping gives a way."""
     model, found = search.model, []
     wishes = [name for name in model.guards if name[0] == "wish"]
     for name in wishes:
@@ -127,7 +127,7 @@ def _releases(search: Search) -> tuple[Release, ...]:
 
 
 def _without(question: Question, drop: str) -> Wish:
-    """The wish without one of its parts."""
+    """Return the wish without one of its parts."""
     wish = question.wish
     part, _, which = drop.partition(".")
     if part.startswith("require["):
@@ -150,7 +150,7 @@ def _cause(question: Question, name: Guard, says: Mapping[Guard, str]) -> Cause:
 
 
 def _wish_says(question: Question, drop: str) -> tuple[tuple[str, ...], str]:
-    """A wish's slots and its words."""
+    """Return a wish's slots and its words."""
     wish = question.wish
     part, _, which = drop.partition(".")
     if part.startswith("require["):
@@ -180,7 +180,7 @@ _OPS = {
 
 
 def required(row: Requirement) -> str:
-    """A required property in words."""
+    """Return a required property in words."""
     declared = describe(row.slot, row.attr)
     values = row.value if row.op == "in" else (row.value,)
     item = row.op in LIST_OPS

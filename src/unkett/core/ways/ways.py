@@ -106,7 +106,7 @@ def way_json(question: Question, baseline: Baseline, listed: Listed) -> dict[str
 
 
 def measures(way: Way) -> list[Mapping[str, Any]]:
-    """What to measure first, each once."""
+    """Return what to measure first, each once."""
     found: dict[tuple[str, str | None], Mapping[str, Any]] = {}
     for finding in way.check.findings:
         if finding.verdict is Verdict.UNMEASURED:

@@ -49,7 +49,7 @@ class Requirement:
     value: Any
 
     def met_by(self, attrs: Mapping[str, Any]) -> bool:
-        """Whether a part with these attributes meets it; one that does not state the attribute does not."""
+        """Return whether a part with these attributes meets it; one that does not state the attribute does not."""
         has = attrs.get(self.attr)
         if has is None:
             return False
@@ -90,7 +90,7 @@ class GearsWanted:
 
 
 def wheel_of(attrs_in: Callable[[str], Mapping[str, Any]]) -> tuple[float | None, float | None]:
-    """A rear wheel's bead seat and tyre width in mm; None where they are not known."""
+    """Return a rear wheel's bead seat and tyre width in mm; None where they are not known."""
 
     def first(sources: tuple[tuple[str, str], ...]) -> float | None:
         found = (attrs_in(slot).get(name) for slot, name in sources)
@@ -147,7 +147,7 @@ class Effort:
         return self.price + Fraction(self.minutes * labour_per_hour, 60)
 
     def rounded(self, labour_per_hour: int) -> int:
-        """The same, rounded half up to whole hundredths."""
+        """Return the same, rounded half up to whole hundredths."""
         return (60 * self.price + self.minutes * labour_per_hour + 30) // 60
 
 
@@ -173,6 +173,6 @@ class Question:
 
 
 def attrs_reader(build: Build) -> Callable[[str], Mapping[str, Any]]:
-    """The attributes of the part in a slot of a build; nothing where none stands."""
+    """Return the attributes of the part in a slot of a build; nothing where none stands."""
     filled = build.filled()
     return lambda slot: part_attrs_for(slot, filled[slot]) if slot in filled else {}

@@ -35,7 +35,7 @@ class OwnStep:
 
 
 def with_own(own: Sequence[OwnStep]) -> tuple[Template, ...]:
-    """The templates with a workshop's own over them. Raises InputError where these cannot be."""
+    """Return the templates with a workshop's own over them. Raises InputError where these cannot be."""
     faults = list(_faults(own))
     if faults:
         raise InputError(faults)
@@ -72,7 +72,7 @@ def _own_template(rank: int, mine: OwnStep) -> Template:
 
 
 def _faults(own: Sequence[OwnStep]) -> Iterable[Fault]:
-    """What is wrong with a workshop's own steps, each reported by its name."""
+    """Return what is wrong with a workshop's own steps, each reported by its name."""
     ids = {row.id for row in shipped()}
     known = ids | {name.replace("{end}", end) for name in ids for end in ENDS} | {one.code for one in own}
     faults = 0
@@ -103,7 +103,7 @@ def _faults_of(one: OwnStep, known: set[str]) -> Iterable[Fault]:
 
 
 def every_part() -> Build:
-    """A bike with a part in every slot that one bike can have, nothing known of any."""
+    """Return a bike with a part in every slot that one bike can have, nothing known of any."""
     left_out = (
         "belt",
         "motor",

@@ -79,7 +79,7 @@ class DayPlan:
 
 
 def sessions_of(steps: Sequence[Step]) -> list[list[Step]]:
-    """The steps as they are done in one go: a new session begins where a step waits for an hour or more."""
+    """Return the steps as they are done in one go: a new session begins where a step waits for an hour or more."""
     long = {step.id for step in steps if step.wait_minutes >= LONG_WAIT_MIN}
     found: list[list[Step]] = [[]]
     here: set[str] = set()
@@ -211,7 +211,7 @@ class _Model:
             self.late_terms[late] = 1
 
     def greedy(self) -> dict[int, int]:
-        """A plan by the nearest promise first, one session after another; a beginning for the search."""
+        """Return a plan by the nearest promise first, one session after another; a beginning for the search."""
         free = {hand.name: 0 for hand in self.hands}
         stands = [0] * self.stands
         found: dict[int, int] = {}
@@ -265,7 +265,7 @@ class _Model:
         )
 
     def _why(self, work: Work) -> str:
-        """Why a promise breaks: the parts, the work itself, or that hands are busy with other jobs."""
+        """Return why a promise breaks: the parts, the work itself, or that hands are busy with other jobs."""
         assert work.promised is not None
         alone = _alone(work, self.hands)
         if alone is not None and alone <= work.promised:
@@ -278,7 +278,7 @@ class _Model:
 
 
 def _alone(work: Work, hands: Sequence[Hand]) -> int | None:
-    """When a job would be done had it every hand to itself; None where the hours do not reach."""
+    """Return when a job would be done had it every hand to itself; None where the hours do not reach."""
     done: dict[str, int] = {}
     pins = {pin.session: pin for pin in work.pins}
     clock = work.from_minute
@@ -333,7 +333,7 @@ def _soonest(works: Sequence[Work], hands: Sequence[Hand]) -> int:
 
 
 def _off(hours: Iterable[tuple[int, int]], horizon: int) -> list[tuple[int, int]]:
-    """The minutes between the hours."""
+    """Return the minutes between the hours."""
     found, clock = [], 0
     for low, high in sorted(hours):
         if low > clock:

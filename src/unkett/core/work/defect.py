@@ -47,7 +47,7 @@ class OwnFinding:
 
 
 def defects_listed() -> list[dict[str, str]]:
-    """What an inspection may find, on which slot, in words."""
+    """Return what an inspection may find, on which slot, in words."""
     return [
         {"slot": slot, "defect": row["code"], "says": row["title"]}
         for row in table("look_over").rows

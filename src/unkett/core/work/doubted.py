@@ -52,7 +52,7 @@ def _again(slot: str, differing: tuple[Misread, ...], rank: int) -> Step:
 
 
 def _doubt_says(slot: str, one: Misread) -> str:
-    """The two readings of a part that do not agree, in words."""
+    """Return the two readings of a part that do not agree, in words."""
     words = []
     for name, value in ((one.pair.says, one.first), (one.pair.again, one.again)):
         attribute = describe(slot, name)

@@ -51,7 +51,7 @@ def literal(text: str, end: str = "") -> Literal:
 
 
 def facts_of_slot(slot: str, build: Build) -> tuple[str, ...]:
-    """What being on means for the part in a slot: one fact, or one for each of its two sides."""
+    """Return what being on means for the part in a slot: one fact, or one for each of its two sides."""
     if slot == "bottom_bracket":
         part = build.filled().get(slot)
         if part is None or part.attrs.get("shell") not in THREADED_SHELLS:
@@ -71,7 +71,7 @@ def settings() -> Mapping[str, str]:
 
 @functools.cache
 def starts_false() -> frozenset[str]:
-    """The facts that hold only once a step made them true."""
+    """Return the facts that hold only once a step made them true."""
     return frozenset(
         row["code"].replace("{end}", end)
         for row in table("work_facts").rows
@@ -81,7 +81,7 @@ def starts_false() -> frozenset[str]:
 
 
 def says(one: Literal) -> str:
-    """A literal in words, such as `rear wheel out`."""
+    """Return a literal in words, such as `rear wheel out`."""
     sort, _, name = one.fact.partition(":")
     slot, _, side = name.partition(":")
     match sort:
@@ -101,7 +101,7 @@ def says(one: Literal) -> str:
 
 
 def holds(test: str, build: Build) -> bool:
-    """Whether a bike passes a test of a row.
+    """Return whether a bike passes a test of a row.
 
     `slot` is fitted, `!slot` is not; `slot.attr` is known and not nothing, is one of (`=a|b`), none of (`!=a|b`) or
     begins with one of (`^=A|B`). `slot.one_piece` holds

@@ -53,7 +53,7 @@ def finished(
 
 
 def _to_be_ridden(build: Build) -> Build:
-    """A bike that leaves: no part of it counts as unused any more."""
+    """Return a bike that leaves: no part of it counts as unused any more."""
     return _changed(
         build, {(slot, "unused"): None for slot, part in build.parts.items() if "unused" in part.attrs}
     )
@@ -138,7 +138,7 @@ def _refuse(sheet: JobSheet, done: Done, planned: Build, settings: Settings) -> 
 
 
 def _fitted(build: Build, planned: Build, sheet: JobSheet, steps: Mapping[str, Step]) -> Build:
-    """The parts that are on: the old one where the steps were left out, none where it only came off."""
+    """Return the parts that are on: the old one where the steps were left out, none where it only came off."""
 
     def was_done(does: str, slot: str) -> bool:
         return any(
@@ -155,7 +155,7 @@ def _fitted(build: Build, planned: Build, sheet: JobSheet, steps: Mapping[str, S
 
 
 def _of_need(need: Taken, build: Build) -> Changes:
-    """What a need that was met did to the bike's figures."""
+    """Return what a need that was met did to the bike's figures."""
     size = need.need.get("size_mm")
     if need.what == CUT and isinstance(size, (int, float)):
         length = build.parts["fork"].attrs.get("steerer_length_mm") if "fork" in build.parts else None
@@ -172,7 +172,7 @@ def _of_need(need: Taken, build: Build) -> Changes:
 
 
 def _of_reading(step: Step, done: Done, build: Build, changes: Changes, settings: Settings) -> Changes:
-    """What a step writes: what was read at it, else what was worked out."""
+    """Return what a step writes: what was read at it, else what was worked out."""
     found: Changes = {}
     for effect in step.effects:
         slot, attr, value = effect["slot"], effect["attr"], effect["value"]

@@ -40,7 +40,7 @@ def halfway(scope: Scope, done: Sequence[str], mends: Mapping[str, Sequence[str]
 
 
 def _riding(scope: Scope, slot: str, facts: set[str], own: set[str]) -> Iterable[str]:
-    """What still is on a part as it comes off and has no step of its own."""
+    """Return what still is on a part as it comes off and has no step of its own."""
     lines = [line for line, lever in CONTROL_OF.items() if lever == slot] if "frame" in scope.gone else []
     for child in (*scope.children_now.get(slot, ()), *lines):
         if child not in own and all(fact in facts for fact in facts_of_slot(child, scope.now)):

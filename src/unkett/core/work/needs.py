@@ -55,7 +55,7 @@ def groups_of(finding: Finding, chosen: Sequence[Need]) -> list[list[Need]]:
 
 
 def _cost(need: Need) -> tuple[bool, bool, float, float]:
-    """What tells which need is taken of those that may stand for each other, the least first."""
+    """Return what tells which need is taken of those that may stand for each other, the least first."""
     row = lookup("needs", "what")[need["what"]]
     tall = need["what"] == SPACERS and need.get("size_mm", 0) > limit_of("spacers_above_mm")
     return tall, "irreversible" in row, row.get("price", 0.0), row.get("minutes", 0)
@@ -120,7 +120,7 @@ def take_need(
 
 
 def _counting_on(slot: str, plan: Plan) -> tuple[str, ...]:
-    """The steps that put a slot's part on or count on its being on."""
+    """Return the steps that put a slot's part on or count on its being on."""
     facts = set(facts_of_slot(slot, plan.scope.then))
     return tuple(
         name
@@ -131,7 +131,7 @@ def _counting_on(slot: str, plan: Plan) -> tuple[str, ...]:
 
 
 def _ends_of(finding: Finding) -> set[str]:
-    """The wheels that a finding's parts turn with: of their end, of the drivetrain the rear one."""
+    """Return the wheels that a finding's parts turn with: of their end, of the drivetrain the rear one."""
     ends = {slot.partition("_")[0] for slot in finding.slots}
     drives = any(slot in SLOTS and SLOTS[slot].area is Area.DRIVETRAIN for slot in finding.slots)
     return {end for end in ENDS if end in ends} | ({"rear"} if drives else set())
@@ -149,7 +149,7 @@ def slot_of(finding: Finding, scope: Scope) -> str:
 
 
 def need_says(need: Need) -> str:
-    """A need in words, with its size and where it goes."""
+    """Return a need in words, with its size and where it goes."""
     size = f", {need['size_mm']:g} mm" if isinstance(need.get("size_mm"), (int, float)) else ""
     where = f", {need['where']}" if need.get("where") else ""
     return f"{need_words(str(need['what']))}{size}{where}"
@@ -160,7 +160,7 @@ def _is_on(name: str, does: str, slot: str) -> bool:
 
 
 def _measured(slot: str, need: Need, cannot: str, steps: Mapping[str, Step]) -> Step:
-    """The step that measures before something that cannot be undone."""
+    """Return the step that measures before something that cannot be undone."""
     off = {known for known in steps if _is_on(known, "take_off", slot)}
     return Step(
         id=f"measure:{slot}:{slug(str(need['what']))}",
@@ -178,11 +178,11 @@ def _measured(slot: str, need: Need, cannot: str, steps: Mapping[str, Step]) -> 
 
 
 def _rank_of(slot: str, steps: Mapping[str, Step], early: bool) -> int:
-    """The rank of the slot's own step, a little before or after it."""
+    """Return the rank of the slot's own step, a little before or after it."""
     ranks = [step.rank for step in steps.values() if step.slot == slot and step.does in ("fit", "adjust")]
     return min(ranks) - 1 if ranks and early else max(ranks) if ranks else LAST_RANK
 
 
 def is_safety(slot: str) -> bool:
-    """Whether a slot is one on which a life hangs: brakes and steering."""
+    """Return whether a slot is one on which a life hangs: brakes and steering."""
     return slot in SLOTS and SLOTS[slot].area in (Area.BRAKES, Area.STEERING)

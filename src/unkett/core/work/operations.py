@@ -74,13 +74,13 @@ def spoilers() -> Mapping[str, tuple[Spoils, ...]]:
 
 
 def end_of(slot: str) -> str:
-    """The end that a slot names, or none."""
+    """Return the end that a slot names, or none."""
     end = slot.partition("_")[0]
     return end if end in ENDS else ""
 
 
 def row_for(scope: Scope, name: str) -> tuple[Template, str] | None:
-    """The first row for an id that fits the bike, with its end: now for what comes off, else as planned."""
+    """Return the first row for an id that fits the bike, with its end: now for what comes off, else as planned."""
     does, slot, word = [*name.split(":", 2), ""][:3]
     end = end_of(slot)
     general = slot.replace(f"{end}_", "{end}_", 1) if end else slot
@@ -100,7 +100,7 @@ def _rows_by_id(templates: tuple[Template, ...]) -> Mapping[tuple[str, str], tup
 
 
 def operation(scope: Scope, name: str) -> Operation | None:
-    """What a step of the tables requires and does, by its id; None for an id that no table has.
+    """Return what a step of the tables requires and does, by its id; None for an id that no table has.
 
     `:back` after a slot undoes what was done for a goal that is gone; `:again` after an id does it a second time.
     """
@@ -156,7 +156,7 @@ def operation(scope: Scope, name: str) -> Operation | None:
 
 
 def _torque(scope: Scope, name: str, slot: str, word: str) -> Operation | None:
-    """The step that reads the torque of a part that is on; None for a part whose bolts have none."""
+    """Return the step that reads the torque of a part that is on; None for a part whose bolts have none."""
     found = row_for(scope, fit_step(name)) if slot in scope.filled_then else None
     row = torque_row(found[0]) if found else None
     if found is None or row is None:
@@ -177,7 +177,7 @@ def _torque(scope: Scope, name: str, slot: str, word: str) -> Operation | None:
 
 
 def _set_aside(scope: Scope, does: str, slot: str, word: str) -> bool:
-    """Whether a step takes a wheel off as one piece."""
+    """Return whether a step takes a wheel off as one piece."""
     return (
         does == "take_off"
         and not word
@@ -187,7 +187,7 @@ def _set_aside(scope: Scope, does: str, slot: str, word: str) -> bool:
 
 
 def own_operation(scope: Scope, found: OwnFinding) -> Operation:
-    """The work of a finding in somebody's own words: on its part, which nothing else is known of."""
+    """Return the work of a finding in somebody's own words: on its part, which nothing else is known of."""
     there = (
         [Literal(fact=fact) for fact in facts_of_slot(found.slot, scope.then)] if found.slot in SLOTS else []
     )
@@ -210,7 +210,7 @@ def own_operation(scope: Scope, found: OwnFinding) -> Operation:
 
 
 def _back(scope: Scope, does: str, slot: str) -> Operation | None:
-    """What undoes a change: all of a part off, or on, at once."""
+    """Return what undoes a change: all of a part off, or on, at once."""
     build = scope.now if slot in scope.now.parts else scope.then
     like = operation(scope, part_steps(does, slot, build)[0])
     if like is None:
@@ -232,7 +232,7 @@ def _facts_moved(slot: str, word: str, build: Build) -> set[str]:
 
 
 def _reached(scope: Scope, does: str, slot: str, build: Build) -> list[Literal]:
-    """What must be out of the way of a part, and there, to take it off or put it on."""
+    """Return what must be out of the way of a part, and there, to take it off or put it on."""
     holding = held().get(slot, Holds())
     part = build.parts.get(slot)
     found = [*holding.reach]
@@ -258,7 +258,7 @@ def _reached(scope: Scope, does: str, slot: str, build: Build) -> list[Literal]:
 
 
 def children_off(scope: Scope, slot: str) -> list[Literal]:
-    """What a part holds, off it before it comes off for good; what it only carries comes off in the hand."""
+    """Return what a part holds, off it before it comes off for good; what it only carries comes off in the hand."""
     strict = slot.endswith(("_hub", "_rim"))
     children = [
         one
@@ -284,7 +284,7 @@ def _wheel(scope: Scope, does: str, end: str) -> list[Literal]:
 
 
 def _spoiled(scope: Scope, name: str, slot: str) -> set[str]:
-    """The settings that a step leaves to be made again, as far as something on this bike makes them."""
+    """Return the settings that a step leaves to be made again, as far as something on this bike makes them."""
     changed = (
         body_of(slot, scope.then) in scope.new or body_of(slot, scope.now) in scope.gone
         if slot in SLOTS
@@ -307,7 +307,7 @@ def _spoiled(scope: Scope, name: str, slot: str) -> set[str]:
 
 
 def _mend(scope: Scope, name: str, found: tuple[Template, str] | None) -> Operation:
-    """A mend of the inspection's table: what it says of the way to it, and what it leaves to be made again."""
+    """Return a mend of the inspection's table: what it says of the way to it, and what it leaves to be made again."""
     does, slot, code = name.split(":", 2)
     row, end = found or (None, end_of(slot))
     tick_row = lookup("look_over", "code")[code]
@@ -331,7 +331,7 @@ def _mend(scope: Scope, name: str, found: tuple[Template, str] | None) -> Operat
 
 
 def with_riders(one: Operation, riders: Sequence[str], scope: Scope) -> Operation:
-    """An operation that takes other parts along: what is on them comes off or goes on with it."""
+    """Return an operation that takes other parts along: what is on them comes off or goes on with it."""
     build = scope.now if one.takes_off else scope.then
     if not riders:
         return one
@@ -342,7 +342,7 @@ def with_riders(one: Operation, riders: Sequence[str], scope: Scope) -> Operatio
 
 
 def part_steps(does: str, slot: str, build: Build) -> Sequence[str]:
-    """The ids that take a slot's part off, or put it on, in the order of the hands."""
+    """Return the ids that take a slot's part off, or put it on, in the order of the hands."""
     sides = [fact.split(":")[2] for fact in facts_of_slot(slot, build) if fact.count(":") == 2]
     if does == "take_off":
         sides.reverse()

@@ -13,7 +13,7 @@ LONG_WAIT_MIN = 60
 
 
 def ordered(steps: Sequence[Step]) -> tuple[Step, ...]:
-    """The steps in their order, each with the links that say something. Raises CoreError for steps in a ring.
+    """Return the steps in their order, each with the links that say something. Raises CoreError for steps in a ring.
 
     Steps that lead to a wait of an hour or more, that step with them, stand before all others. Of the steps that may
     come next the one at the place and with the tool of the last is taken, else the next by the table of steps.
@@ -37,7 +37,7 @@ def ordered(steps: Sequence[Step]) -> tuple[Step, ...]:
 
 
 def _apart(step: Step, last: Step | None) -> tuple[bool, bool]:
-    """Whether a step is at another place, or with another tool, than the last."""
+    """Return whether a step is at another place, or with another tool, than the last."""
     if last is None:
         return True, True
     tool = step.tools[:1] == last.tools[:1]

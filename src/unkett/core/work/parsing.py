@@ -59,7 +59,7 @@ class Work:
 
 
 def work_from(value: Any) -> Work:
-    """A job's work from parsed JSON. Raises InputError with every fault and its path."""
+    """Return a job's work from parsed JSON. Raises InputError with every fault and its path."""
     reader = _Work()
     work = reader.work(value)
     if reader.faults:
@@ -68,12 +68,12 @@ def work_from(value: Any) -> Work:
 
 
 def sheet_from(value: Any) -> JobSheet:
-    """The sheet of a job from parsed JSON. Raises InputError with every fault and its path."""
+    """Return the sheet of a job from parsed JSON. Raises InputError with every fault and its path."""
     return work_from(value).sheet()
 
 
 def replay_from(value: Any) -> Replay:
-    """How far a sheet can be done, from `{"work", "job"}`. Raises InputError with every fault and its path."""
+    """Return how far a sheet can be done, from `{"work", "job"}`. Raises InputError with every fault and its path."""
     if not isinstance(value, Mapping) or not isinstance(value.get("job"), Mapping):
         raise bad("job", 'missing; {"work": unkett.work/1, "job": unkett.job/1} allowed')
     reader = _Work()
@@ -225,7 +225,7 @@ class _Work(Reader):
 
 
 def can_have(build: Build, defect: Defect) -> bool:
-    """Whether the sort of part that is recorded can have a defect; what is not recorded can have any."""
+    """Return whether the sort of part that is recorded can have a defect; what is not recorded can have any."""
     end = defect.slot.partition("_")[0]
     tests = lookup("look_over", "code")[defect.defect].get("only", ())
     return all(holds(test.replace("{end}", end), build) for test in tests)

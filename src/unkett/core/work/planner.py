@@ -84,7 +84,7 @@ class Plan:
         return known
 
     def _needed_again(self, name: str) -> bool:
-        """Whether what a finished step did has been undone since, or will be."""
+        """Return whether what a finished step did has been undone since, or will be."""
         one = operation(self.scope, name)
         if one is None:
             return False
@@ -131,7 +131,7 @@ class Plan:
                 self.move_over(child, causes)
 
     def _stands(self, slot: str) -> bool:
-        """Whether the part is on as the work begins: it may have come off in a part of the job that is done."""
+        """Return whether the part is on as the work begins: it may have come off in a part of the job that is done."""
         return any(fact in self.start for fact in facts_of_slot(slot, self.scope.now))
 
     def move_over(self, slot: str, causes: Sequence[str]) -> None:
@@ -251,7 +251,7 @@ class Plan:
             return
 
     def _laid_only(self, line: str) -> bool:
-        """Whether a new line is drawn in without being joined, as a hidden one is."""
+        """Return whether a new line is drawn in without being joined, as a hidden one is."""
         step = self.steps.get(f"fit:{line}")
         return step is not None and f"joined:{line}" not in step.gives
 

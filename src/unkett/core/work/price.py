@@ -23,7 +23,7 @@ JOB_SAYS = "Inspection, every bolt, test ride, hand-over"
 
 
 def to_cents(value: Decimal) -> Decimal:
-    """An amount to the hundredth, halves up."""
+    """Return an amount to the hundredth, halves up."""
     return value.quantize(CENT, rounding=ROUND_HALF_UP)
 
 
@@ -172,7 +172,7 @@ def quote_of_sheet(sheet: JobSheet, money: Money) -> Quote:
 
 
 def _causes(sheet: JobSheet) -> Sequence[str]:
-    """Every cause that owns minutes, every change, every defect and every small part of the sheet."""
+    """Return every cause that owns minutes, every change, every defect and every small part of the sheet."""
     found = [step.causes[0] for step in sheet.steps]
     found += [f"change:{slot}" for slot in (*sheet.fitted, *sheet.taken_off)]
     found += [f"need:{need.what}" for need in sheet.small_parts]
@@ -226,7 +226,7 @@ def _pieces(cause: str, sheet: JobSheet, money: Money, *, free: bool) -> list[Pi
 
 
 def _own(ref: str, sheet: JobSheet) -> OwnFinding | None:
-    """The finding in somebody's own words that a cause names, or None."""
+    """Return the finding in somebody's own words that a cause names, or None."""
     return next((one for one in sheet.own if one.ref == ref), None)
 
 

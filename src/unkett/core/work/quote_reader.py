@@ -47,7 +47,7 @@ def quote_from(value: Any) -> Quote:
 
 
 def finished_from(value: Any) -> Build:
-    """The bike after the hand-over, from `{"work", "readings", "kept", "skipped"}`.
+    """Return the bike after the hand-over, from `{"work", "readings", "kept", "skipped"}`.
 
     Raises InputError with every fault and its path.
     """

@@ -143,7 +143,7 @@ def computed(
 
 
 def _steerer(build: Build, needs: Sequence[Taken]) -> float | None:
-    """The length that a steerer is cut to, in mm: its length less what its need takes off."""
+    """Return the length that a steerer is cut to, in mm: its length less what its need takes off."""
     length = build.parts["fork"].attrs.get("steerer_length_mm") if "fork" in build.parts else None
     sizes = [need.need.get("size_mm") for need in needs if need.what == CUT]
     if length is None or not sizes or not isinstance(sizes[0], (int, float)):

@@ -99,13 +99,13 @@ def _is_need(word: str) -> bool:
 
 
 def slug(words: str) -> str:
-    """The words of a need as a step's id has them."""
+    """Return the words of a need as a step's id has them."""
     kept = "".join(letter if letter.isascii() and letter.isalnum() else " " for letter in words.lower())
     return "-".join(kept.split())[:60]
 
 
 def _left_on(scope: Scope, one: Operation, along: Collection[str], facts: Collection[str]) -> str | None:
-    """A part that still sits on what comes off and does not go along with it."""
+    """Return a part that still sits on what comes off and does not go along with it."""
     if not one.takes_off or not one.moves_part or one.slot not in scope.now.parts:
         return None
     riding = {*along, *(child for name in along for child in scope.children_now.get(name, ()))}
@@ -125,7 +125,7 @@ def _left_open(
     walked: Collection[str],
     goal: Goal,
 ) -> str | None:
-    """The first goal that is not reached, in words."""
+    """Return the first goal that is not reached, in words."""
     for slot in scope.then.parts:
         if slot in scope.new and slot not in new:
             return f"{SLOTS[slot].title} is not fitted"
@@ -161,7 +161,7 @@ def _mended(scope: Scope, defect: Defect, walked: Collection[str], changed: Coll
 
 
 def mend_of(row: Mapping[str, object], defect: Defect) -> str:
-    """The id of the step that mends a defect: its own, or the one of the tables that is its mend."""
+    """Return the id of the step that mends a defect: its own, or the one of the tables that is its mend."""
     end = defect.slot.partition("_")[0]
     done_by = row.get("settled_by")
     if isinstance(done_by, str):

@@ -143,7 +143,7 @@ class Scope:
     # what holds what
 
     def holders(self, slot: str, build: Build) -> tuple[str, ...]:
-        """The part that holds a slot's part on the bike: the first of those it may be held by, or none."""
+        """Return the part that holds a slot's part on the bike: the first of those it may be held by, or none."""
         filled = self.filled_now if build is self.now else self.filled_then
         for one in held().get(slot, Holds()).held_by:
             name = one.fact
@@ -152,7 +152,7 @@ class Scope:
         return ()
 
     def carriers(self, slot: str, build: Build) -> tuple[str, ...]:
-        """The parts that carry a slot's part in the hand, such as a hub its rotor."""
+        """Return the parts that carry a slot's part in the hand, such as a hub its rotor."""
         filled = self.filled_now if build is self.now else self.filled_then
         return tuple(name for name in held().get(slot, Holds()).carried_by if name in filled)
 
@@ -182,7 +182,7 @@ class Scope:
         )
 
     def leaves_with_control(self, line: str) -> bool:
-        """Whether a line leaves an old frame on its lever, which comes off with the cockpit."""
+        """Return whether a line leaves an old frame on its lever, which comes off with the cockpit."""
         at: tuple[str, ...] = (CONTROL_OF.get(line, ""),)
         if "frame" not in self.gone or not self.kept.issuperset(at):
             return False
@@ -193,14 +193,14 @@ class Scope:
     # facts
 
     def facts_at_start(self) -> set[str]:
-        """What holds of the bike before anything is done."""
+        """Return what holds of the bike before anything is done."""
         facts = {fact for slot in self.filled_now for fact in facts_of_slot(slot, self.now)}
         facts |= {f"in:{end}" for end in ENDS if f"{end}_hub" in self.filled_now}
         facts |= {f"joined:{line}" for line in LINES if line in self.filled_now}
         return facts | (settings().keys() - starts_false())
 
     def means(self, one: Literal, build: Build) -> tuple[Literal, ...]:
-        """A literal as facts of this job: none where it says nothing here, two for a part with two sides.
+        """Return a literal as facts of this job: none where it says nothing here, two for a part with two sides.
 
         What is not on the bike, now or as planned, can neither be in the way nor be waited for.
         """
@@ -228,7 +228,7 @@ class Scope:
         return (evolve(one, test=""),) if there else ()
 
     def waits_for(self, fact: str) -> bool:
-        """Whether a setting has to be made in this job where it is not: something must be able to make it."""
+        """Return whether a setting has to be made in this job where it is not: something must be able to make it."""
         if fact in starts_false():
             steerer = {*STEERER, "stacked"}
             if fact in steerer:
@@ -256,7 +256,7 @@ class Scope:
         return row.word == "brake" or (row.word == "bleed" and f"{end}_caliper" in self.filled_then)
 
     def givers(self, fact: str) -> tuple[tuple[Template, str], ...]:
-        """The rows that make a setting, each with its end, on the bike as planned."""
+        """Return the rows that make a setting, each with its end, on the bike as planned."""
         return self._givers.get(fact, ())
 
 
@@ -266,7 +266,7 @@ def is_wheel(part: Part | None, end: str) -> bool:
 
 
 def body_of(slot: str, build: Build) -> str:
-    """The slot that a part is fitted in, by any slot that it fills."""
+    """Return the slot that a part is fitted in, by any slot that it fills."""
     if slot in build.parts:
         return slot
     return next((name for name, part in build.parts.items() if slot in part.also), slot)
@@ -296,7 +296,7 @@ def _same(one: Part, other: Part) -> bool:
 
 
 def place_of(slot: str) -> str:
-    """Where on the bike a slot is worked at: an area, of wheels and brakes an end."""
+    """Return where on the bike a slot is worked at: an area, of wheels and brakes an end."""
     if slot == "bike":
         return "bike"
     area = SLOTS[slot].area

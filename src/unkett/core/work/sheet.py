@@ -87,7 +87,7 @@ def job_steps(
 
 
 def _new_findings(now: Build, then: Build, settings: Settings) -> list[Finding]:
-    """The findings that need something and that the bike now does not already have."""
+    """Return the findings that need something and that the bike now does not already have."""
     if then is now:
         return []
     known = {(*finding.about, finding.says) for finding in check(now, settings).findings}
@@ -116,7 +116,7 @@ class _Sheet:
         begun: Begun,
         fresh: Mapping[str, Step],
     ) -> JobSheet:
-        """The sheet: needs met, steps linked and ordered, those that are done first."""
+        """Return the sheet: needs met, steps linked and ordered, those that are done first."""
         steps = {name: self.words.step(one) for name, one in self.plan.steps.items()}
         lawful = self.plan.lawful()
         links = checks_last(lawful, self.plan.steps)
@@ -188,7 +188,7 @@ class _Sheet:
         )
 
     def _brought(self) -> Iterable[Taken]:
-        """The small parts that steps bring along for a new control."""
+        """Return the small parts that steps bring along for a new control."""
         for one in self.plan.steps.values():
             if one.row is not None and one.row.brings and CONTROL_OF[one.slot] in self.scope.new:
                 need = lookup("needs", "what")[one.row.brings]
@@ -232,7 +232,7 @@ class _Sheet:
         )
 
     def _finished(self, done: Sequence[str], begun: Begun, fresh: Mapping[str, Step]) -> list[Step]:
-        """The steps that are done, in the order they were done; `fresh` is the same sheet with nothing done."""
+        """Return the steps that are done, in the order they were done; `fresh` is the same sheet with nothing done."""
         found = []
         for name in done:
             one, does, slot = begun.done.get(name), *name.split(":")[:2]
@@ -278,7 +278,7 @@ def _link_need(need: NeedStep, steps: dict[str, Step], links: dict[str, set[str]
 
 
 def _all_before(name: str, links: Mapping[str, set[str]]) -> set[str]:
-    """A step and everything that comes before it."""
+    """Return a step and everything that comes before it."""
     found: set[str] = set()
     queue = [name]
     while queue:

@@ -112,7 +112,7 @@ class Wording:
         )
 
     def _mend(self, one: Operation, row: Mapping[str, Any], common: dict[str, Any]) -> Step:
-        """A mend in the words of the inspection's table."""
+        """Return a mend in the words of the inspection's table."""
         torque = from_table(row["torque"]) if "torque" in row else None
         return Step(
             **common,
@@ -159,7 +159,7 @@ class Wording:
         return titles
 
     def _torque(self, row: Template, end: str) -> Torque | None:
-        """What the part itself states, else the table's."""
+        """Return what the part itself states, else the table's."""
         if row.stated:
             slot, _, attr = row.stated.partition(".")
             part = self.scope.then.filled().get(slot)

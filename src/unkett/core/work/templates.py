@@ -56,7 +56,7 @@ class Template:
         return ":".join(word for word in (self.does, self.slot, self.word) if word)
 
     def fits(self, end: str, build: Build) -> bool:
-        """Whether a bike is one that the row is for."""
+        """Return whether a bike is one that the row is for."""
         return all(holds(test.replace("{end}", end), build) for test in self.only)
 
 
@@ -113,5 +113,5 @@ refers("torque", _is_torque)
 
 @functools.cache
 def shipped() -> tuple[Template, ...]:
-    """The templates that ship, in the order of the work."""
+    """Return the templates that ship, in the order of the work."""
     return tuple(_template(rank, row) for rank, row in enumerate(table("steps").rows))

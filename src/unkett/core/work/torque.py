@@ -12,7 +12,7 @@ SINGLE = 0.9  # of a printed single figure, which is a most
 
 
 def stated(said: Any) -> Torque:
-    """A torque that a part states: a pair is taken in its middle, a single figure, a most, at 90 %."""
+    """Return a torque that a part states: a pair is taken in its middle, a single figure, a most, at 90 %."""
     if isinstance(said, (list, tuple)):
         low, high = (float(one) for one in said)
         return Torque(low=low, high=high, target=round((low + high) / 2, 2), said_by="part")
@@ -20,7 +20,7 @@ def stated(said: Any) -> Torque:
 
 
 def from_table(code: str, *, lower_end: bool = False) -> Torque:
-    """A torque of the table, in its middle; at the lower end carbon in its friction paste."""
+    """Return a torque of the table, in its middle; at the lower end carbon in its friction paste."""
     row = lookup("tightening", "code")[code]
     low, high = float(row["low_nm"]), float(row["high_nm"])
     if lower_end:

@@ -21,7 +21,7 @@ REASON_MAX = 400
 
 
 def _found(actor: User, bike: Bike, parts: Parts, ref: str) -> Finding:
-    """The finding as it stands, nothing accepted. Raises NotThere."""
+    """Return the finding as it stands, nothing accepted. Raises NotThere."""
     settings = Settings.of(actor.workshop.settings)
     findings = check(bike.build(parts.on(bike)), settings).findings
     found = next((finding for finding in findings if finding.ref == ref), None)

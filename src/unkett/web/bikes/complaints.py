@@ -71,7 +71,7 @@ class Given:
 
 
 def open_complaints(bike: Bike) -> list[OpenComplaint]:
-    """The complaints of a bike that are not gone."""
+    """Return the complaints of a bike that are not gone."""
     complaints = shipped().complaints
     return [
         OpenComplaint(complaint=complaints[one["code"]], end=one["end"] or None, by=one["by"], on=one["on"])
@@ -81,7 +81,7 @@ def open_complaints(bike: Bike) -> list[OpenComplaint]:
 
 
 def given_answers(bike: Bike) -> list[Given]:
-    """What checks said of the complaints that are open, in the order they were done."""
+    """Return what checks said of the complaints that are open, in the order they were done."""
     checks = shipped().checks
     return [
         Given(
@@ -98,12 +98,12 @@ def given_answers(bike: Bike) -> list[Given]:
 
 
 def answers_of(bike: Bike) -> tuple[Answer, ...]:
-    """The same as the search takes them."""
+    """Return the same as the search takes them."""
     return tuple(Answer(check=one.check.code, result=one.result, end=one.end) for one in given_answers(bike))
 
 
 def check_minutes(bike: Bike) -> float:
-    """The minutes that the checks done so far took; one that cannot be given took none."""
+    """Return the minutes that the checks done so far took; one that cannot be given took none."""
     return sum(one.check.minutes for one in given_answers(bike) if one.result is not None)
 
 

@@ -270,7 +270,7 @@ def undo(*, actor: User, bike_id: int, version: int) -> Bike:
 
 
 def _moves_of(line_id: int) -> list[Move]:
-    """The ledger's lines of one action, with their parts locked."""
+    """Return the ledger's lines of one action, with their parts locked."""
     moves = list(Move.objects.filter(line_id=line_id).select_related("from_bike").order_by("-pk"))
     held = BikePart.objects.select_for_update().in_bulk([move.part_id for move in moves])
     for move in moves:

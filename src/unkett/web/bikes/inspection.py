@@ -144,13 +144,13 @@ def close_findings(*, actor: User, bike_id: int, mended: Collection[str]) -> Bik
 
 
 def _in_words(code: str, one: Found) -> dict[str, Any]:
-    """A finding as it is stored."""
+    """Return a finding as it is stored."""
     stored: dict[str, Any] = {"slots": list(one.slots), "how": one.how, "note": one.note.strip()}
     return stored | {"minutes": one.minutes, "price": str(one.price)} if is_own(code) else stored
 
 
 def _kept(was: Mapping[str, Any] | None, stored: dict[str, Any], by: dict[str, Any]) -> dict[str, Any]:
-    """A tick as it is kept: whoever found it stays its finder while nothing else is said."""
+    """Return a tick as it is kept: whoever found it stays its finder while nothing else is said."""
     same = was is not None and all(was.get(name) == value for name, value in stored.items())
     return dict(was) if was is not None and same else {**stored, **by}
 
@@ -231,7 +231,7 @@ def _pictures(sent: Mapping[str, bytes]) -> tuple[dict[str, bytes], list[Fault]]
 
 
 def made_again(content: bytes) -> bytes:
-    """A picture as a JPEG of at most 1600 pixels a side, turned as it was held, with nothing else of the file.
+    """Return a picture as a JPEG of at most 1600 pixels a side, turned as it was held, with nothing else of the file.
 
     Raises ValueError for what is no picture, or too big a one.
     """
@@ -251,7 +251,7 @@ def made_again(content: bytes) -> bytes:
 
 
 def picture_of(actor: User, bike_id: int, code: str) -> bytes:
-    """The picture of a tick. Raises NotThere."""
+    """Return the picture of a tick. Raises NotThere."""
     if not bikes_seen_by(actor).filter(pk=bike_id).exists():
         raise NotThere
     found = Picture.objects.filter(bike_id=bike_id, about=code).first()

@@ -55,7 +55,7 @@ class FirstLook:
 
 
 def profile_of(bike: Bike) -> BikeProfile:
-    """What was seen at the first look; a bike that came otherwise is looked at as a whole."""
+    """Return what was seen at the first look; a bike that came otherwise is looked at as a whole."""
     kept = bike.kept.get("intake", {})
     brakes = kept.get("brakes")
     return BikeProfile(
@@ -124,7 +124,7 @@ def take_in(*, actor: User, first: FirstLook) -> Bike:
 
 
 def _like(bike: Bike, part: BikePart) -> BikePart:
-    """A part like another bike's, without that one's damage and wear."""
+    """Return a part like another bike's, without that one's damage and wear."""
     attrs = {name: value for name, value in part.attrs.items() if name != "damage"}
     return BikePart(
         workshop_id=bike.workshop_id,
@@ -263,7 +263,7 @@ def _put_seen(actor: User, bike: Bike, parts: Parts, slot: str, seen: PartSeen) 
 
 
 def _called(actor: User, kind: str, name: str) -> CataloguePart | None:
-    """The one catalogue part of a kind that bears a name."""
+    """Return the one catalogue part of a kind that bears a name."""
     found = list(on_offer(actor).filter(kind=kind, name=name)[:2]) if name else []
     return found[0] if len(found) == 1 else None
 

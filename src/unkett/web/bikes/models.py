@@ -117,7 +117,7 @@ class Bike(models.Model):
         return self.name
 
     def build(self, fitted: list[BikePart]) -> Build:
-        """The core's value of this bike, from its already fetched parts."""
+        """Return the core's value of this bike, from its already fetched parts."""
         return Build(
             name=self.name,
             use=self.use or None,
@@ -218,11 +218,11 @@ class BikePart(models.Model):
         return {name: getattr(self, name) for name in STORED}
 
     def slots(self) -> tuple[str, ...]:
-        """Every slot it fills."""
+        """Return every slot it fills."""
         return (self.slot, *self.also) if self.slot else ()
 
     def as_part(self) -> Part:
-        """The core's value of this part."""
+        """Return the core's value of this part."""
         return stored_part(self.kind, self.name, self.attrs, self.also, self.extra)
 
 

@@ -7,17 +7,17 @@ from unkett.web.workshop.models import User
 
 
 def every_bike_of(actor: User) -> QuerySet[Bike]:
-    """Every bike of the workshop, removed ones too."""
+    """Return every bike of the workshop, removed ones too."""
     return Bike.objects.filter(workshop_id=actor.workshop_id)
 
 
 def bikes_seen_by(actor: User) -> QuerySet[Bike]:
-    """Every bike that is not removed."""
+    """Return every bike that is not removed."""
     return every_bike_of(actor).exclude(status=Status.REMOVED)
 
 
 def bikes_gone_from(actor: User) -> QuerySet[Bike]:
-    """The bikes that are put away or removed."""
+    """Return the bikes that are put away or removed."""
     return every_bike_of(actor).exclude(status=Status.HERE)
 
 

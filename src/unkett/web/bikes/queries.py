@@ -57,12 +57,12 @@ def file_of(
 
 
 def settings_of(actor: User) -> Settings:
-    """The settings of the actor's workshop."""
+    """Return the settings of the actor's workshop."""
     return Settings.of(actor.workshop.settings)
 
 
 def current_bike(actor: User, bike_id: int) -> CurrentBike:
-    """A bike as it stands, with its findings. Raises NotThere for one that is not the actor's."""
+    """Return a bike as it stands, with its findings. Raises NotThere for one that is not the actor's."""
     bike = _lean(bikes_seen_by(actor)).filter(pk=bike_id).first()
     if bike is None:
         raise NotThere
@@ -76,7 +76,7 @@ def _lean(bikes: QuerySet[Bike]) -> QuerySet[Bike]:
 
 
 def current_bike_of(bike: Bike, settings: Settings) -> CurrentBike:
-    """The same for a bike that is fetched already; its parts are fetched here."""
+    """Return the same for a bike that is fetched already; its parts are fetched here."""
     fitted = list(BikePart.objects.filter(bike_id=bike.pk))
     build = bike.build(fitted)
     found = accepting(check(build, settings), bike, fitted)
@@ -87,7 +87,7 @@ HISTORY_SHOWN = 200
 
 
 def history_of(actor: User, bike: Bike) -> list[LogEntry]:
-    """What was done to a bike, the latest first, each action with its lines of the ledger."""
+    """Return what was done to a bike, the latest first, each action with its lines of the ledger."""
     lines = LogEntry.objects.filter(workshop_id=actor.workshop_id)
     ids = {
         *lines.filter(about="bike", about_id=bike.pk)
@@ -109,7 +109,7 @@ class Stood:
 
 
 def known_since(actor: User, bike: Bike) -> datetime | None:
-    """When the bike was written down; None where the log does not say."""
+    """Return when the bike was written down; None where the log does not say."""
     lines = LogEntry.objects.filter(workshop_id=actor.workshop_id, about="bike", about_id=bike.pk)
     return (
         lines.filter(verb__in=("add", "take in", "copy")).order_by("pk").values_list("at", flat=True).first()
@@ -117,7 +117,7 @@ def known_since(actor: User, bike: Bike) -> datetime | None:
 
 
 def bike_on_date(bike: Bike, when: datetime) -> list[Stood]:
-    """The parts that were on a bike at a moment, with what was known of them then, by the ledger.
+    """Return the parts that were on a bike at a moment, with what was known of them then, by the ledger.
 
     A part stands as the last line of its ledger before the moment left it, else as the first line after found it.
     """
@@ -145,6 +145,6 @@ BENCH_OFFERED = 200  # pieces that one list offers; the bin finds any
 
 
 def bench_of(actor: User, *kinds: str) -> list[BikePart]:
-    """The pieces that lie in the bin, of these kinds where some are named, the latest first."""
+    """Return the pieces that lie in the bin, of these kinds where some are named, the latest first."""
     lying = parts_seen_by(actor).filter(where=Where.BENCH)
     return list((lying.filter(kind__in=kinds) if kinds else lying).order_by("-pk")[:BENCH_OFFERED])

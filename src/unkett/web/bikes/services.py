@@ -82,7 +82,7 @@ def judge_fresh(bike: Bike, actor: User) -> None:
 
 
 def title_of(slot: str) -> str:
-    """A slot's long name, or the bike's own. Raises NotThere for what is neither."""
+    """Return a slot's long name, or the bike's own. Raises NotThere for what is neither."""
     if slot == "bike":
         return "Bike and rider"
     if slot not in SLOTS:
@@ -110,7 +110,7 @@ def record_empty(*, actor: User, bike_id: int, version: int, slot: str, empty: b
 
 
 def declared(slot: str, attr: str) -> Attribute:
-    """What the vocabulary says of an attribute in a slot. Raises NotThere."""
+    """Return what the vocabulary says of an attribute in a slot. Raises NotThere."""
     title_of(slot)
     kind = BIKE if slot == "bike" else KINDS[SLOTS[slot].kind]
     if attr not in kind.attributes:

@@ -142,7 +142,7 @@ def _own(actor: User, bike_id: int, set_up_id: int) -> SetUp:
 
 
 def _wanted(actor: User, parts: Parts, set_up: SetUp) -> dict[str, BikePart]:
-    """The parts of a set-up by slot, locked. Refused where one is neither on this bike nor set aside."""
+    """Return the parts of a set-up by slot, locked. Refused where one is neither on this bike nor set aside."""
     places = {place.part_id: place.slot for place in set_up.places.all()}
     found = {part.pk: part for part in parts.on(set_up.bike)}
     aside = parts_seen_by(actor).select_for_update().filter(pk__in=set(places) - set(found))
@@ -154,7 +154,7 @@ def _wanted(actor: User, parts: Parts, set_up: SetUp) -> dict[str, BikePart]:
 
 
 def _on_it(bike: Bike, on: set[int], but: SetUp) -> list[dict[str, BikePart]]:
-    """The other set-ups that are on the bike whole, each with its parts by slot."""
+    """Return the other set-ups that are on the bike whole, each with its parts by slot."""
     others = bike.set_ups.exclude(pk=but.pk).prefetch_related("places__part")
     by_slot = [{place.slot: place.part for place in other.places.all()} for other in others]
     return [parts for parts in by_slot if parts and {part.pk for part in parts.values()} <= on]
@@ -194,7 +194,7 @@ class SetUpSeen:
 
 
 def set_ups_of(actor: User, stands: CurrentBike) -> list[SetUpSeen]:
-    """The set-ups of a bike, each with the bike checked whole as if it were on."""
+    """Return the set-ups of a bike, each with the bike checked whole as if it were on."""
     rows = list(SetUp.objects.filter(bike_id=stands.bike.pk).prefetch_related("places__part"))
     all_parts = {row.pk: {place.slot: place.part for place in row.places.all()} for row in rows}
     on = {part.pk for part in stands.fitted.values()}

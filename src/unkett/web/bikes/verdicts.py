@@ -43,13 +43,13 @@ def core_fingerprint() -> str:
 
 
 def judged_by(workshop: Workshop) -> str:
-    """The mark of a verdict made by these rules under these settings."""
+    """Return the mark of a verdict made by these rules under these settings."""
     own = json.dumps(workshop.settings, sort_keys=True)
     return hashlib.sha256(f"{core_fingerprint()} {own}".encode()).hexdigest()
 
 
 def summary_json(found: Check, build: Build) -> dict[str, Any]:
-    """What the yard shows of a check: counts, the worst finding and what to measure first."""
+    """Return what the yard shows of a check: counts, the worst finding and what to measure first."""
     first, wanted = next(iter(next_measures(found.findings)), None), wanted_slots(build)
     worst = found.findings[0] if found.findings and found.verdict is not Verdict.GOES else None
     return {
@@ -82,7 +82,7 @@ def fingerprint(finding: Finding) -> str:
 
 
 def part_ids(finding: Finding, fitted: Iterable[BikePart]) -> dict[str, int]:
-    """The physical parts that a finding speaks of, by slot."""
+    """Return the physical parts that a finding speaks of, by slot."""
     return {slot: part.pk for part in fitted for slot in part.slots() if slot in finding.slots}
 
 
@@ -100,12 +100,12 @@ def _words(entry: Mapping[str, Any]) -> str:
 
 
 def day_words(day: datetime.date) -> str:
-    """A day as pages write it."""
+    """Return a day as pages write it."""
     return f"{day:%-d %b %Y}"
 
 
 def accepting(found: Check, bike: Bike, fitted: Iterable[BikePart]) -> Check:
-    """A check of these parts where what somebody accepted counts as settled.
+    """Return a check of these parts where what somebody accepted counts as settled.
 
     An acceptance ends by itself: after its day, or as soon as a part or a figure of the finding is another.
     """

@@ -25,7 +25,7 @@ Whereabouts = tuple[str, int | None, str]  # where, the bike's id, the slot
 
 
 def whereabouts_of(part: BikePart) -> Whereabouts:
-    """Where a part is now."""
+    """Return where a part is now."""
     return part.where, part.bike_id, part.slot
 
 
@@ -41,15 +41,15 @@ class Parts:
         self.before = {bike.pk: self.slots(bike) for bike in bikes}
 
     def on(self, bike: Bike) -> list[BikePart]:
-        """The parts on a bike as they are now, in the order they were entered."""
+        """Return the parts on a bike as they are now, in the order they were entered."""
         return [part for part in (*self._parts.values(), *self._entered) if part.bike_id == bike.pk]
 
     def slots(self, bike: Bike) -> set[str]:
-        """The slots that are filled now."""
+        """Return the slots that are filled now."""
         return {slot for part in self.on(bike) for slot in part.slots()}
 
     def in_slot(self, bike: Bike, slot: str) -> BikePart | None:
-        """The part that fills a slot, its own or one it also fills."""
+        """Return the part that fills a slot, its own or one it also fills."""
         return next((part for part in self.on(bike) if slot in part.slots()), None)
 
     def change(self, part: BikePart, **values: Any) -> None:
@@ -59,7 +59,7 @@ class Parts:
             setattr(part, name, value)
 
     def enter(self, bike: Bike, slot: str, **values: Any) -> BikePart:
-        """A part nobody had written down before, in a slot of a bike."""
+        """Return a part nobody had written down before, in a slot of a bike."""
         stored = {"kind": SLOTS[slot].kind, **values}
         part = BikePart(workshop_id=bike.workshop_id, bike=bike, slot=slot, **stored)
         self._entered.append(part)
@@ -92,7 +92,7 @@ class Parts:
             self._parts[part.pk] = part
 
     def changed(self) -> list[BikePart]:
-        """The parts that are not as they were, those that leave a bike first."""
+        """Return the parts that are not as they were, those that leave a bike first."""
         touched = [
             self._parts[pk]
             for pk, was in self._was.items()
@@ -127,7 +127,7 @@ class Parts:
 
 
 def contradicting(parts: Iterable[BikePart]) -> list[Fault]:
-    """What parts on a bike say against themselves, by `slot.attr`."""
+    """Return what parts on a bike say against themselves, by `slot.attr`."""
     return [
         Fault(path=f"{part.slot}.{fault.path}", says=fault.says)
         for part in parts
@@ -149,12 +149,12 @@ def in_order(slots: Iterable[str]) -> list[str]:
 
 
 def settled(empty: Iterable[str], before: set[str], after: set[str]) -> list[str]:
-    """The slots known to be empty after a change: what was taken off joins them, what was filled leaves."""
+    """Return the slots known to be empty after a change: what was taken off joins them, what was filled leaves."""
     return in_order((set(empty) | (before - after)) - after)
 
 
 def locked(actor: User, bike_id: int, version: int) -> Bike:
-    """A bike, locked. Raises NotThere, and Conflict where it is not as the user saw it."""
+    """Return a bike, locked. Raises NotThere, and Conflict where it is not as the user saw it."""
     bike = bikes_seen_by(actor).select_for_update().filter(pk=bike_id).first()
     if bike is None:
         raise NotThere
@@ -181,7 +181,7 @@ REMEMBERED = (
 
 
 def remembered(bike: Bike, says: str) -> dict[str, Any]:
-    """What an undo puts back that is no part's, and what it is called."""
+    """Return what an undo puts back that is no part's, and what it is called."""
     return {"says": says, **{name: getattr(bike, name) for name in REMEMBERED}}
 
 

@@ -38,7 +38,7 @@ SOUND_FEELS = ("", Feel.SMOOTH.value)
 
 
 def pieces_seen_by(actor: User, where: str = Where.BENCH) -> QuerySet[BikePart]:
-    """The pieces of the bin, or those that left it by one way."""
+    """Return the pieces of the bin, or those that left it by one way."""
     return parts_seen_by(actor).filter(where=where)
 
 
@@ -54,7 +54,7 @@ class Pieces:
 def pieces(
     actor: User, *, where: str, find: str = "", kind: str = "", box: str = "", page: int = 1
 ) -> Pieces:
-    """The pieces that hold every word in their name or box, of one kind, in one box; the latest first."""
+    """Return the pieces that hold every word in their name or box, of one kind, in one box; the latest first."""
     found = pieces_seen_by(actor, where)
     for word in find.split()[:6]:
         found = found.filter(Q(name__icontains=word) | Q(box__icontains=word))
@@ -73,14 +73,14 @@ def pieces(
 
 
 def boxes_of(actor: User) -> list[str]:
-    """The boxes that hold something, by name."""
+    """Return the boxes that hold something, by name."""
     held = pieces_seen_by(actor).exclude(box="").order_by().values_list("box", flat=True).distinct()
     counted = stock_seen_by(actor).exclude(box="").order_by().values_list("box", flat=True).distinct()
     return sorted({*held[:2000], *counted[:2000]})
 
 
 def in_box(actor: User, box: str) -> tuple[list[BikePart], list[StockItem]]:
-    """What should lie in a box: its pieces, and what is counted there."""
+    """Return what should lie in a box: its pieces, and what is counted there."""
     lying = pieces_seen_by(actor).filter(box=box).order_by("kind", "pk")
     there = stock_seen_by(actor).filter(box=box, count__isnull=False)
     return list(lying[:1000]), list(there[:1000])
@@ -143,7 +143,7 @@ def pieces_by_slot(actor: User) -> dict[str, int]:
 
 
 def pieces_for(actor: User, build: Build, slot: str, settings: Settings, most: int = PAGE) -> PiecesThatGo:
-    """What lies in the bin for a slot of this build, judged: best first."""
+    """Return what lies in the bin for a slot of this build, judged: best first."""
     alike = json.dumps(evolve(build, name="", about={}).to_json())
     judge = _judge(alike, slot, json.dumps(dict(settings.own), sort_keys=True))
     mine = pieces_seen_by(actor).filter(kind=SLOTS[slot].kind, also=[])
@@ -216,7 +216,7 @@ _Key = tuple[Any, ...]
 
 
 def bikes_needing(actor: User, part: BikePart) -> BikesNeeding:
-    """The bikes here that have a reason to take a piece and whose joints let it, strongest reason first.
+    """Return the bikes here that have a reason to take a piece and whose joints let it, strongest reason first.
 
     A reason: what stands in the slot is worn or soon will be, feels or looks unsound, does not go, or is lacking.
     Bikes that are alike in everything the slot's rules read are judged once; what is shown is judged by itself.

@@ -52,7 +52,7 @@ class Kept:
     mass_g: int | None = None
 
     def faults(self) -> list[Fault]:
-        """What is wrong with it, by field."""
+        """Return what is wrong with it, by field."""
         found = []
         if len(self.box.strip()) > BOX_MAX:
             found.append(Fault(path="box", says=f"at most {BOX_MAX} characters are kept"))
@@ -64,7 +64,7 @@ class Kept:
 
 
 def part_labelled(actor: User, text: str) -> BikePart | None:
-    """The part whose label was typed or scanned; None where it is none of this workshop."""
+    """Return the part whose label was typed or scanned; None where it is none of this workshop."""
     found = LABEL.fullmatch(text.strip().lstrip("/").upper())
     return parts_seen_by(actor).filter(pk=int(found[1])).first() if found else None
 
@@ -104,7 +104,7 @@ def _checked_why(why: str, wanted: bool) -> str:
 
 
 def is_cracked_carbon(part: BikePart) -> bool:
-    """Whether what is written of a part says that it is carbon and cracked, dented or crashed."""
+    """Return whether what is written of a part says that it is carbon and cracked, dented or crashed."""
     return part.attrs.get("material") == "carbon" and bool({*CRACKS} & {*part.attrs.get("damage", ())})
 
 
@@ -225,7 +225,7 @@ def piece_of(
     stated: Any = None,
     also: Sequence[str] = (),
 ) -> BikePart:
-    """A piece as it would be written down. Raises InputError naming every fault."""
+    """Return a piece as it would be written down. Raises InputError naming every fault."""
     faults = kept.faults()
     try:
         clean = checked_values(kind, name, values)
@@ -298,7 +298,7 @@ def count_box(
 
 
 def _turned_up(actor: User, scanned: str) -> list[BikePart]:
-    """The pieces whose labels were scanned. Raises InputError for a label of none, or of a part on a bike."""
+    """Return the pieces whose labels were scanned. Raises InputError for a label of none, or of a part on a bike."""
     labels = [LABEL.fullmatch(word.lstrip("/").upper()) for word in scanned.split()]
     wrong = [word for word, label in zip(scanned.split(), labels, strict=True) if label is None]
     ids = {int(label[1]) for label in labels if label}

@@ -45,7 +45,7 @@ class Line:
 
 
 def lines_of(actor: User, rows: Rows, kind: str = "") -> list[Line]:
-    """Every line read and checked; `kind` is that of lines which name none. Raises InputError for a column it
+    """Return every line read and checked; `kind` is that of lines which name none. Raises InputError for a column it
     does not know, a column twice, and where no name is among them.
     """
     columns = _columns(rows[0], kind)
@@ -70,7 +70,7 @@ def lines_of(actor: User, rows: Rows, kind: str = "") -> list[Line]:
 
 
 def _columns(head: Sequence[str], kind: str) -> list[str]:
-    """What each column holds, by code or by title. Raises InputError naming the columns that are none."""
+    """Return what each column holds, by code or by title. Raises InputError naming the columns that are none."""
     kinds = [KINDS[kind]] if kind in KINDS else list(KINDS.values())
     known = {name: name for name in TITLES} | {title.lower(): name for name, title in TITLES.items()}
     for each in kinds:
@@ -90,7 +90,7 @@ def _columns(head: Sequence[str], kind: str) -> list[str]:
 
 
 def _kind_called(text: str) -> Kind | None:
-    """A kind by its code or its title."""
+    """Return a kind by its code or its title."""
     wanted = text.strip().lower()
     return next((kind for kind in KINDS.values() if wanted in (kind.name, kind.title.lower())), None)
 
@@ -161,7 +161,7 @@ def _shop(cells: Mapping[str, str], faults: list[Fault]) -> dict[str, Any]:
 
 
 def template_of(kind: str) -> Rows:
-    """The head of a table for a kind: what the workshop keeps, then its dimensions."""
+    """Return the head of a table for a kind: what the workshop keeps, then its dimensions."""
     return [[*SHOP, *(name for name in KINDS[kind].attributes if name != "damage")]]
 
 

@@ -85,7 +85,7 @@ def parts_seen_by(actor: User) -> QuerySet[CataloguePart]:
 
 
 def on_offer(actor: User) -> QuerySet[CataloguePart]:
-    """The parts that can be had."""
+    """Return the parts that can be had."""
     return parts_seen_by(actor).filter(retired=False)
 
 
@@ -127,14 +127,14 @@ class ClassVerdicts:
     judged: dict[int, PartEffect]
 
     def chosen(self, pk: int) -> PartEffect:
-        """A class judged; made when it is first shown."""
+        """Return a class judged; made when it is first shown."""
         if pk not in self.judged:
             chooser = self.plated[pk].chooser if pk in self.plated else self.chooser
             self.judged[pk] = chooser.choose(self.attrs[pk])
         return self.judged[pk]
 
     def candidate(self, part: CataloguePart) -> Candidate:
-        """A part of one of the classes, judged."""
+        """Return a part of one of the classes, judged."""
         class_id = part.fit_class_id or 0  # one of these classes, so never 0
         plated = self.plated.get(class_id)
         return Candidate(part=part, chosen=self.chosen(class_id), plate=plated.plate if plated else None)
@@ -202,7 +202,7 @@ def _plated(
 def class_verdicts(
     actor: User, build: Build, slot: str, settings: Settings, *, new: bool = False
 ) -> ClassVerdicts:
-    """The verdict of every class of the slot's kind; kept until catalogue, build or settings change."""
+    """Return the verdict of every class of the slot's kind; kept until catalogue, build or settings change."""
     kinds = [SLOTS[slot].kind, *(["brake_adapter"] if slot.endswith("_rotor") else [])]
     renew_classes(actor.workshop, kinds)  # after an upgrade, where the background has not come to them yet
     return _verdicts(
@@ -223,7 +223,7 @@ def _together(slices: list[QuerySet[CataloguePart]]) -> Iterable[CataloguePart]:
 
 
 def _numbers_of(parts: QuerySet[CataloguePart], verdicts: ClassVerdicts) -> dict[int, int]:
-    """How many of some parts each class has; a class made since this request began is seen by the next."""
+    """Return how many of some parts each class has; a class made since this request began is seen by the next."""
     found = parts.order_by().values_list("fit_class_id").annotate(number=Count("id"))
     return {pk: number for pk, number in found if pk in verdicts.ranks}
 
@@ -322,5 +322,5 @@ def wheels_that_go(actor: User, build: Build, end: str, settings: Settings) -> l
 
 
 def plate_slot(slot: str) -> str:
-    """Where the plate of a rotor's caliper stands."""
+    """Return where the plate of a rotor's caliper stands."""
     return slot.replace("_rotor", "_brake_adapter")

@@ -135,7 +135,7 @@ def _checked(
     but: int | None = None,
     also: Sequence[str] = (),
 ) -> dict[str, Any]:
-    """What was typed of a part, with its dimensions checked. Raises InputError naming field or attribute.
+    """Return what was typed of a part, with its dimensions checked. Raises InputError naming field or attribute.
 
     Holds the workshop's row, so that two hands cannot write the same name at once.
     """

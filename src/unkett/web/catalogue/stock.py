@@ -48,12 +48,12 @@ class Opened:
 
 
 def stock_seen_by(actor: User) -> QuerySet[StockItem]:
-    """What the workshop counts, sorts that have run out among it."""
+    """Return what the workshop counts, sorts that have run out among it."""
     return StockItem.objects.filter(workshop_id=actor.workshop_id)
 
 
 def stock_of(actor: User) -> list[StockItem]:
-    """The lengths that the workshop has."""
+    """Return the lengths that the workshop has."""
     there = Q(count=None) | Q(count__gt=0)
     return list(stock_seen_by(actor).filter(there, sort__in=SORTS))
 

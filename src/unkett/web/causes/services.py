@@ -45,7 +45,7 @@ OFFERED = ((0.25, 3.0), (0.08, 2.0), (0.0, 1.0))  # share of the cases from whic
 
 
 def tables_of(workshop: Workshop) -> Tables:
-    """The tables with this workshop's own weights over them."""
+    """Return the tables with this workshop's own weights over them."""
     own: dict[str, dict[str, float]] = {}
     causes, complaints = shipped().causes, shipped().complaints
     for row in OwnWeight.objects.filter(workshop=workshop):
@@ -55,7 +55,7 @@ def tables_of(workshop: Workshop) -> Tables:
 
 
 def asked_of(actor: User, stands: CurrentBike) -> Asked:
-    """What is known of a bike's complaints: its build, ticks, readings, what checks said and what was mended."""
+    """Return what is known of a bike's complaints: its build, ticks, readings, what checks said and what was mended."""
     bike = stands.bike
     readings = [(one.slot, one.sort.code, one.last.value) for one in wear_of(actor, bike, stands.build)]
     return Asked(
@@ -104,7 +104,7 @@ def held_by_complaint(found: Causes) -> dict[str, list[str]]:
 
 
 def _held(found: Causes, cause: str, end: str | None) -> tuple[Suspect, list[str]]:
-    """A cause that holds, with the complaints it may be the cause of. Raises NotThere."""
+    """Return a cause that holds, with the complaints it may be the cause of. Raises NotThere."""
     for run in found.runs:
         for one in run.causes:
             if one.holds and one.cause.code == cause and run.end == end:
@@ -147,7 +147,7 @@ def settle(*, actor: User, bike_id: int, version: int, cause: str, end: str | No
 
 
 def _mended_by(bike: Bike, cause: str) -> Check | None:
-    """The check that showed a cause and mended it by being done."""
+    """Return the check that showed a cause and mended it by being done."""
     for one in given_answers(bike):
         if cause in one.check.mends and one.check.word(one.result or "", cause) == "shows":
             return one.check
@@ -226,13 +226,13 @@ class CauseWeight:
 
 
 def cases_of(workshop: Workshop) -> dict[str, int]:
-    """How many closed cases there are of each complaint."""
+    """Return how many closed cases there are of each complaint."""
     rows = ClosedCase.objects.filter(workshop=workshop).order_by()
     return dict(rows.values_list("complaint").annotate(number=Count("pk")))
 
 
 def counted(workshop: Workshop, complaint: str) -> tuple[int, list[CauseWeight]]:
-    """The closed cases of a complaint and, by cause, what they say; weights are offered from thirty on."""
+    """Return the closed cases of a complaint and, by cause, what they say; weights are offered from thirty on."""
     tables, own = shipped(), tables_of(workshop)
     rows = list(
         ClosedCase.objects.filter(workshop=workshop, complaint=complaint).values_list("causes", flat=True)

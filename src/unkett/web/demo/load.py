@@ -62,7 +62,7 @@ def is_loaded() -> bool:
 
 
 def worked_in() -> int:
-    """How many things somebody did in the demonstration since it was loaded."""
+    """Return how many things somebody did in the demonstration since it was loaded."""
     workshop = Workshop.objects.filter(demo=True).first()
     if workshop is None or workshop.loaded_to is None:
         return 0

@@ -13,7 +13,7 @@ from unkett.web.workshop.models import User
 
 
 def calendar_of(actor: User) -> bytes:
-    """The workshop's calendar as a file."""
+    """Return the workshop's calendar as a file."""
     made = Calendar()
     made.add("prodid", "-//Unkett//job calendar//EN")
     made.add("version", "2.0")

@@ -116,7 +116,7 @@ def apply_change(
 
 
 def _waiting(plan: Plan) -> set[str]:
-    """The slots whose change is not on the bike's record yet."""
+    """Return the slots whose change is not on the bike's record yet."""
     fitted = {part.slot: part for part in plan.bike.fitted.all()}
     return {change.slot for change in plan.changes.all() if not change.is_done(fitted)}
 
@@ -177,7 +177,7 @@ def _done_step(step: JobStep) -> DoneStep:
 
 
 def reads_what_comes_off(step: JobStep) -> bool:
-    """Whether a step reads the part that comes off, such as the wear of the old chain."""
+    """Return whether a step reads the part that comes off, such as the wear of the old chain."""
     return step.content["does"] == "take_off" or step.key == OLD_CHAIN
 
 

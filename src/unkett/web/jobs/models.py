@@ -199,7 +199,7 @@ class WorkHours(models.Model):
         return f"{self.user}: {self.begins:%H:%M}–{self.ends:%H:%M}"
 
     def windows(self, day: datetime.date, n: int) -> list[tuple[int, int]]:
-        """The minutes worked on a day that is the n-th from the first, counted from the first's midnight."""
+        """Return the minutes worked on a day that is the n-th from the first, counted from the first's midnight."""
         if str(day.isoweekday()) not in self.days:
             return []
         marks = [

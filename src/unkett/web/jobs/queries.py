@@ -37,12 +37,12 @@ DUE_SOON = datetime.timedelta(days=14)
 
 
 def jobs_of(workshop_id: int) -> QuerySet[Job]:
-    """The jobs of a workshop."""
+    """Return the jobs of a workshop."""
     return Job.objects.filter(plan__bike__workshop_id=workshop_id).exclude(plan__bike__status=Status.REMOVED)
 
 
 def jobs_seen_by(actor: User) -> QuerySet[Job]:
-    """The jobs of the actor's workshop."""
+    """Return the jobs of the actor's workshop."""
     return jobs_of(actor.workshop_id)
 
 
@@ -59,12 +59,12 @@ def job_in_work(actor: User, plan_id: int) -> Job | None:
 
 
 def sheet_of(actor: User, plan: Plan, done: Sequence[str] = ()) -> JobSheet:
-    """The sheet that a plan comes to now, after the steps that are done."""
+    """Return the sheet that a plan comes to now, after the steps that are done."""
     return sheet_of_plan(planned(actor, plan.pk), settings_of(actor), done)
 
 
 def figures_moved(actor: User, plan: Plan) -> list[list[str]]:
-    """The figures that a plan moves: title, before, after."""
+    """Return the figures that a plan moves: title, before, after."""
     found, settings = planned(actor, plan.pk), settings_of(actor)
     rows = []
     for build in (found.stands.build, found.build):
@@ -91,7 +91,7 @@ class Sheet:
         return {step.key: step for step in self.steps}
 
     def before(self, step: JobStep) -> list[JobStep]:
-        """What has to be finished first and is not: not done, or still waiting."""
+        """Return what has to be finished first and is not: not done, or still waiting."""
         first = [one for one in self._before(step) if not self.is_over(one)]
         nearer = {key for one in first for key in _lawful(one)}
         return [one for one in first if one.key not in nearer]
@@ -100,12 +100,12 @@ class Sheet:
         return [self.by_key[key] for key in _lawful(step) if key in self.by_key]
 
     def is_over(self, step: JobStep) -> bool:
-        """Whether a step is done or left out, its wait over."""
+        """Return whether a step is done or left out, its wait over."""
         now = timezone.now()
         return step.done_at is not None and (step.rests_until or now) <= now
 
     def requires(self, step: JobStep) -> list[tuple[str, bool]]:
-        """What other steps bring about before a step, in words, each with whether it is so."""
+        """Return what other steps bring about before a step, in words, each with whether it is so."""
         found = []
         for words, keys in step.content.get("made_by", {}).items():
             makers = [self.by_key[key] for key in keys if key in self.by_key]
@@ -114,7 +114,7 @@ class Sheet:
         return found
 
     def counting_on(self, step: JobStep) -> list[JobStep]:
-        """The steps that are done and count on one that is done, the last in the sheet first."""
+        """Return the steps that are done and count on one that is done, the last in the sheet first."""
         found, keys = [], {step.key}
         for one in self.steps:
             if one.is_done and one.pk != step.pk and keys & set(_lawful(one)):
@@ -188,7 +188,7 @@ def sheet_stored(job: Job) -> Sheet:
 
 
 def interrupted(actor: User, bike_id: int) -> list[str]:
-    """Why a bike is not ridden whose work is begun and not finished; nothing where no work is open."""
+    """Return why a bike is not ridden whose work is begun and not finished; nothing where no work is open."""
     jobs = jobs_seen_by(actor).filter(plan__bike_id=bike_id, ended=None).exclude(open_facts=[])
     return [interruption(facts) for facts in jobs.values_list("open_facts", flat=True)]
 
@@ -200,7 +200,7 @@ def interruption(facts: Sequence[str]) -> str:
 
 
 def open_jobs_of(workshop_id: int) -> list[Sheet]:
-    """The jobs in work of a workshop with their steps, the nearest promise first."""
+    """Return the jobs in work of a workshop with their steps, the nearest promise first."""
     jobs = jobs_of(workshop_id).filter(ended=None).select_related("plan__bike").prefetch_related("steps")
     found = [Sheet(job=job, steps=tuple(job.steps.all())) for job in jobs]
     far = datetime.datetime.max.replace(tzinfo=datetime.UTC)
@@ -208,7 +208,7 @@ def open_jobs_of(workshop_id: int) -> list[Sheet]:
 
 
 def jobs_in_work(actor: User) -> list[Job]:
-    """The jobs with the nearest promises, how far they are and until when they wait; without their steps."""
+    """Return the jobs with the nearest promises, how far they are and until when they wait; without their steps."""
     mine = jobs_seen_by(actor).filter(ended=None).select_related("plan__bike").only(*JOB_NAMED)
     counted = mine.annotate(
         step_count=Count("steps"), done_count=Count("steps", filter=Q(steps__done_at__isnull=False))
@@ -225,7 +225,7 @@ def jobs_in_work(actor: User) -> list[Job]:
 
 
 def follow_ups_of(actor: User) -> Iterable[FollowUp]:
-    """What is to be looked at again within two weeks, or since."""
+    """Return what is to be looked at again within two weeks, or since."""
     until = timezone.localdate() + DUE_SOON
     mine = FollowUp.objects.filter(
         bike__workshop_id=actor.workshop_id, bike__status=Status.HERE, done_at=None
@@ -234,7 +234,7 @@ def follow_ups_of(actor: User) -> Iterable[FollowUp]:
 
 
 def locked_sheet(actor: User, policy: str, job_id: int) -> Sheet:
-    """A job in work, locked. Raises NotThere; refused once it is ended."""
+    """Return a job in work, locked. Raises NotThere; refused once it is ended."""
     require(actor, policy)
     job = (
         jobs_seen_by(actor)

@@ -54,12 +54,12 @@ def sessions_in(content: dict[str, Any]) -> dict[tuple[str, int], tuple[int, int
 
 
 def clock(minute: int) -> str:
-    """A minute of any day as a time of day."""
+    """Return a minute of any day as a time of day."""
     return f"{minute // 60 % 24:02d}:{minute % 60:02d}"
 
 
 def today_of(actor: User) -> list[tuple[str, str, Job]]:
-    """What is planned for today: from when to when, by whom, on which job."""
+    """Return what is planned for today: from when to when, by whom, on which job."""
     board = board_of(actor.workshop)
     if board.first_day is None:
         return []
@@ -149,7 +149,7 @@ def move_session(
 
 
 def update_schedule(task: Task, _report: Report) -> Any:
-    """The plan of the next days, kept on the board; returns a summary."""
+    """Return the plan of the next days, kept on the board; returns a summary."""
     if task.made_by is None:
         raise NotThere
     return _make(task.made_by.workshop)
@@ -192,7 +192,7 @@ def _make(workshop: Workshop, *, by_hand: bool = True) -> dict[str, int]:
 
 
 def _minute(moment: datetime.datetime, today: datetime.date) -> int:
-    """A moment in minutes from today's midnight."""
+    """Return a moment in minutes from today's midnight."""
     local = timezone.localtime(moment)
     return (local.date() - today).days * DAY + local.hour * 60 + local.minute
 
@@ -210,7 +210,7 @@ def _hand(user: User, today: datetime.date) -> Hand:
 
 
 def _work(sheet: Sheet, board: Schedule, today: datetime.date) -> Work:
-    """What is left of a job; what still waits is a wait at its beginning."""
+    """Return what is left of a job; what still waits is a wait at its beginning."""
     job = sheet.job
     resting = {step.key: step for step in sheet.resting}
     now = timezone.now()

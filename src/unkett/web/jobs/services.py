@@ -36,7 +36,7 @@ FIRST_RIDE = datetime.timedelta(days=14)
 
 
 def step_of(actor: User, job_id: int, step_id: int) -> JobStep:
-    """A step of a job of the actor's workshop. Raises NotThere."""
+    """Return a step of a job of the actor's workshop. Raises NotThere."""
     mine = JobStep.objects.filter(job__in=jobs_seen_by(actor).filter(pk=job_id), pk=step_id)
     step = mine.select_related("job", "picture").first()
     if step is None:
@@ -72,7 +72,7 @@ def _store(job: Job, steps: Iterable[dict[str, Any]]) -> None:
 
 
 def _still_done(finished: list[JobStep], asked: dict[str, dict[str, Any]]) -> list[str]:
-    """The keys of the finished steps that count, in the order they were done.
+    """Return the keys of the finished steps that count, in the order they were done.
 
     A step counts unless the sheet now asks it with another part or torque, or it came after one that is open.
     """

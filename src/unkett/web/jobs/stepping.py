@@ -114,7 +114,7 @@ def _judge(step: JobStep, reading: float | None, keep_why: str, not_measured: st
 
 
 def did_the_work(sheet: Sheet, step: JobStep, actor: User) -> bool:
-    """Whether a proof is taken by whoever did the work, while somebody else works on the same job.
+    """Return whether a proof is taken by whoever did the work, while somebody else works on the same job.
 
     The work is every step that the proof comes after and that spoiled what it proves.
     """

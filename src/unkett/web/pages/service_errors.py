@@ -44,7 +44,7 @@ class _ServiceErrors:
         return self.get_response(request)
 
     def process_exception(self, request: Request, exception: Exception) -> HttpResponse | None:
-        """A fragment for htmx, a page otherwise; anything unforeseen stays Django's to handle."""
+        """Return a fragment for htmx, a page otherwise; anything unforeseen stays Django's to handle."""
         if isinstance(exception, NotThere):
             return errors.not_found(request, Http404())
         if isinstance(exception, NotAllowed):
@@ -74,7 +74,7 @@ def _in_words(request: Request, status: int, title: str, exception: Exception) -
 
 
 def _came_from(request: Request) -> str:
-    """The page here that a form was sent from, or nothing."""
+    """Return the page here that a form was sent from, or nothing."""
     came = request.META.get("HTTP_REFERER", "")
     here = url_has_allowed_host_and_scheme(came, allowed_hosts={request.get_host()})
     return urlsplit(came)._replace(scheme="", netloc="").geturl() if came and here else ""
@@ -88,7 +88,7 @@ def _typed(request: Request, exception: Exception) -> list[tuple[str, str]]:
 
 
 def _shown_at(exception: Exception) -> str:
-    """Where what somebody else changed is seen as it is now."""
+    """Return where what somebody else changed is seen as it is now."""
     if not isinstance(exception, Conflict):
         return ""
     return reverse(SHOWN_AT[type(exception.about)], args=[exception.about.pk])

@@ -78,7 +78,7 @@ def apply_changes(
 
 
 def _to_do(plan: Plan, slot: str) -> list[Change]:
-    """The change of a slot, or every change that is not carried out. Refused where there is nothing to do."""
+    """Return the change of a slot, or every change that is not carried out. Refused where there is nothing to do."""
     changes = list(plan.changes.all())
     fitted = {part.slot: part for part in plan.bike.fitted.all()}
     if slot:

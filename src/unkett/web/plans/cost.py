@@ -140,7 +140,7 @@ class PlanCost:
 
 
 def asked_of(found: Planned) -> list[str]:
-    """What the customer asked for, in their words: the request, and what they complain of."""
+    """Return what the customer asked for, in their words: the request, and what they complain of."""
     bike = found.stands.bike
     return [words for words in (bike.wish, *(one.title for one in open_complaints(bike))) if words]
 

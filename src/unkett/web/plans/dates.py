@@ -18,7 +18,7 @@ PROMISED_AT = datetime.time(18)  # of the day that the bike is ready
 
 
 def parts_by(found: Planned) -> datetime.date:
-    """The day on which the last part of a plan is here: as it was ordered, else by the days that parts take."""
+    """Return the day on which the last part of a plan is here: as it was ordered, else by the days that parts take."""
     today = timezone.localdate()
     if found.plan.parts_on is not None:
         return max(today, found.plan.parts_on)

@@ -45,12 +45,12 @@ class OnLooker:
 
 
 def address_of_link(link: CustomerLink) -> str:
-    """What its address ends in; nobody can guess it who has not the secret of this installation."""
+    """Return what its address ends in; nobody can guess it who has not the secret of this installation."""
     return _SIGNER.sign(str(link.pk))
 
 
 def link_by(text: str) -> CustomerLink | None:
-    """The link that is still good."""
+    """Return the link that is still good."""
     try:
         pk = int(_SIGNER.unsign(text))
     except (BadSignature, ValueError):
@@ -61,7 +61,7 @@ def link_by(text: str) -> CustomerLink | None:
 
 
 def links_of(actor: User, plan_id: int) -> list[CustomerLink]:
-    """The links that were given of a plan, the latest first."""
+    """Return the links that were given of a plan, the latest first."""
     return list(CustomerLink.objects.filter(plan__in=plans_seen_by(actor), plan_id=plan_id)[:20])
 
 
@@ -96,13 +96,13 @@ def withdraw_link(*, actor: User, link_id: int) -> CustomerLink:
 
 
 def may_answer(plan: Plan) -> bool:
-    """Whether there is a quote that waits for an answer."""
+    """Return whether there is a quote that waits for an answer."""
     return plan.state in (State.DRAFT, State.QUOTED)
 
 
 @transaction.atomic
 def answer_quote(*, link: str, answer: str, says: str, version: int) -> CustomerLink:
-    """What the customer says to the quote. A yes agrees it as it was shown.
+    """Return what the customer says to the quote. A yes agrees it as it was shown.
 
     Raises NotThere for a link that is good no more, InputError naming the field; refused where the quote changed since
     it was shown, or is agreed already.

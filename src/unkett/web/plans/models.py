@@ -151,7 +151,7 @@ class Change(models.Model):
         return f"{self.slot}: {self.name or 'nothing'}"
 
     def is_done(self, parts: dict[str, BikePart]) -> bool:
-        """Whether it is carried out, by the parts that stand on the bike now, by slot."""
+        """Return whether it is carried out, by the parts that stand on the bike now, by slot."""
         if self.empties:
             return self.slot not in {slot for part in parts.values() for slot in part.slots()}
         return self.fitted_id is not None and self.fitted_id in {part.pk for part in parts.values()}

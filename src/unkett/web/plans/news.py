@@ -37,7 +37,7 @@ class News:
 
 
 def news_of(actor: User) -> list[News]:
-    """The latest of it, newest first."""
+    """Return the latest of it, newest first."""
     plans = plans_seen_by(actor).filter(bike__status=Status.HERE).select_related("bike__customer")
     answers = CustomerLink.objects.filter(plan__in=plans, seen_at=None).exclude(answer="")
     found = [

@@ -38,7 +38,7 @@ def sheet_for(
     chosen: Sequence[Mapping[str, Any]] = (),
     extra: Sequence[OwnFinding] = (),
 ) -> JobSheet:
-    """The sheet from a bike now to a bike planned, with what its inspection found and `extra` work.
+    """Return the sheet from a bike now to a bike planned, with what its inspection found and `extra` work.
 
     `changed` names the slots that get another piece, be it of the same sort; `findings` those of the planned bike
     that it does not have now, where they are known already. Where the workshop's own steps could not be brought into an
@@ -62,7 +62,7 @@ def sheet_for(
 
 
 def sheet_of_plan(found: Planned, settings: Settings, done: Sequence[str] = ()) -> JobSheet:
-    """The sheet of what a plan still changes, and of what the inspection found."""
+    """Return the sheet of what a plan still changes, and of what the inspection found."""
     return sheet_for(
         found.stands.bike,
         found.stands.build,
@@ -83,7 +83,7 @@ def is_on_sheet(item: QuoteItem) -> bool:
 
 
 def item_cause(item: QuoteItem) -> str:
-    """The cause by which a sheet has an extra line, or the one that it has already."""
+    """Return the cause by which a sheet has an extra line, or the one that it has already."""
     return item.cause or f"defect:{_extra(item).ref}"
 
 
@@ -94,7 +94,7 @@ def _extra(item: QuoteItem) -> OwnFinding:
 
 
 def packages_in(plan: Plan) -> list[Package]:
-    """The service packages of a plan, as the workshop has them."""
+    """Return the service packages of a plan, as the workshop has them."""
     known = packages_of(plan.bike.workshop) if plan.packages else {}
     return [known[code] for code in plan.packages if code in known]
 
@@ -102,7 +102,7 @@ def packages_in(plan: Plan) -> list[Package]:
 def price_of(
     sheet: JobSheet, settings: Settings, prices: Mapping[str, Decimal | None], found: Planned | None = None
 ) -> Quote:
-    """What a sheet costs in this workshop, its parts at `prices`; with what a plan says of its own quote."""
+    """Return what a sheet costs in this workshop, its parts at `prices`; with what a plan says of its own quote."""
     small = {row["what"]: Decimal(str(row["price"])) for row in table("needs").rows if "price" in row}
     own: dict[str, Any] = {}
     if found is not None:
@@ -133,7 +133,7 @@ def price_of(
 
 
 def price_of_plan(found: Planned, settings: Settings) -> tuple[Quote, JobSheet]:
-    """What a plan costs as it is now, with its sheet."""
+    """Return what a plan costs as it is now, with its sheet."""
     sheet = sheet_of_plan(found, settings)
     prices = {slot: change.price for slot, change in found.changes.items()}
     return price_of(sheet, settings, prices, found), sheet

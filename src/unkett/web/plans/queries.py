@@ -24,7 +24,7 @@ from unkett.web.workshop.models import User
 
 
 def plans_seen_by(actor: User) -> QuerySet[Plan]:
-    """The plans of every bike that is not removed."""
+    """Return the plans of every bike that is not removed."""
     return Plan.objects.filter(bike__workshop_id=actor.workshop_id).exclude(bike__status=Status.REMOVED)
 
 
@@ -69,17 +69,17 @@ class Planned:
 
 
 def planned_build(build: Build, changes: list[Change]) -> Build:
-    """The bike's build with the plan's changes laid over it."""
+    """Return the bike's build with the plan's changes laid over it."""
     return as_planned(build, {change.slot: part_of(change) for change in changes})
 
 
 def part_of(change: Change) -> Part | None:
-    """The part that a change fits; None where it leaves the slot empty."""
+    """Return the part that a change fits; None where it leaves the slot empty."""
     return None if change.empties else stored_part(change.kind, change.name, change.attrs, change.also)
 
 
 def planned(actor: User, plan_id: int) -> Planned:
-    """A plan, its bike and both checks. Raises NotThere for one that is not the actor's."""
+    """Return a plan, its bike and both checks. Raises NotThere for one that is not the actor's."""
     plan = (
         plans_seen_by(actor)
         .select_related("bike__customer", "changed_by")
@@ -110,12 +110,12 @@ def planned(actor: User, plan_id: int) -> Planned:
 
 
 def part_now(plan: Planned, slot: str) -> Part | None:
-    """The part that the plan leaves in a slot."""
+    """Return the part that the plan leaves in a slot."""
     return plan.build.filled().get(slot)
 
 
 def plans_of(actor: User, bike_id: int) -> list[Any]:
-    """The plans of a bike, latest first, dropped ones last."""
+    """Return the plans of a bike, latest first, dropped ones last."""
     plans = plans_seen_by(actor).filter(bike_id=bike_id)
     return sorted(plans, key=lambda plan: plan.state == "dropped")
 
@@ -129,7 +129,7 @@ def plan_builds(actor: User, stands: CurrentBike, ids: list[int]) -> list[tuple[
 
 
 def changed_slots(actor: User, plan_id: int | None) -> set[str]:
-    """The slots that a plan changes; nothing for no plan."""
+    """Return the slots that a plan changes; nothing for no plan."""
     if plan_id is None:
         return set()
     return set(
@@ -138,7 +138,7 @@ def changed_slots(actor: User, plan_id: int | None) -> set[str]:
 
 
 def to_be_taken(actor: User, plan: Plan, slot: str) -> QuerySet[BikePart]:
-    """The parts that could go in a slot of a plan's bike: those of its kind on the bench and on other bikes."""
+    """Return the parts that could go in a slot of a plan's bike: those of its kind on the bench and on other bikes."""
     there = Q(where=Where.BENCH) | Q(where=Where.ON_BIKE, bike__in=bikes_seen_by(actor))
     whole = Q(also=list(wheel_slots(end_of_wheel(slot))[1:])) if slot.endswith("_hub") else Q(pk=None)
     own = (
@@ -157,7 +157,7 @@ def planned_elsewhere(actor: User, plan: Plan, slot: str) -> QuerySet[Change]:
 
 
 def options_of(actor: User, plan: Plan) -> list[Plan]:
-    """A plan with its other options, by letter; alone where it has none."""
+    """Return a plan with its other options, by letter; alone where it has none."""
     group = plans_seen_by(actor).filter(Q(pk=plan.group_id) | Q(option_of_id=plan.group_id))
     return list(group.order_by("letter", "pk"))
 

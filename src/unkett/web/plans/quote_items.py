@@ -227,7 +227,7 @@ def take_off_quote(actor: User, plan: Plan, cause: str, title: str) -> None:
 
 
 def _is_of(row: dict[str, Any], cause: str, title: str) -> bool:
-    """Whether an agreed row is of a cause; rows agreed before an older release ended have only their title."""
+    """Return whether an agreed row is of a cause; rows agreed before an older release ended have only their title."""
     return bool(row["cause"] == cause if row.get("cause") else row["title"].startswith(title))
 
 

@@ -111,7 +111,7 @@ def quote_of(
     by_line: bool = True,
     ride: tuple[RideFigure, ...] = (),
 ) -> Quote:
-    """A quote with its sums; what waits to be agreed is not counted.
+    """Return a quote with its sums; what waits to be agreed is not counted.
 
     `by_line` rounds the labour of each line; quotes agreed before rounded their sum.
     """
@@ -134,7 +134,7 @@ def quote_of(
 
 
 def quote_of_price(found: Planned, price: Price, accepted: Iterable[str], settings: Settings) -> Quote:
-    """A plan's quote from the price of its sheet: its lines by cause, and what is beside the sheet."""
+    """Return a plan's quote from the price of its sheet: its lines by cause, and what is beside the sheet."""
     items = {item_cause(one): one for one in found.plan.quote_lines.all()}
     rows = [
         *(row_of_cause(line, found.plan.given, items.get(line.cause)) for line in price.lines),
@@ -149,7 +149,7 @@ def quote_of_price(found: Planned, price: Price, accepted: Iterable[str], settin
 
 
 def agreed_quote(found: Planned) -> tuple[Quote, Agreement] | None:
-    """The quote as it was agreed, with what was agreed since; None for a plan that is not agreed."""
+    """Return the quote as it was agreed, with what was agreed since; None for a plan that is not agreed."""
     agreed = found.plan.agreements.first() if found.plan.is_agreed else None
     if agreed is None:
         return None
@@ -189,7 +189,7 @@ def _consumables(price: Price) -> list[Row]:
 
 
 def _of_checks(found: Planned) -> list[Row]:
-    """The minutes of the checks by which a cause was looked for, once; nothing where none was done."""
+    """Return the minutes of the checks by which a cause was looked for, once; nothing where none was done."""
     done = [one for one in given_answers(found.stands.bike) if one.result is not None]
     minutes = math.ceil(check_minutes(found.stands.bike))
     title = f"Finding the cause: {len(done)} check{'s' if len(done) > 1 else ''}"
@@ -197,7 +197,7 @@ def _of_checks(found: Planned) -> list[Row]:
 
 
 def _of_item(item: QuoteItem) -> Row:
-    """An extra line: work outside, or what was found after the quote was agreed."""
+    """Return an extra line: work outside, or what was found after the quote was agreed."""
     return Row(
         sort=OUTSIDE if item.outside else EXTRA,
         title=item.title,

@@ -39,13 +39,13 @@ def books_seen_by(actor: User) -> QuerySet[SaleBook]:
 
 
 def book_of(actor: User, bike_id: int, today: date) -> Book | None:
-    """The ledger of a bike; None where none is kept."""
+    """Return the ledger of a bike; None where none is kept."""
     row = books_seen_by(actor).filter(bike_id=bike_id).first()
     return None if row is None else _book(row, today)
 
 
 def all_books(actor: User, today: date) -> list[Book]:
-    """Every ledger of the workshop, those still to be sold first."""
+    """Return every ledger of the workshop, those still to be sold first."""
     rows = books_seen_by(actor).prefetch_related("lines").order_by("sold_on", "-bought_on", "pk")
     return sorted((_book(row, today) for row in rows), key=lambda book: book.row.sold is not None)
 

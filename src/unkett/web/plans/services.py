@@ -383,6 +383,6 @@ def bring_to(actor: User, plan: Plan, to: State) -> None:
 
 
 def _left(plan: Plan) -> list[str]:
-    """The slots whose change is not carried out."""
+    """Return the slots whose change is not carried out."""
     fitted = {part.slot: part for part in plan.bike.fitted.all()}
     return [change.slot for change in plan.changes.all() if not change.is_done(fitted)]

@@ -36,7 +36,7 @@ def minutes_to_fit(kind: str) -> int:
 
 
 def shelf_of(actor: User, build: Build) -> tuple[ShelfPart, ...]:
-    """Every part that the workshop has or can get, and both wheels laced again with spokes cut for them.
+    """Return every part that the workshop has or can get, and both wheels laced again with spokes cut for them.
 
     The catalogue counts no pieces: one of each slot can be had.
     """
@@ -87,7 +87,7 @@ def _had(actor: User, offered: QuerySet[CataloguePart]) -> list[ShelfPart]:
 
 
 def _wheels(offered: QuerySet[CataloguePart]) -> list[ShelfPart]:
-    """The ready-built wheels that can be had, each for its own end."""
+    """Return the ready-built wheels that can be had, each for its own end."""
     return [
         ShelfPart(
             id=f"{CATALOGUE}{part.pk}",
@@ -116,7 +116,7 @@ def relaced(build: Build) -> list[ShelfPart]:
 
 
 def needs_here() -> dict[str, Effort]:
-    """What needs cost: money in hundredths, and minutes."""
+    """Return what needs cost: money in hundredths, and minutes."""
     return {
         row["what"]: Effort(
             price=_cents(Decimal(str(row.get("price", 0)))), minutes=int(row.get("minutes", 0))
@@ -126,13 +126,13 @@ def needs_here() -> dict[str, Effort]:
 
 
 def stands_g(fitted: Mapping[str, BikePart]) -> dict[str, int]:
-    """What the parts on the bike weigh in grams, where their catalogue entry tells."""
+    """Return what the parts on the bike weigh in grams, where their catalogue entry tells."""
     entries = {slot: part.catalogue_part for slot, part in fitted.items() if part.catalogue_part_id}
     return {slot: entry.mass_g for slot, entry in entries.items() if entry is not None and entry.mass_g}
 
 
 def labour_cents(settings: Settings) -> int:
-    """What an hour of labour costs, in hundredths."""
+    """Return what an hour of labour costs, in hundredths."""
     return round(settings.number("labour_per_hour") * 100)
 
 
@@ -151,7 +151,7 @@ def _source_of(part: CataloguePart) -> str:
 
 
 def row_of(part: ShelfPart) -> dict[str, Any]:
-    """What a card tells of a part on the shelf."""
+    """Return what a card tells of a part on the shelf."""
     return {
         "name": part.part.name or SLOTS[part.slots[0]].title,
         "price": part.price / 100,

@@ -75,12 +75,12 @@ def ask_ways(
 
 
 def ways_asked(actor: User, plan_id: int) -> Task | None:
-    """The last search for this plan."""
+    """Return the last search for this plan."""
     return tasks_seen_by(actor).filter(sort=WAYS, about_id=plan_id).order_by("-pk").first()
 
 
 def question_of(actor: User, plan: Plan, asked: Mapping[str, Any]) -> Question:
-    """The question that was asked, with the bike and the shelf as they are now."""
+    """Return the question that was asked, with the bike and the shelf as they are now."""
     settings = settings_of(actor)
     stands = current_bike_of(plan.bike, settings)
     build = stands.build
@@ -100,7 +100,7 @@ def question_of(actor: User, plan: Plan, asked: Mapping[str, Any]) -> Question:
 
 
 def search_ways(task: Task, report: Report) -> Any:
-    """The background process's part: search, telling what is found on the way."""
+    """Return the background process's part: search, telling what is found on the way."""
     actor = task.made_by
     plan = plans_seen_by(actor).select_related("bike").filter(pk=task.about_id).first() if actor else None
     if actor is None or plan is None:

@@ -39,7 +39,7 @@ class Yard:
 
 
 def _found(actor: User, find: str) -> QuerySet[Bike]:
-    """The actor's bikes that hold these words in name, customer, frame number, plan or bench name."""
+    """Return the actor's bikes that hold these words in name, customer, frame number, plan or bench name."""
     bikes = every_bike_of(actor).filter(status=Status.HERE)
     if not find:
         return bikes

@@ -25,7 +25,7 @@ def own_step(code: str, content: dict[str, object]) -> OwnStep:
 
 
 def templates_of(workshop: Workshop) -> tuple[Template, ...]:
-    """The steps of this workshop: those that ship with its own over them."""
+    """Return the steps of this workshop: those that ship with its own over them."""
     return with_own(custom_steps(workshop))
 
 

@@ -15,13 +15,13 @@ from unkett.web.workshop.models import LogEntry, User
 
 @functools.cache
 def known_codes() -> dict[str, str]:
-    """Every code of the vocabulary with its long name."""
+    """Return every code of the vocabulary with its long name."""
     lists = [value for value in vars(enums).values() if isinstance(value, enums.Enumeration)]
     return {code: title for codes in lists for code, title in codes.codes.items() if code != "none"}
 
 
 def bench_names_of(actor: User) -> dict[str, list[str]]:
-    """The workshop's own names by code."""
+    """Return the workshop's own names by code."""
     names: dict[str, list[str]] = defaultdict(list)
     for row in ShopName.objects.filter(workshop_id=actor.workshop_id):
         names[row.code].append(row.name)
@@ -29,7 +29,7 @@ def bench_names_of(actor: User) -> dict[str, list[str]]:
 
 
 def codes_called(workshop_id: int, word: str) -> list[str]:
-    """The codes that the workshop calls by this word."""
+    """Return the codes that the workshop calls by this word."""
     rows = ShopName.objects.filter(workshop_id=workshop_id, name__icontains=word)
     return sorted(set(rows.values_list("code", flat=True)))
 
@@ -44,7 +44,7 @@ class SettingShown:
 
 
 def settings_shown(actor: User) -> list[SettingShown]:
-    """Every setting with its value, its default and who changed it last."""
+    """Return every setting with its value, its default and who changed it last."""
     lines = LogEntry.objects.filter(workshop_id=actor.workshop_id, verb="set", about="workshop")
     last = {name: line for line in lines.select_related("actor").order_by("at") for name in line.after or {}}
     own = actor.workshop.settings

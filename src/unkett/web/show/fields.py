@@ -92,14 +92,14 @@ class Field(Shown):
         return self.text != typed_text(self.known, self.type)
 
     def read(self) -> Any:
-        """What it holds, read and checked; None for nothing. Raises InputError."""
+        """Return what it holds, read and checked; None for nothing. Raises InputError."""
         return self.type.check(read_typed(self.text, self.type, self.size), self.name) if self.text else None
 
 
 def field_of(
     attr: Attribute, *, name: str = "", ident: str = "", known: Any = None, size: int | None = None
 ) -> Field:
-    """The field of a part's attribute, holding what is known."""
+    """Return the field of a part's attribute, holding what is known."""
     name = name or attr.name
     return Field(
         name=name,
@@ -152,13 +152,13 @@ def _root(path: str, names: Sequence[str]) -> str:
 
 
 def left_over(fields: Iterable[Field], faults: Iterable[Fault], also: Iterable[str] = ()) -> list[Fault]:
-    """The faults that stand beside no field; `also` names fields that the page shows itself."""
+    """Return the faults that stand beside no field; `also` names fields that the page shows itself."""
     names = [*(field.name for field in fields), *also]
     return [fault for fault in faults if _root(fault.path, names) not in names]
 
 
 def by_name(faults: Iterable[Fault]) -> Mapping[str, Fault]:
-    """The first fault of each name."""
+    """Return the first fault of each name."""
     out: dict[str, Fault] = {}
     for fault in faults:
         out.setdefault(fault.path, fault)

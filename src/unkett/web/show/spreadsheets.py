@@ -24,7 +24,7 @@ UNSEEN = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ufffe\uffff]")  # what XML
 
 
 def rows_of(name: str, content: bytes) -> Rows:
-    """The cells of the first sheet as text. Raises InputError for a file that is no table or is too long."""
+    """Return the cells of the first sheet as text. Raises InputError for a file that is no table or is too long."""
     rows = _sheet_rows(content) if name.lower().endswith((".ods", ".xlsx")) else _csv_rows(content)
     rows = [[_unquoted(cell.strip()) for cell in row] for row in rows]
     if not any(any(row) for row in rows):
@@ -69,7 +69,7 @@ def _text(cell: Any) -> str:
 
 
 def _unquoted(cell: str) -> str:
-    """A text without the mark that `safe` put before it."""
+    """Return a text without the mark that `safe` put before it."""
     return cell[1:] if cell[:1] == "'" and cell[1:].startswith(FORMULA) else cell
 
 

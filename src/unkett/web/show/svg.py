@@ -26,7 +26,7 @@ def _title(text: str) -> str:
 
 
 def _shape(shape: Shape, link: str = "") -> str:
-    """A shape as markup. Roles, codes and numbers come from the core; only words are escaped."""
+    """Return a shape as markup. Roles, codes and numbers come from the core; only words are escaped."""
     role = f"d-{shape.role}"
     if isinstance(shape, Segment):
         (x1, y1), (x2, y2) = shape.start, shape.end
@@ -52,7 +52,7 @@ def _shape(shape: Shape, link: str = "") -> str:
 
 
 def _mark(mark: Mark, link: str) -> str:
-    """A verdict's shape on the drawing; with a link it opens its joint, and takes focus and the arrow keys."""
+    """Return a verdict's shape on the drawing; with a link it opens its joint, and takes focus and the arrow keys."""
     radius, size = _n(-mark.radius), _n(2 * mark.radius)
     drawn = (
         f'<circle class="d-reach" r="{_n(mark.reach)}"/><circle class="d-hit" r="{_n(mark.radius)}"/>'
@@ -75,7 +75,7 @@ def _mark(mark: Mark, link: str) -> str:
 
 
 def render_svg(scene: Scene, ident: str, link: str = "") -> SafeString:
-    """A scene as inline SVG with a title and a description for those who do not see it; marks open `link`."""
+    """Return a scene as inline SVG with a title and a description for those who do not see it; marks open `link`."""
     drawn = "".join([_shape(shape, link) for shape in scene.shapes])
     box = " ".join(_n(side) for side in scene.box)
     return SafeString(
@@ -87,7 +87,7 @@ def render_svg(scene: Scene, ident: str, link: str = "") -> SafeString:
 
 
 def _colours() -> str:
-    """The drawing's style sheet with its colours written out, for a picture that leaves the application."""
+    """Return the drawing's style sheet with its colours written out, for a picture that leaves the application."""
     look = (STATIC / "look.css").read_text(encoding="utf-8")
     rules = (STATIC / "drawing.css").read_text(encoding="utf-8")
     for name, value in re.findall(r"(--[\w-]+):\s*([^;]+);", look):
@@ -96,7 +96,7 @@ def _colours() -> str:
 
 
 def standalone_svg(scene: Scene) -> str:
-    """A scene as an SVG file of its own, in millimetre-true proportion, with its colours."""
+    """Return a scene as an SVG file of its own, in millimetre-true proportion, with its colours."""
     drawn = tuple(shape for shape in scene.shapes if not isinstance(shape, Mark))
     inline = str(render_svg(evolve(scene, shapes=drawn), "drawing"))
     opened = inline.replace("<svg ", '<svg xmlns="http://www.w3.org/2000/svg" ', 1)

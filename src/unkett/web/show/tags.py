@@ -42,37 +42,37 @@ for plain in (
 
 @register.filter
 def cut_words(name: str) -> str:
-    """A place of a line's route in words."""
+    """Return a place of a line's route in words."""
     return name.replace("_", " ")
 
 
 @register.simple_tag
 def qr(text: str) -> SafeString:
-    """A code to scan."""
+    """Return a code to scan."""
     return qr_code(text)
 
 
 @register.filter
 def unlocal(number: float) -> str:
-    """A number as a drawing wants it, whatever the language."""
+    """Return a number as a drawing wants it, whatever the language."""
     return f"{number:g}"
 
 
 @register.filter
 def row_y(row: int) -> int:
-    """Where the name of a row of the day line stands."""
+    """Return where the name of a row of the day line stands."""
     return 54 + 56 * row
 
 
 @register.filter
 def total(values: Any) -> float:
-    """The sum of figures."""
+    """Return the sum of figures."""
     return float(sum(values))
 
 
 @register.simple_tag
 def mark(verdict: Verdict | str, size: str = "") -> SafeString:
-    """A verdict's shape, with its words for those who do not see it; a verdict or its code."""
+    """Return a verdict's shape, with its words for those who do not see it; a verdict or its code."""
     return _mark(Verdict(verdict), size)
 
 
@@ -89,7 +89,7 @@ def _mark(verdict: Verdict, size: str) -> SafeString:
 
 @register.simple_tag
 def gear_options(table: Gears, chosen: Gear) -> SafeString:
-    """The options of a choice of gears, low to high."""
+    """Return the options of a choice of gears, low to high."""
     pairs = list(dict.fromkeys((gear.ring, gear.sprocket) for gear in table.gears))
     return SafeString(
         "".join(
@@ -103,7 +103,7 @@ def gear_options(table: Gears, chosen: Gear) -> SafeString:
 
 @register.simple_tag
 def joint_links(joints: list[Judged], here: str, chosen: str) -> SafeString:
-    """Every joint as a link that opens it, worst first, with its shape and how many findings ask for work."""
+    """Return every joint as a link that opens it, worst first, with its shape and how many findings ask for work."""
     here = escape(here)
     links = []
     for judged in joints:
@@ -118,13 +118,13 @@ def joint_links(joints: list[Judged], here: str, chosen: str) -> SafeString:
 
 @register.simple_tag
 def svg(scene: Scene, ident: str, link: str = "") -> SafeString:
-    """A scene as inline SVG."""
+    """Return a scene as inline SVG."""
     return render_svg(scene, ident, link)
 
 
 @register.simple_tag(takes_context=True)
 def quantity(context: Mapping[str, Any], value: Any, unit: str, decimals: int = 2) -> SafeString:
-    """A figure with its small unit, in the unit that whoever is signed in prefers to read."""
+    """Return a figure with its small unit, in the unit that whoever is signed in prefers to read."""
     if isinstance(value, (int, float)) and not isinstance(value, bool):
         chosen = getattr(context["request"].user, "units", {})
         shown, unit_shown = in_preferred(value, unit, chosen)
@@ -137,7 +137,7 @@ def quantity(context: Mapping[str, Any], value: Any, unit: str, decimals: int = 
 
 @register.filter
 def get(mapping: Mapping[Any, Any], key: Any) -> Any:
-    """A mapping's value, or nothing."""
+    """Return a mapping's value, or nothing."""
     return mapping.get(key)
 
 
@@ -149,5 +149,5 @@ def teeth_range(teeth: Any) -> str:
 
 @register.filter
 def asked_in(reading: Mapping[str, Any], places: Any) -> bool:
-    """Whether a reading that a finding misses is asked for at one of these places."""
+    """Return whether a reading that a finding misses is asked for at one of these places."""
     return (reading["slot"], reading["attr"]) in places

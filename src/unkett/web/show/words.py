@@ -26,17 +26,17 @@ Origins = Mapping[str, Mapping[str, str]]
 
 
 def slot_title(slot: str) -> str:
-    """A slot's long name; what is no slot stays as it is."""
+    """Return a slot's long name; what is no slot stays as it is."""
     return SLOTS[slot].title if slot in SLOTS else slot
 
 
 def rule_title(rule_id: str) -> str:
-    """What a rule is called; what is no rule stays as it is."""
+    """Return what a rule is called; what is no rule stays as it is."""
     return RULES[rule_id].title if rule_id in RULES else rule_id
 
 
 def may_be_tried(finding: Finding) -> bool:
-    """Whether another part may be the way out of a finding."""
+    """Return whether another part may be the way out of a finding."""
     return bool(targets(finding))
 
 
@@ -54,7 +54,7 @@ def in_money(hundredths: int, settings: Settings) -> str:
 
 
 def plain_value(value: Any, kind: Any = None) -> str:
-    """A value as a mechanic writes it: codes by their long name, lists with dashes, figures without noise."""
+    """Return a value as a mechanic writes it: codes by their long name, lists with dashes, figures without noise."""
     if isinstance(kind, Either):
         kind = kind.other if isinstance(value, (list, tuple)) else kind.one
     if isinstance(value, bool):
@@ -88,7 +88,7 @@ class ShownValue(Shown):
 def shown_value(
     slot: str, attr: str, value: Any, origin: str, called: Mapping[str, list[str]] | None = None
 ) -> ShownValue:
-    """An attribute with its title, unit and where it comes from; a missing one has origin 'unmeasured'.
+    """Return an attribute with its title, unit and where it comes from; a missing one has origin 'unmeasured'.
 
     `called` holds the workshop's bench names by code, shown beside the long name.
     """
@@ -108,14 +108,14 @@ def shown_value(
 
 
 def trimmed(value: float, decimals: int) -> str:
-    """A figure with so many decimals at most; nothing is never negative."""
+    """Return a figure with so many decimals at most; nothing is never negative."""
     text = f"{value:.{decimals}f}"
     text = text.rstrip("0").rstrip(".") if "." in text else text
     return "0" if text == "-0" else text
 
 
 def figure(value: Any) -> str:
-    """A computed figure: two decimals at most, no noise."""
+    """Return a computed figure: two decimals at most, no noise."""
     if isinstance(value, float):
         return trimmed(value, 2)
     if isinstance(value, list):
@@ -127,13 +127,13 @@ def figure(value: Any) -> str:
 
 
 def column_title(column: str) -> str:
-    """A table's column in words with its unit: "pitch, mm"."""
+    """Return a table's column in words with its unit: "pitch, mm"."""
     declared = COLUMNS[column]
     return ", ".join(filter(None, (declared["title"], declared.get("unit"))))
 
 
 def cell(value: Any) -> str:
-    """A table's cell: lists with commas, nothing for nothing."""
+    """Return a table's cell: lists with commas, nothing for nothing."""
     if value is None:
         return ""
     return plain_value(list(value) if isinstance(value, list) else value).replace("·", ", ")
@@ -155,7 +155,7 @@ def inputs_of(finding: Finding, build: Build, origins: Origins) -> list[ShownVal
 
 
 def figures_behind(finding: Finding) -> list[tuple[str, Any, str]]:
-    """What the finding's rule computed: each figure's words, its value and its unit."""
+    """Return what the finding's rule computed: each figure's words, its value and its unit."""
     declared = RULES[finding.rule].figures
     return [
         (declared[name][0], value, declared[name][1])
@@ -167,7 +167,7 @@ def figures_behind(finding: Finding) -> list[tuple[str, Any, str]]:
 
 
 def identified_by(slot: str, attr: str) -> str:
-    """The sort of the Measure pages that finds out this code, or nothing."""
+    """Return the sort of the Measure pages that finds out this code, or nothing."""
     puts = ((sort.name, put) for sort in SUBJECTS.values() for put in sort.puts)
     return next((name for name, put in puts if put.slot == slot and attr in put.takes), "")
 
@@ -188,7 +188,7 @@ _LIMITS = {
 
 
 def way_says(way: Mapping[str, Any]) -> str:
-    """A way out in words: another part in this slot with this property."""
+    """Return a way out in words: another part in this slot with this property."""
     declared = describe(way["slot"], way["attr"])
     limit = f"{_LIMITS[way['op']]}{plain_value(way['value'], declared.type)} {declared.unit}"
     return f"another {SLOTS[way['slot']].title.lower()}: {declared.title.lower()} {limit}".rstrip()
@@ -199,13 +199,13 @@ _IN_WORDS = (enums.FREEHUB, enums.DAMAGE)
 
 
 def _called(code: Any) -> str:
-    """A code by its long name; what is a maker's own stays as it is."""
+    """Return a code by its long name; what is a maker's own stays as it is."""
     named = next((codes.title(code) for codes in _IN_WORDS if code in codes.codes), str(code))
     return in_sentence(named)
 
 
 def need_says(need: Mapping[str, Any]) -> str:
-    """A need in words: what, its size, where."""
+    """Return a need in words: what, its size, where."""
     words = [need_words(str(need["what"]))]
     if "side" in need:
         words.append(f"on the {need['side']},")
@@ -251,7 +251,7 @@ _ATTRIBUTES = {name: attr.title for kind in (*KINDS.values(), BIKE) for name, at
 
 
 def log_says(kept: Any) -> str:
-    """What a log line keeps, in words: slot or field, then its value."""
+    """Return what a log line keeps, in words: slot or field, then its value."""
     if not isinstance(kept, dict):
         return "" if kept is None else str(kept)
     return "; ".join(f"{_named(name)}: {_log_value(kept[name])}" for name in kept)
@@ -276,7 +276,7 @@ def _log_value(value: Any) -> str:
 
 
 def _step_named(text: str) -> str:
-    """A step's id in words, `fit:rear_hub:wheel` as fit rear hub, wheel; any other text as it is."""
+    """Return a step's id in words, `fit:rear_hub:wheel` as fit rear hub, wheel; any other text as it is."""
     does, _, rest = text.partition(":")
     slot, _, word = rest.partition(":")
     if does not in DOES or (slot != "bike" and slot not in SLOTS):
@@ -290,7 +290,7 @@ def _step_named(text: str) -> str:
 def changes_in(
     kind: str, before: Mapping[str, Any] | None, after: Mapping[str, Any]
 ) -> list[tuple[str, str, str]]:
-    """What changed of a part between two states of it: the attribute's title, what it was, what it is."""
+    """Return what changed of a part between two states of it: the attribute's title, what it was, what it is."""
     was, now = (state.get("attrs", {}) if state else {} for state in (before, after))
     return [
         (attr.title, _in_words(was.get(name), attr), _in_words(now.get(name), attr))
@@ -300,7 +300,7 @@ def changes_in(
 
 
 def values_of(kind: str, attrs: Mapping[str, Any]) -> list[tuple[str, str]]:
-    """What is known of a part: each attribute's title and its value."""
+    """Return what is known of a part: each attribute's title and its value."""
     declared = KINDS[kind].attributes.items()
     return [
         (attr.title, _in_words(attrs[name], attr)) for name, attr in declared if attrs.get(name) is not None
@@ -324,5 +324,5 @@ _SUFFIXES = {
 
 
 def step_title(name: str, unit: str) -> str:
-    """The name of a trace's line in words; its unit stands beside it and is left out."""
+    """Return the name of a trace's line in words; its unit stands beside it and is left out."""
     return name.removesuffix(_SUFFIXES.get(unit, "")).replace("_", " ")

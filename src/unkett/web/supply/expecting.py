@@ -58,7 +58,7 @@ def parts_move(order: Order) -> None:
 
 
 def _work_minutes(plan: Plan) -> int:
-    """How long a plan's work takes; 0 where no sheet can be made."""
+    """Return how long a plan's work takes; 0 where no sheet can be made."""
     looker: Any = OnLooker(workshop=plan.bike.workshop)
     cost = PlanCost(found=planned(looker, plan.pk), settings=settings_of(looker))
     return 0 if cost.total is None else cost.sheet.ready_minutes

@@ -62,7 +62,7 @@ _OPENER = urllib.request.build_opener(_Stays, urllib.request.ProxyHandler({}))
 
 
 def check_url(url: str) -> str:
-    """An address that may be asked. Raises InputError naming `url`."""
+    """Return an address that may be asked. Raises InputError naming `url`."""
     parts = urlsplit(url.strip())
     try:
         fine = parts.scheme in ("http", "https") and parts.hostname and (parts.port or 1) > 0
@@ -74,7 +74,7 @@ def check_url(url: str) -> str:
 
 
 def ask(url: str, send: Any = None) -> Any:
-    """The JSON that an address answers. Raises SupplierError for anything else, too much, or too late."""
+    """Return the JSON that an address answers. Raises SupplierError for anything else, too much, or too late."""
     body = None if send is None else json.dumps(send).encode()
     request = urllib.request.Request(  # noqa: S310 - its scheme is checked as it is typed
         url, body, {"Content-Type": "application/json", "Accept": "application/json"}
@@ -112,7 +112,7 @@ def _no_constant(text: str) -> Any:
 
 
 def read_feed(answer: Any) -> Feed:
-    """The offers of a feed, those that cannot be read left out. Raises SupplierError for what is no feed."""
+    """Return the offers of a feed, those that cannot be read left out. Raises SupplierError for what is no feed."""
     if (
         not isinstance(answer, dict)
         or answer.get("format") != OFFERS
@@ -192,7 +192,7 @@ def days_of_lines(answer: Any) -> dict[str, datetime.date]:
 
 
 def sent_number(answer: Any, lines: Mapping[str, int]) -> str:
-    """The supplier's number of an order that it took. Raises SupplierError where it took something else."""
+    """Return the supplier's number of an order that it took. Raises SupplierError where it took something else."""
     if (
         not isinstance(answer, dict)
         or answer.get("format") != ORDER

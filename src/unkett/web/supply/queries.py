@@ -31,17 +31,17 @@ OPEN_STATES = (OrderState.DRAFT, OrderState.SENDING, OrderState.SENT, OrderState
 
 
 def suppliers_seen_by(actor: User) -> QuerySet[Supplier]:
-    """The suppliers of the actor's workshop."""
+    """Return the suppliers of the actor's workshop."""
     return Supplier.objects.filter(workshop_id=actor.workshop_id)
 
 
 def orders_seen_by(actor: User) -> QuerySet[Order]:
-    """The orders of the actor's workshop."""
+    """Return the orders of the actor's workshop."""
     return Order.objects.filter(workshop_id=actor.workshop_id).select_related("supplier")
 
 
 def is_stale(supplier: Supplier) -> bool:
-    """Whether its offers are old enough to ask again; one that failed just now is left in peace for a while."""
+    """Return whether its offers are old enough to ask again; one that failed just now is left in peace for a while."""
     if not supplier.url:
         return False
     now = timezone.now()
@@ -51,7 +51,7 @@ def is_stale(supplier: Supplier) -> bool:
 
 
 def refresh_going_on(actor: User, supplier: Supplier) -> Task | None:
-    """The refresh that is under way."""
+    """Return the refresh that is under way."""
     mine = tasks_seen_by(actor).filter(sort=REFRESH, about_id=supplier.pk, state__in=GOING_ON)
     return mine.defer("found").first()
 
@@ -68,7 +68,7 @@ def offers_for(actor: User, part_ids: Iterable[int]) -> dict[int, list[Offer]]:
 
 
 def _cheap_first(offer: Offer) -> tuple[Any, ...]:
-    """What is in stock first, then what is cheap."""
+    """Return what is in stock first, then what is cheap."""
     return not offer.stock, offer.price is None, offer.price or 0, offer.pk
 
 
@@ -100,7 +100,7 @@ class ToGet:
         return self.change.slot if self.change else f"{self.what}|{self.name}"
 
     def offer_of(self, supplier: Supplier) -> Offer | None:
-        """What a supplier offers of it, what is in stock first."""
+        """Return what a supplier offers of it, what is in stock first."""
         return next((one for one in self.offers if one.supplier_id == supplier.pk), None)
 
 
@@ -111,7 +111,7 @@ SOURCES = (ORDER, ORDERED, DRAWER, HOUSE, TAKEN, BROUGHT)
 
 
 def parts_to_get(actor: User, cost: PlanCost) -> list[ToGet]:
-    """Every part and small part of a plan by where it comes from, in the order of `SOURCES`.
+    """Return every part and small part of a plan by where it comes from, in the order of `SOURCES`.
 
     Parts are those that its changes put on, small parts those of its sheet.
     """
@@ -150,7 +150,7 @@ def _source(change: Change, ordered: Mapping[int, OrderItem]) -> str:
 
 
 def _small(actor: User, cost: PlanCost, ordered: Mapping[tuple[str, str], OrderItem]) -> list[ToGet]:
-    """The small parts of a plan's sheet: counted in the bin, on order, or to be looked for."""
+    """Return the small parts of a plan's sheet: counted in the bin, on order, or to be looked for."""
     pieces: dict[tuple[str, str], ToGet] = {}
     for line in cost.price.lines:
         for piece in line.pieces:
@@ -191,7 +191,7 @@ def _small(actor: User, cost: PlanCost, ordered: Mapping[tuple[str, str], OrderI
 
 
 def to_order(actor: Any, plan_id: int) -> list[Change]:
-    """The changes of a plan whose part is not in the house and not ordered yet; `actor` is of its workshop."""
+    """Return the changes of a plan whose part is not in the house and not ordered yet; `actor` is of its workshop."""
     bought = Change.objects.filter(
         plan_id=plan_id,
         plan__bike__workshop_id=actor.workshop_id,

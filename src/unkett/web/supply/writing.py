@@ -15,7 +15,7 @@ CHANGED = "Somebody changed this since you opened it. Nothing of yours was store
 
 
 def locked_order(actor: User, order_id: int, version: int | None = None) -> Order:
-    """An order, locked. Raises NotThere; Conflict where it has another version than the hand saw."""
+    """Return an order, locked. Raises NotThere; Conflict where it has another version than the hand saw."""
     require(actor, "change-supply")
     order = orders_seen_by(actor).select_for_update(of=("self",)).filter(pk=order_id).first()
     if order is None:

@@ -42,12 +42,12 @@ def policy_of(sort: str) -> str:
 
 
 def tasks_seen_by(actor: User) -> QuerySet[Task]:
-    """The work of the actor's workshop."""
+    """Return the work of the actor's workshop."""
     return Task.objects.filter(workshop_id=actor.workshop_id)
 
 
 def last_asked(actor: User, sort: str, about_id: int, asked: Any) -> Task | None:
-    """The piece of work of this sort that was asked for last, without the bulk of what it found."""
+    """Return the piece of work of this sort that was asked for last, without the bulk of what it found."""
     mine = tasks_seen_by(actor).filter(sort=sort, about_id=about_id, asked=asked)
     return mine.defer("found").order_by("-pk").first()
 
@@ -91,7 +91,7 @@ def stop_task(*, actor: User, task_id: int) -> Task:
 
 
 def begin_again() -> int:
-    """What a process that ended left running waits again; how many. What ended it twice is given up."""
+    """Return what a process that ended left running waits again; how many. What ended it twice is given up."""
     given_up = {"state": TaskState.FAILED, "says": BROKE, "ended": timezone.now()}
     Task.objects.filter(state=TaskState.RUNNING, tries__gte=TRIES_MOST).update(**given_up)
     return Task.objects.filter(state=TaskState.RUNNING).update(state=TaskState.WAITING, started=None)

@@ -70,7 +70,7 @@ class Dataset:
         return self.store is not None
 
     def rows(self, actor: User) -> Iterable[list[Any]]:
-        """The head and every line going out."""
+        """Return the head and every line going out."""
         yield list(self.columns)
         yield from self.lines(actor)
 
@@ -93,7 +93,7 @@ class Dataset:
         return columns
 
     def read(self, actor: User, rows: Rows) -> list[TableLine]:
-        """Every line read and checked; nothing is stored. Raises InputError for a head that cannot be read."""
+        """Return every line read and checked; nothing is stored. Raises InputError for a head that cannot be read."""
         assert self.reader is not None
         columns = self._head(rows[0])
         reads = self.reader(actor)
@@ -183,7 +183,7 @@ def _day(cells: Cells, name: str) -> datetime.date | None:
 
 
 def _one_of(cells: Cells, name: str, known: Mapping[str, str]) -> str:
-    """A code, given by itself or by its title."""
+    """Return a code, given by itself or by its title."""
     text = cells[name].strip().lower()
     found = next((code for code, title in known.items() if text in (code.lower(), title.lower())), None)
     if found is None:
@@ -192,7 +192,7 @@ def _one_of(cells: Cells, name: str, known: Mapping[str, str]) -> str:
 
 
 def _all(*tries: Callable[[], tuple[str, Any]]) -> dict[str, Any]:
-    """Every value, or every fault at once."""
+    """Return every value, or every fault at once."""
     out: dict[str, Any] = {}
     faults: list[Fault] = []
     for one in tries:
@@ -302,7 +302,7 @@ def _pieces_out(actor: User) -> Iterable[list[Any]]:
 
 
 def _figures(cells: Cells, kind: Kind) -> dict[str, Any]:
-    """The figures of a piece: as JSON, or typed one after another, such as `speeds 9; links 114`."""
+    """Return the figures of a piece: as JSON, or typed one after another, such as `speeds 9; links 114`."""
     text = cells.get("figures", "")
     if text.startswith("{"):
         try:

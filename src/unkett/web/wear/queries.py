@@ -68,7 +68,7 @@ class Series:
         return ZERO + datetime.timedelta(days=round(days))
 
     def _day_at(self, km: float) -> float | None:
-        """The day of a distance, at the pace between readings on the same bike."""
+        """Return the day of a distance, at the pace between readings on the same bike."""
         pairs = [(one, two) for one, two in pairwise(self.rows) if one.bike_id == two.bike_id]
         days = sum((two.on - one.on).days for one, two in pairs)
         ridden = sum((two.km or 0.0) - (one.km or 0.0) for one, two in pairs)
@@ -87,7 +87,7 @@ def _series(build: Build, slot: str, settings: Settings, rows: list[WearReading]
 
 
 def wear_of(actor: User, bike: Bike, build: Build) -> list[Series]:
-    """The series of the parts that are on a bike, what is worn first."""
+    """Return the series of the parts that are on a bike, what is worn first."""
     rows = WearReading.objects.filter(struck=False, part__bike=bike).select_related("by", "part")
     by_part: dict[tuple[str, str], list[WearReading]] = defaultdict(list)
     for row in rows:
@@ -111,7 +111,7 @@ def series_of(actor: User, part_id: int, sort: str) -> Series | None:
 
 
 def wear_of_part(actor: User, part: BikePart) -> list[Series]:
-    """The series of one part, wherever it is."""
+    """Return the series of one part, wherever it is."""
     codes = (
         WearReading.objects.filter(part=part, struck=False).order_by("sort").values_list("sort", flat=True)
     )

@@ -117,7 +117,7 @@ def _onto_the_part(actor: User, about: WearReading, series: Series | None, line:
 
 
 def _ridden_since(part: BikePart, series: Series | None) -> bool:
-    """Whether a chain was read before on its bike, so that the cassette under it is no longer unused."""
+    """Return whether a chain was read before on its bike, so that the cassette under it is no longer unused."""
     if series is None or series.sort.code != "chain_pct":
         return False
     return len({row.on for row in series.rows if row.bike_id == part.bike_id}) > 1
@@ -148,7 +148,7 @@ def refresh_limits(task: Task, report: Report) -> dict[str, int]:
 def keep_what_was_read(
     actor: User, bike_id: int, slot: str, word: str, value: float, on: datetime.date, instrument: str = ""
 ) -> WearReading | None:
-    """A reading typed elsewhere, such as at a step of a job, lands here where it is one of the book's sorts.
+    """Return a reading typed elsewhere, such as at a step of a job, lands here where it is one of the book's sorts.
 
     `word` is what was asked for. Call it inside the action's transaction.
     """
@@ -167,7 +167,7 @@ def keep_what_was_read(
 
 
 def _same_end(one: str, other: str) -> bool:
-    """Whether two slots are of one wheel, where both are of a wheel."""
+    """Return whether two slots are of one wheel, where both are of a wheel."""
     ends = [slot.partition("_")[0] for slot in (one, other)]
     return ends[0] == ends[1] or not {"front", "rear"} >= set(ends)
 

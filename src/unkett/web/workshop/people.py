@@ -35,7 +35,7 @@ def people_seen_by(actor: User) -> QuerySet[User]:
 
 
 def may_set_up(code: str) -> bool:
-    """Whether this is the code that the start command printed, and no workshop was set up yet."""
+    """Return whether this is the code that the start command printed, and no workshop was set up yet."""
     wanted = str(settings.CONFIG.get("set_up_code", ""))
     return (
         bool(wanted)
@@ -96,12 +96,12 @@ def _new_person(workshop: Workshop, clean: Mapping[str, str], role: str, passwor
 
 
 def link_of(invitation: Invitation) -> str:
-    """What its link ends in; nobody can guess it who has not the secret of this installation."""
+    """Return what its link ends in; nobody can guess it who has not the secret of this installation."""
     return _SIGNER.sign(str(invitation.pk))
 
 
 def invitation_by(link: str) -> Invitation | None:
-    """The open invitation of a link."""
+    """Return the open invitation of a link."""
     try:
         pk = int(_SIGNER.unsign(link))
     except (BadSignature, ValueError):
@@ -277,7 +277,7 @@ def end_session(*, actor: User, signed_in_id: int) -> None:
 
 
 def device_of(user: User) -> Any:
-    """The confirmed device of somebody's second factor."""
+    """Return the confirmed device of somebody's second factor."""
     return TOTPDevice.objects.filter(user=user, confirmed=True).first()
 
 

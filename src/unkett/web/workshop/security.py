@@ -26,7 +26,7 @@ _log = logging.getLogger("unkett.security")
 
 
 def address_of(request: HttpRequest | None) -> str:
-    """Where a request comes from; behind a proxy the server has put the asker's own address there."""
+    """Return where a request comes from; behind a proxy the server has put the asker's own address there."""
     return "" if request is None else str(request.META.get("REMOTE_ADDR", ""))[:45]
 
 
@@ -46,7 +46,7 @@ def note(
 
 
 def too_many_tries(request: HttpRequest) -> bool:
-    """Whether an address failed so often lately that it is refused before any password is worked on."""
+    """Return whether an address failed so often lately that it is refused before any password is worked on."""
     lately = SecurityEvent.objects.filter(
         what=FAILED, address=address_of(request), at__gt=timezone.now() - TEN
     )

@@ -75,7 +75,7 @@ CUSTOMER_FIELDS = {"name": 120, "reach": 200, "note": 2000}
 
 
 def customers_seen_by(actor: User) -> QuerySet[Customer]:
-    """The customers of the actor's workshop."""
+    """Return the customers of the actor's workshop."""
     return Customer.objects.filter(workshop_id=actor.workshop_id)
 
 
@@ -94,7 +94,7 @@ def customer_called(actor: User, name: str) -> Customer | None:
 
 
 def _checked_customer(actor: User, values: Mapping[str, str], but: int | None = None) -> dict[str, str]:
-    """What is kept of a customer. Raises InputError beside the field."""
+    """Return what is kept of a customer. Raises InputError beside the field."""
     clean = {field: values.get(field, "").strip() for field in CUSTOMER_FIELDS}
     faults = [
         Fault(path=field, says=f"{len(clean[field])} characters; at most {most} are kept")

@@ -74,7 +74,7 @@ class DetailsPage(BikePage):
         return by_name(self.faults)
 
     def read(self, data: Mapping[str, Any]) -> dict[str, Any]:
-        """What was typed, as the service wants it. Raises InputError with what could not be read."""
+        """Return what was typed, as the service wants it. Raises InputError with what could not be read."""
         typed, faults = read_all(self.rider)
         if faults:
             raise InputError(faults)

@@ -43,7 +43,7 @@ USES_BIKES = 100
 
 
 def uses_of(actor: User, part: CataloguePart, settings: Settings) -> list[Use]:
-    """Which of the workshop's bikes can use this part, best first: every slot of its kind on the bikes
+    """Return which of the workshop's bikes can use this part, best first: every slot of its kind on the bikes
     changed last, a hundred at most."""
     attrs = stored_part(part.kind, part.name, part.attrs).attrs
     uses = []

@@ -142,7 +142,7 @@ def _started(request: Request) -> WritePage | None:
 
 
 def _like_fitted(request: Request, next_page: str) -> WritePage:
-    """A new part like one of a bike. Raises Http404."""
+    """Return a new part like one of a bike. Raises Http404."""
     fitted = bikes.parts_seen_by(request.user).filter(pk=whole_number(request.GET["of"]) or 0).first()
     if fitted is None:
         raise Http404
@@ -152,7 +152,7 @@ def _like_fitted(request: Request, next_page: str) -> WritePage:
 
 
 def _found(asked: Mapping[str, str]) -> tuple[Kind, dict[str, Any]]:
-    """The kind of part that a standard was found on by measuring, and what it settles of it."""
+    """Return the kind of part that a standard was found on by measuring, and what it settles of it."""
     sort = SUBJECTS.get(asked["sort"])
     place, code = whole_number(asked.get("place", "")), asked.get("code", "")
     row = next((row for row in sort.rows if row["code"] == code), None) if sort else None

@@ -68,7 +68,7 @@ def minutes_in_words(minutes: float) -> str:
 
 
 def _why_held(one: dict[str, Any]) -> str:
-    """What proves a cause, in words."""
+    """Return what proves a cause, in words."""
     if "rule" in one:
         return str(one["says"])
     if "reading" in one:
@@ -82,7 +82,7 @@ def _why_held(one: dict[str, Any]) -> str:
 
 
 def _why_open(why: tuple[dict[str, Any], ...]) -> str:
-    """What speaks for and against an open cause, in words."""
+    """Return what speaks for and against an open cause, in words."""
     said: dict[str, list[str]] = {word: [] for word in SPEAKS}
     for one in why:
         if "check" in one:

@@ -33,12 +33,12 @@ def answer(request: Request, template: str, page: Any = None, status: int = 200,
 
 
 def is_for(request: Request, target: str) -> bool:
-    """Whether htmx asks for what replaces this part of the page."""
+    """Return whether htmx asks for what replaces this part of the page."""
     return bool(request.htmx) and request.htmx.target == target
 
 
 def download(request: Request, name: str, scene: Scene | None, rows: Rows) -> HttpResponse | None:
-    """The table as CSV (`?as=csv`) or ODS (`?as=ods`), the picture as SVG (`?as=svg`), where one is asked for.
+    """Return the table as CSV (`?as=csv`) or ODS (`?as=ods`), the picture as SVG (`?as=svg`), where one is asked for.
 
     None where none is; 404 where the page has no such file.
     """

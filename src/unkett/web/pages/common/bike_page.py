@@ -179,7 +179,7 @@ class BikePage(Shown):
         )
 
     def drawer_of(self, slot: str) -> str:
-        """The address of a slot's candidates in the shown plan."""
+        """Return the address of a slot's candidates in the shown plan."""
         return self._drawers.replace("SLOT", slot)
 
     @cached_property
@@ -328,7 +328,7 @@ class BikePage(Shown):
 
 
 def of_bike(request: Any, bike_id: int, kind: type[Any], here: str = "", **more: Any) -> Any:
-    """The value of a page of a bike as it stands."""
+    """Return the value of a page of a bike as it stands."""
     return kind(
         actor=request.user,
         stands=current_bike(request.user, bike_id),
@@ -340,7 +340,7 @@ def of_bike(request: Any, bike_id: int, kind: type[Any], here: str = "", **more:
 
 
 def of_plan(request: Any, plan_id: int, kind: type[Any], here: str = "", **more: Any) -> Any:
-    """The value of a page of a bike as planned."""
+    """Return the value of a page of a bike as planned."""
     found = planned(request.user, plan_id)
     url = reverse("plans:show", args=[plan_id])
     return kind(

@@ -16,7 +16,7 @@ class FindForm(forms.Form):
 
     @classmethod
     def words(cls, data: Any) -> str:
-        """What was typed, or nothing where it cannot be searched for."""
+        """Return what was typed, or nothing where it cannot be searched for."""
         form = cls(data)
         return form.cleaned_data["find"] if form.is_valid() else ""
 
@@ -55,7 +55,7 @@ class CandidatesForm(forms.Form):
 
     @classmethod
     def wanted(cls, data: Any) -> dict[str, Any]:
-        """What was asked for; what cannot be read counts as not asked."""
+        """Return what was asked for; what cannot be read counts as not asked."""
         form = cls(data)
         form.is_valid()
         read = form.cleaned_data
@@ -73,12 +73,12 @@ def wrong_in(form: forms.Form) -> InputError:
 
 
 def clean(form: forms.Form) -> dict[str, Any]:
-    """What a form holds, or InputError naming its fields."""
+    """Return what a form holds, or InputError naming its fields."""
     if not form.is_valid():
         raise wrong_in(form)
     return form.cleaned_data
 
 
 def whole_number(text: str) -> int | None:
-    """A number of an address, or None for what is none."""
+    """Return a number of an address, or None for what is none."""
     return int(text) if text.isdecimal() and len(text) < 12 else None

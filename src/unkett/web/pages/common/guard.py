@@ -21,7 +21,7 @@ View = Callable[..., HttpResponseBase]
 
 
 def _page_of(request: Request) -> str:
-    """The page somebody looks at who asks for this: what a form or a fragment was on, not their own address."""
+    """Return the page somebody looks at who asks for this: what a form or a fragment was on, not their own address."""
     if request.htmx:
         return request.htmx.current_url_abs_path or "/"
     if request.method in ("GET", "HEAD"):

@@ -18,7 +18,7 @@ Handler = Callable[[Request], HttpResponse]
 
 
 def new_token() -> str:
-    """A token for one form."""
+    """Return a token for one form."""
     return str(uuid.uuid4())
 
 

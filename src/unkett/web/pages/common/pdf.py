@@ -13,7 +13,7 @@ STYLES = ("site/paper.css",)
 
 
 def pdf_from(template: str, context: dict[str, Any]) -> dict[str, str]:
-    """The file in base64, as a task keeps it."""
+    """Return the file in base64, as a task keeps it."""
     styles = [CSS(filename=finders.find(name)) for name in STYLES]
     made = HTML(string=render_to_string(template, context)).write_pdf(stylesheets=styles)
     return {"pdf": base64.b64encode(made).decode("ascii")}

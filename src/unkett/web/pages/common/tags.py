@@ -26,13 +26,13 @@ register = template.Library()
 
 @register.filter
 def because(defects: Iterable[str], bike: Bike) -> list[str]:
-    """Why a step mends a defect: the notes of ticks that a search for a cause made."""
+    """Return why a step mends a defect: the notes of ticks that a search for a cause made."""
     return reasons_of(bike, defects or ())
 
 
 @register.simple_tag(takes_context=True)
 def tokens(context: Mapping[str, Any]) -> SafeString:
-    """What every form that is posted carries: that it comes from here, and a one-time token."""
+    """Return what every form that is posted carries: that it comes from here, and a one-time token."""
     return format_html(
         '<input type="hidden" name="csrfmiddlewaretoken" value="{}"><input type="hidden" name="once" value="{}">',
         context["csrf_token"],
@@ -42,7 +42,7 @@ def tokens(context: Mapping[str, Any]) -> SafeString:
 
 @register.simple_tag
 def drawer_of(page: BikePage, slot: str) -> str:
-    """The address of a slot's candidates in the shown plan."""
+    """Return the address of a slot's candidates in the shown plan."""
     return page.drawer_of(slot)
 
 

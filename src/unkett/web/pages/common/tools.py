@@ -71,7 +71,7 @@ class Tool:
         ]
 
     def csv_rows(self) -> list[list[Any]]:
-        """The answer as rows of a CSV file: names with values, then each listing."""
+        """Return the answer as rows of a CSV file: names with values, then each listing."""
         if not self.answered:
             return []
         rows: list[list[Any]] = [["name", "value"], *[[item.name, item.value] for item in self.figures]]
@@ -142,14 +142,14 @@ def _field(
 
 
 def _says(wanted: Input, text: str) -> str:
-    """What an input is, and what holds where it is left out."""
+    """Return what an input is, and what holds where it is left out."""
     if text or not wanted.optional:
         return wanted.says
     return f"{wanted.says} {'If known.' if wanted.default is None else f'{figure(wanted.default)} unless typed.'}"
 
 
 def _single(value: Any, wanted: Input) -> Any:
-    """The largest ring, the smallest sprocket: of a list where one number is asked."""
+    """Return the largest ring, the smallest sprocket: of a list where one number is asked."""
     if isinstance(value, (list, tuple)) and not isinstance(wanted.type, ListOf) and value:
         return value[0]
     return value
@@ -173,7 +173,7 @@ def _read(fields: list[Field], complete: bool) -> tuple[dict[str, Any], list[Fau
 
 
 def _answered(tool: Tool) -> Tool:
-    """The tool with its answer, or with what is wrong beside which field."""
+    """Return the tool with its answer, or with what is wrong beside which field."""
     try:
         result = tool.calculation.run(dict(tool.values))
     except InputError as error:
@@ -192,7 +192,7 @@ def _answered(tool: Tool) -> Tool:
 
 
 def _laid_out(result: Result) -> tuple[tuple[Figure, ...], tuple[Listing, ...]]:
-    """An answer's single figures, and its lists of records as listings."""
+    """Return an answer's single figures, and its lists of records as listings."""
     figures: list[Figure] = []
     listings: list[Listing] = []
     for part in figures_of(result):
@@ -216,12 +216,12 @@ def _laid_out(result: Result) -> tuple[tuple[Figure, ...], tuple[Listing, ...]]:
 
 
 def single(value: Any) -> Any:
-    """A single figure as it is, for the page to show in the reader's unit; anything else in words."""
+    """Return a single figure as it is, for the page to show in the reader's unit; anything else in words."""
     return value if isinstance(value, (int, float)) and not isinstance(value, bool) else shown(value)
 
 
 def shown(value: Any) -> str:
-    """A figure of an answer: three decimals at most."""
+    """Return a figure of an answer: three decimals at most."""
     if value is None:
         return "–"
     if isinstance(value, float):

@@ -60,7 +60,7 @@ class _Watched:
             return of_database(request, error)
 
     def process_exception(self, request: Request, error: Exception) -> HttpResponse | None:
-        """What a view raises: the database's troubles are reported as such."""
+        """Return what a view raises: the database's troubles are reported as such."""
         if isinstance(error, (DatabaseError, InterfaceError)):
             return of_database(request, error)
         return None

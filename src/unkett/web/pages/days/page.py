@@ -71,7 +71,7 @@ class Block:
 
 
 def across(minute: int) -> float:
-    """Where a minute of the day is drawn."""
+    """Return where a minute of the day is drawn."""
     return round(LEFT + (min(max(minute, FROM), TO) - FROM) / (TO - FROM) * (WIDTH - 20 - LEFT), 1)
 
 

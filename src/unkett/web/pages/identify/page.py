@@ -231,7 +231,7 @@ class SortPage:
         )
 
     def _places(self, match: Match) -> list[Place]:
-        """Where a standard may be put: offered for the first, and for those that fit as well as it does."""
+        """Return where a standard may be put: offered for the first, and for those that fit as well as it does."""
         if self.found is None or match.misses:
             return []
         if match.score - self.found.ranked[0].score > SAME_SCORE:
@@ -249,7 +249,7 @@ class SortPage:
         ]
 
     def _instead(self, slot: str, values: Mapping[str, Any]) -> list[str]:
-        """What stands in a slot now and is another answer."""
+        """Return what stands in a slot now and is another answer."""
         stands = self._stands.get(slot, {})
         return [
             plain_value(stands[attr], describe(slot, attr).type)
@@ -259,7 +259,7 @@ class SortPage:
 
 
 def _one_of_a_kind(sort: Subject, places: list[Place]) -> list[Place]:
-    """The first place of each kind of part: a front and a rear hub are one sort of part."""
+    """Return the first place of each kind of part: a front and a rear hub are one sort of part."""
     first: dict[str, Place] = {}
     for place in places:
         first.setdefault(SLOTS[sort.puts[place.number].slot].kind, place)
@@ -289,6 +289,6 @@ def _values(measure: Measure, row: dict[str, Any]) -> tuple[Any, ...]:
 
 
 def _off_says(measure: Measure, off: float | None) -> str:
-    """How near a reading comes to a standard that it misses."""
+    """Return how near a reading comes to a standard that it misses."""
     unit = f" {measure.unit}" if measure.unit else ""
     return f"{off:.2f}".rstrip("0").rstrip(".") + f"{unit} off" if off else ""

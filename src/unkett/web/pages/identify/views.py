@@ -69,7 +69,7 @@ def put(request: Request, kind: str) -> HttpResponse:
 
 
 def _readings(request: Request, chosen: Subject) -> dict[str, str]:
-    """What was read off the part, by title; what cannot be read is left out."""
+    """Return what was read off the part, by title; what cannot be read is left out."""
     page = SortPage(actor=request.user, asked=request.POST, sort=chosen)
     typed = [(field.title, field.text, field.unit) for field in page.fields if field.text and not field.fault]
     return {title: f"{text} {unit}".strip() for title, text, unit in typed}

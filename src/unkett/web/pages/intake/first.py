@@ -72,7 +72,7 @@ class FirstPage:
         return list(bikes_seen_by(self.actor).order_by("name").only("name")[:BIKES_OFFERED])
 
     def read(self) -> FirstLook:
-        """What was typed. Raises InputError with everything that is wrong at once."""
+        """Return what was typed. Raises InputError with everything that is wrong at once."""
         form = FirstLookForm(self.typed)
         faults: list[Fault] = [] if form.is_valid() else list(wrong_in(form).faults)
         data = {name: form.cleaned_data.get(name, "") for name in form.fields}

@@ -210,7 +210,7 @@ def look(request: Request, bike_id: int) -> HttpResponse:
 
 
 def _own_found(page: LookOverPage) -> dict[str, Found]:
-    """The findings in own words as they were typed; a row without words is none. Raises InputError by name."""
+    """Return the findings in own words as they were typed; a row without words is none. Raises InputError by name."""
     found = {}
     for one in page.own:
         if one.note.strip():

@@ -171,13 +171,13 @@ class StationPage(BikePage):
         return {**dict.fromkeys(names, False), "nothing": slot in self.now.empty}
 
     def _fellows(self, slot: str) -> str:
-        """The parts beside it that something can be taken over from, in words."""
+        """Return the parts beside it that something can be taken over from, in words."""
         here = set(self.station.slots) | set(self._by_slot)
         others = [other for _, (other, _) in beside(slot) if other in here]
         return listed([in_sentence(SLOTS[other].title) for other in dict.fromkeys(others)])
 
     def _one_piece(self, slot: str) -> str:
-        """The title of the part that it may be one piece with."""
+        """Return the title of the part that it may be one piece with."""
         one = one_with(slot)
         free = slot not in self._by_slot
         return in_sentence(SLOTS[one].title) if one and free and profile_of(self.bike).has(one) else ""
@@ -236,7 +236,7 @@ class StationPage(BikePage):
         return seen, faults
 
     def says_anything(self, seen: Mapping[str, PartSeen]) -> bool:
-        """Whether anything was said that the bike does not know already."""
+        """Return whether anything was said that the bike does not know already."""
         for slot, part in seen.items():
             fitted = self._by_slot.get(slot)
             name, feel = (fitted.name, fitted.condition.get("feel", "")) if fitted else ("", "")

@@ -65,7 +65,7 @@ class GoesForm(forms.Form):
 
 
 def job_of(request: Request, job_id: int) -> Job:
-    """A job of this workshop, or 404."""
+    """Return a job of this workshop, or 404."""
     job = jobs_seen_by(request.user).filter(pk=job_id).first()
     if job is None:
         raise Http404

@@ -62,7 +62,7 @@ def _number(value: float | None, places: int) -> str:
 
 
 def _moved(value: float, forward: str, back: str) -> str:
-    """How far the bar moves, in words."""
+    """Return how far the bar moves, in words."""
     return "no" if round(value) == 0 else f"{abs(value):.0f} mm {forward if value > 0 else back}"
 
 

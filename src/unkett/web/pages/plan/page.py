@@ -235,7 +235,7 @@ class PlanPage(BikePage):
         return next((lines for lines in self.slots_by_area if lines.area.value == self.opened), None)
 
     def _address(self, name: str) -> str:
-        """An address of this plan's slots, asked for once; SLOT stands for the slot."""
+        """Return an address of this plan's slots, asked for once; SLOT stands for the slot."""
         return reverse(name, args=[self.plan.pk, "SLOT"]) if self.plan else ""
 
     @cached_property

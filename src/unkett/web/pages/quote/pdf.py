@@ -16,7 +16,7 @@ from unkett.web.workshop.errors import NotThere
 
 
 def make_pdf(task: Task, _report: Report) -> Any:
-    """The file in base64."""
+    """Return the file in base64."""
     actor = task.made_by
     if actor is None:
         raise NotThere

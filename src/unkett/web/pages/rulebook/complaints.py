@@ -99,7 +99,7 @@ def keep(request: Request, code: str) -> HttpResponse:
 
 
 def _weights(request: Request) -> dict[str, float]:
-    """The weights that were typed, by cause. Raises InputError naming the cause for what is no number."""
+    """Return the weights that were typed, by cause. Raises InputError naming the cause for what is no number."""
     found, faults = {}, {}
     for name, text in request.POST.items():
         cause = name.removeprefix("weight-")

@@ -89,7 +89,7 @@ class SetUpsPage(BikePage):
         ]
 
     def _trouble(self, one: SetUpSeen) -> list[Finding]:
-        """What a set-up brings with it that is not so on the bike as it stands."""
+        """Return what a set-up brings with it that is not so on the bike as it stands."""
         new = difference(self.stands.check, one.check, list(one.parts))
         return [finding for finding in new.new if finding.verdict.value != "goes"]
 

@@ -53,7 +53,7 @@ class AssumedShown(Shown):
 
 
 def assumed_shown(number: Assumption) -> AssumedShown:
-    """An assumed number with its declaration."""
+    """Return an assumed number with its declaration."""
     declared = describe(number.slot, number.attr)
     return AssumedShown(slot=number.slot, attr=number.attr, declared=declared, value=number.value)
 

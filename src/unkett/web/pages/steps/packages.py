@@ -38,7 +38,7 @@ def _step_choices() -> list[tuple[str, str]]:
 
 
 def _move_choices(kept: tuple[str, ...]) -> list[tuple[str, str]]:
-    """The parts that may come off and go on again; those of the package that come off only where it can be."""
+    """Return the parts that may come off and go on again; those of the package that come off only where it can be."""
     conditions = {name.partition(" if ")[0]: name for name in kept if " if " in name}
     return [
         (
@@ -171,7 +171,7 @@ def drop(request: Request) -> HttpResponse:
 
 
 def tools_of_steps() -> list[str]:
-    """Every tool that a job step names, once, by name."""
+    """Return every tool that a job step names, once, by name."""
     return sorted({tool for row in shipped() for tool in row.tools})
 
 

@@ -32,7 +32,7 @@ OF_ITS_OWN = ("name", "does", "slot")  # what a step that ships already has
 
 
 def title_of(does: str, slot: str, word: str = "") -> str:
-    """What a step is called: what it does, on which part, with its further word."""
+    """Return what a step is called: what it does, on which part, with its further word."""
     plain = SLOTS.get(slot.replace("{end}", "front"))
     part = "the bike" if plain is None else plain.title.lower()
     part = part.replace("front ", "", 1) + ", each end" if "{end}" in slot else part
@@ -40,7 +40,7 @@ def title_of(does: str, slot: str, word: str = "") -> str:
 
 
 def plain(says: str) -> str:
-    """What is done, with words where the job sheet puts what is on the bike."""
+    """Return what is done, with words where the job sheet puts what is on the bike."""
     return PLACE.sub(lambda found: PLACES.get(found[1], found[1].replace("_", " ")), says)
 
 
@@ -201,7 +201,7 @@ def write(request: Request) -> HttpResponse:
 
 
 def _in_words(fault: Fault, form: StepForm, titles: dict[str, str]) -> str:
-    """A fault under the form's own labels, with steps by what they are called."""
+    """Return a fault under the form's own labels, with steps by what they are called."""
     field = form.fields.get(fault.path.rpartition(".")[2])
     says = fault.says
     for code in sorted(titles, key=len, reverse=True):

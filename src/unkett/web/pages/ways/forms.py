@@ -90,7 +90,7 @@ class WishForm(forms.Form):
         return [name for name in BEST if name in self.cleaned_data["best"]] or [BEST[0]]
 
     def wish(self) -> dict[str, Any]:
-        """The wish as `docs/ways.md` has it."""
+        """Return the wish as `docs/ways.md` has it."""
         asked = self.cleaned_data
         rows = [
             ("cassette", "speeds", "==", asked["speeds"]),

@@ -42,7 +42,7 @@ class GearsForm(forms.Form):
             self.add_error("power", "A hill wants the rider's power beside it.")
 
     def wanted(self, mass_kg: float) -> GearsWanted | None:
-        """What is wished in metres; None where nothing is."""
+        """Return what is wished in metres; None where nothing is."""
         asked = self.cleaned_data
         low = asked["low"]
         if asked["grade"] is not None:

@@ -54,7 +54,7 @@ class GearsForm:
         return bool(self.beside) or any(field.text for field in self.typed)
 
     def value(self, name: str) -> Any:
-        """What is asked for; what stands there anyway where nothing or nothing readable was typed."""
+        """Return what is asked for; what stands there anyway where nothing or nothing readable was typed."""
         return self._read[name][1]
 
     @property

@@ -114,7 +114,7 @@ class SheetShown(Shown):
 
 
 def _verdict_beside(rule: str, sheet: str, findings: Iterable[Finding]) -> Verdict | None:
-    """The worst verdict of a rule among the parts of this end of the bike."""
+    """Return the worst verdict of a rule among the parts of this end of the bike."""
     end = sheet.partition("_")[0]
     hits = [
         finding.verdict

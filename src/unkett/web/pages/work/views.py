@@ -92,7 +92,7 @@ def keep(request: Request, bike_id: int, name: str) -> HttpResponse:
 def _typed(
     request: Request, bike_id: int, name: str, plan_id: int | None
 ) -> tuple[dict[str, Any], dict[tuple[str, str], Any]]:
-    """What was typed and is no part's; and readings of parts that stand on the bike and were not known."""
+    """Return what was typed and is no part's; and readings of parts that stand on the bike and were not known."""
     build = current_bike(request.user, bike_id).build
     typed = {
         key.removeprefix("typed-"): text for key, text in request.POST.items() if key.startswith("typed-")

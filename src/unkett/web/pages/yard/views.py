@@ -41,7 +41,7 @@ class YardForm(FindForm):
 
     @classmethod
     def asked(cls, data: Any) -> dict[str, Any]:
-        """What was asked for; what cannot be read counts as not asked."""
+        """Return what was asked for; what cannot be read counts as not asked."""
         form = cls(data)
         form.is_valid()
         read = form.cleaned_data
