@@ -82,7 +82,9 @@ def own_database(request: pytest.FixtureRequest, databases: Any, django_db_block
 def forget_what_is_kept() -> None:
     """Clear what processes keep by a workshop's number: another database gives the same numbers again."""
     from unkett.web.catalogue import queries
+    from unkett.web.plans import pricing
 
+    pricing._made.cache_clear()
     queries._classes.cache_clear()
     queries._verdicts.cache_clear()
 

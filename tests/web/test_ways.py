@@ -10,6 +10,7 @@ from tests.conftest import BUILD
 from tests.web.forms import forms_of
 from unkett.core.errors import CoreError
 from unkett.web.catalogue.services import add_parts
+from unkett.web.plans import pricing
 from unkett.web.plans.models import Plan
 from unkett.web.plans.services import swap_part
 from unkett.web.plans.way_search import ask_ways, take_way, ways_asked
@@ -80,6 +81,7 @@ def test_a_plan_that_no_sheet_can_be_made_of_is_shown_without_a_total(
         raise CoreError("these steps wait for each other")
 
     monkeypatch.setattr("unkett.web.plans.pricing.job_steps", no_order)
+    pricing._made.cache_clear()
     assert wish_form(client, page, largest="42").status_code == 302
     assert do_next()
     assert 'data-testid="way"' in client.get(page).text

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import functools
 import logging
 from collections.abc import Mapping, Sequence
 from decimal import Decimal
 from typing import Any
+
+from attrs import frozen
 
 from unkett.core.build import Build
 from unkett.core.errors import CoreError
 from unkett.core.rules.finding import Finding
 from unkett.core.settings import Settings
 from unkett.core.standards import table
+from unkett.core.work.custom_steps import OwnStep, with_own
 from unkett.core.work.defect import OwnFinding
 from unkett.core.work.packages import Package
 from unkett.core.work.price import Money, Outside, Quote, quote_of_sheet
@@ -21,8 +25,10 @@ from unkett.web.bikes.inspection import defects_of
 from unkett.web.bikes.models import Bike
 from unkett.web.plans.models import Plan, QuoteItem
 from unkett.web.plans.queries import Planned
-from unkett.web.rulebook.custom_steps import custom_steps, templates_of
+from unkett.web.rulebook.custom_steps import custom_steps
 from unkett.web.rulebook.packages import packages_of
+
+SHEETS_KEPT = 128  # by a process
 
 
 def sheet_for(
@@ -46,19 +52,41 @@ def sheet_for(
     """
     defects, own = defects_of(bike)
     same = [slot for slot in changed if slot in now.parts and now.parts.get(slot) == then.parts.get(slot)]
+    words = custom_steps(bike.workshop)
     asked: dict[str, Any] = {
-        "defects": defects, "own": [*own, *extra], "replaced": same, "done": done, "findings": findings,
-        "settings": settings, "packages": packages, "chosen": chosen,
+        "build": now, "planned": then, "defects": defects, "own": [*own, *extra], "replaced": same, "done": done,
+        "findings": findings, "settings": settings, "packages": packages, "chosen": chosen,
     }  # fmt: skip
     try:
-        return job_steps(now, then, templates=templates_of(bike.workshop), **asked)
+        return _made(_Asked(key=repr((asked, words)), asked=asked, words=tuple(words)))
     except CoreError:
-        if not custom_steps(bike.workshop):
+        if not words:
             raise
         logging.getLogger("unkett.jobs").exception(
             "the own steps of workshop %s wait for each other", bike.workshop_id
         )
-        return job_steps(now, then, **asked)
+        return job_steps(**asked)
+
+
+@frozen(kw_only=True, eq=False)
+class _Asked:
+    """What a sheet is made from; two that ask the same, word for word, are equal and get one sheet."""
+
+    key: str
+    asked: Mapping[str, Any]
+    words: tuple[OwnStep, ...]
+
+    def __hash__(self) -> int:
+        return hash(self.key)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Asked) and self.key == other.key
+
+
+@functools.lru_cache(maxsize=SHEETS_KEPT)
+def _made(asked: _Asked) -> JobSheet:
+    """Return the sheet, made once: the pages of a plan ask for it again and again."""
+    return job_steps(templates=with_own(asked.words), **asked.asked)
 
 
 def sheet_of_plan(found: Planned, settings: Settings, done: Sequence[str] = ()) -> JobSheet:
