@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, Any
+from typing import Any, Protocol
 
 from attrs import field, frozen
 
@@ -12,8 +12,14 @@ from unkett.core.rules.finding import Verdict
 from unkett.core.standards import SLACK, lookup
 from unkett.core.vocabulary import kind_of
 
-if TYPE_CHECKING:
-    from unkett.core.rules.view import View
+
+class Seen(Protocol):
+    """A part as an outcome names it: its slot, and the slot's own name of an attribute."""
+
+    slot: str
+
+    def own_name(self, name: str) -> str:
+        """Return the slot's own name of an attribute that the role calls `name`."""
 
 
 @frozen(kw_only=True)
@@ -47,7 +53,7 @@ def no_go(key: str, *ways_out: Mapping[str, Any], **because: Any) -> Outcome:
     return Outcome(verdict=Verdict.NO_GO, key=key, because=because, ways_out=ways_out)
 
 
-def unmeasured(key: str, *asks: tuple[View, str | None], **because: Any) -> Outcome:
+def unmeasured(key: str, *asks: tuple[Seen, str | None], **because: Any) -> Outcome:
     """The attributes in `asks` (view, role attribute) are missing and the verdict hangs on them.
 
     None in place of an attribute asks whether a part is fitted there at all.
@@ -83,7 +89,7 @@ def need_words(what: str) -> str:
     return str(lookup("needs", "what").get(what, {}).get("says", what))
 
 
-def way_out(view: View, attr: str, op: str, value: Any) -> Mapping[str, Any]:
+def way_out(view: Seen, attr: str, op: str, value: Any) -> Mapping[str, Any]:
     """Return a property another part in this slot would need; `op` as in a wish (==, <=, >=, in, has)."""
     return fill(view.slot, view.own_name(attr), op, value)
 
