@@ -9,9 +9,8 @@ from unkett.web.pages.catalogue import table, write
 from unkett.web.pages.catalogue import views as catalogue
 from unkett.web.pages.causes import views as causes
 from unkett.web.pages.customers import views as customers
-from unkett.web.pages.days import views as days
 from unkett.web.pages.history import views as history
-from unkett.web.pages.identify import views as measure
+from unkett.web.pages.identify import views as identify
 from unkett.web.pages.intake import first, inspection
 from unkett.web.pages.intake import views as intake
 from unkett.web.pages.job import link, papers
@@ -29,6 +28,7 @@ from unkett.web.pages.quote import views as quote
 from unkett.web.pages.resale import views as resale
 from unkett.web.pages.rulebook import complaints as complaints_book
 from unkett.web.pages.rulebook import views as rulebook
+from unkett.web.pages.schedule import views as schedule
 from unkett.web.pages.setups import views as setups
 from unkett.web.pages.stand import views as stand
 from unkett.web.pages.steps import packages
@@ -168,12 +168,12 @@ JOBS = [
     path("jobs/<int:job_id>/paper/<slug:sort>/make-pdf/", papers.make, name="make-pdf"),
     path("jobs/<int:job_id>/paper/<int:task_id>/file.pdf", papers.file, name="file"),
     path("follow-ups/<int:follow_up_id>/looked/", job.look_again, name="look-again"),
-    path("days/", days.days, name="days"),
-    path("days/work-out/", days.work_out, name="days-work-out"),
-    path("days/stands/", days.stands, name="days-stands"),
-    path("days/hours/<int:user_id>/", days.hours, name="days-hours"),
-    path("days/move/<int:job_id>/<int:session>/", days.move, name="days-move"),
-    path("days/calendar.ics", days.calendar, name="calendar"),
+    path("days/", schedule.days, name="days"),
+    path("days/work-out/", schedule.work_out, name="days-work-out"),
+    path("days/stands/", schedule.stands, name="days-stands"),
+    path("days/hours/<int:user_id>/", schedule.hours, name="days-hours"),
+    path("days/move/<int:job_id>/<int:session>/", schedule.move, name="days-move"),
+    path("days/calendar.ics", schedule.calendar, name="calendar"),
     path("steps/", steps.steps, name="steps"),
     path("steps/write/", steps.write, name="step-write"),
     path("steps/drop/", steps.drop, name="step-drop"),
@@ -234,9 +234,9 @@ CUSTOMERS = [
     path("customers/<int:customer_id>/forget/", customers.forget, name="forget"),
 ]
 MEASURE = [
-    path("measure/", measure.sorts, name="sorts"),
-    path("measure/<slug:kind>/", measure.sort, name="sort"),
-    path("measure/<slug:kind>/put/", measure.put, name="found-put"),
+    path("measure/", identify.sorts, name="sorts"),
+    path("measure/<slug:kind>/", identify.sort, name="sort"),
+    path("measure/<slug:kind>/put/", identify.put, name="found-put"),
 ]
 WORK_OUT = [
     path("work-out/", calculators.names, name="names"),

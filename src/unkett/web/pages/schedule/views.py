@@ -16,7 +16,7 @@ from unkett.web.pages.common.answers import answer, bytes_file
 from unkett.web.pages.common.forms import clean, whole_number
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
-from unkett.web.pages.days.page import DaysPage
+from unkett.web.pages.schedule.page import DaysPage
 
 
 class HoursForm(forms.Form):
@@ -43,7 +43,7 @@ class MoveForm(forms.Form):
 def _show(request: Request, status: int = 200, **more: Any) -> HttpResponse:
     day = whole_number(request.GET.get("day", "")) or 0
     page = DaysPage(actor=request.user, day=min(day, store.DAYS_AHEAD), **more)
-    return answer(request, "days/days.html", page, status=status)
+    return answer(request, "schedule/schedule.html", page, status=status)
 
 
 @allowed("see-jobs")
