@@ -122,6 +122,19 @@ def test_extra_work_is_a_step_of_the_sheet(owner, chain) -> None:
     assert sum(step.content["minutes"] for step in job.steps.all()) == 87
 
 
+def test_work_found_before_a_quote_is_agreed_again_counts_once(owner, chain) -> None:
+    """74.10 and 30 minutes, 22.50 with 20 % 27.00: 101.10 before it is taken back, then and agreed again."""
+    agree(owner, chain)
+    quote_items.add_quote_line(**at(owner, chain), title="Bent hanger", price=Decimal(0), minutes=30)
+    quote_items.agree_quote_line(**at(owner, chain), line_id=chain.quote_lines.get().pk)
+    totals = [cost_of(owner, chain).quote.totals.gross]
+    services.move_plan(**at(owner, chain), to="draft")
+    totals.append(cost_of(owner, chain).quote.totals.gross)
+    agree(owner, chain)
+    totals.append(cost_of(owner, chain).quote.totals.gross)
+    assert totals == [10110, 10110, 10110]
+
+
 def test_work_outside_is_on_the_quote_and_comes_back_before_the_hand_over(client, owner, chain) -> None:
     """50.00 more: 111.75, with 20 % 134.10. Sent out later, 10.00 are to be agreed: 146.10 then."""
     quote_items.add_quote_line(

@@ -136,7 +136,7 @@ def price_of(
     if found is not None:
         plan = found.plan
         small |= {what: Decimal(price) for what, price in plan.small_prices.items()}
-        items = [one for one in plan.quote_lines.all() if not one.later]
+        items = list(plan.quote_lines.all())
         free = [item_cause(one) for one in items if one.given]
         own = {
             "brought": frozenset(slot for slot, change in found.changes.items() if change.brought),

@@ -36,6 +36,7 @@ def freeze_quote(actor: Any, plan: Plan) -> Agreement:
     promise_day(plan, ready_by(found, sheet))
     plan.parts_on = parts_by(found) if found.days else None
     plan.quote_lines.filter(agreed_at=None).update(agreed_at=timezone.now())
+    plan.quote_lines.update(later=False)  # what was found before is in what is agreed now
     return Agreement.objects.create(plan=plan, by=actor if isinstance(actor, User) else None, content=content)
 
 

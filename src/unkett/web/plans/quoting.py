@@ -135,13 +135,15 @@ def quote_of(
 
 def quote_of_price(found: Planned, price: Price, accepted: Iterable[str], settings: Settings) -> Quote:
     """Return a plan's quote from the price of its sheet: its lines by cause, and what is beside the sheet."""
-    items = {item_cause(one): one for one in found.plan.quote_lines.all()}
+    items = list(found.plan.quote_lines.all())
+    extra = {item_cause(one): one for one in items if is_on_sheet(one)}
+    free = {*found.plan.given, *(item_cause(one) for one in items if one.given)}
     rows = [
-        *(row_of_cause(line, found.plan.given, items.get(line.cause)) for line in price.lines),
+        *(row_of_cause(line, free, extra.get(line.cause)) for line in price.lines),
         *(Row(sort=ACCEPT, title=title) for title in accepted),
         *_consumables(price),
         *_of_checks(found),
-        *(_of_item(one) for cause, one in items.items() if not is_on_sheet(one)),
+        *(evolve(_of_item(one), open=False) for one in items if one.outside),
     ]
     rows.sort(key=lambda row: SORTS.index(row.sort))
     ride = ride_figures(found.stands.build, found.build)
@@ -170,7 +172,7 @@ def row_of_cause(line: CauseLine, given: Collection[str] = (), item: QuoteItem |
         price=int(parts * 100),
         minutes=line.minutes,
         cause=line.cause,
-        given=line.cause in given or (item is not None and item.given),
+        given=line.cause in given,
         line=item.pk if item else None,
         labour=int(line.price * 100) if line.fixed else None,
         pieces=[_piece_shown(piece) for piece in line.pieces],
