@@ -86,7 +86,8 @@ def test_a_plan_that_no_sheet_can_be_made_of_is_shown_without_a_total(
     assert do_next()
     assert 'data-testid="way"' in client.get(page).text
     shown = client.get(reverse("plans:show", args=[plan.pk]))
-    assert shown.status_code == client.get(reverse("plans:options", args=[plan.pk])).status_code == 200
+    for name in ("plans:options", "plans:parts-list"):
+        assert shown.status_code == client.get(reverse(name, args=[plan.pk])).status_code == 200
     assert "total, with labour and tax" in shown.text
 
 

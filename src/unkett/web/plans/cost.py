@@ -62,6 +62,14 @@ class PlanCost:
     def sheet(self) -> JobSheet:
         return self._priced[1]
 
+    @property
+    def has_sheet(self) -> bool:
+        """Whether a sheet can be made of the plan as it is now."""
+        try:
+            return self._priced is not None
+        except CoreError:
+            return False
+
     @cached_property
     def _agreed(self) -> tuple[Quote, Agreement] | None:
         return agreed_quote(self.found)

@@ -61,7 +61,7 @@ def _work_minutes(plan: Plan) -> int:
     """Return how long a plan's work takes; 0 where no sheet can be made."""
     looker: Any = OnLooker(workshop=plan.bike.workshop)
     cost = PlanCost(found=planned(looker, plan.pk), settings=settings_of(looker))
-    return 0 if cost.total is None else cost.sheet.ready_minutes
+    return cost.sheet.ready_minutes if cost.has_sheet else 0
 
 
 @transaction.atomic

@@ -152,7 +152,7 @@ def _source(change: Change, ordered: Mapping[int, OrderItem]) -> str:
 def _small(actor: User, cost: PlanCost, ordered: Mapping[tuple[str, str], OrderItem]) -> list[ToGet]:
     """Return the small parts of a plan's sheet: counted in the bin, on order, or to be looked for."""
     pieces: dict[tuple[str, str], ToGet] = {}
-    for line in cost.price.lines:
+    for line in cost.price.lines if cost.has_sheet else ():
         for piece in line.pieces:
             if not piece.slot and piece.what in lookup("needs", "what"):
                 at = piece.what, piece.says

@@ -52,7 +52,7 @@ class PartsList(BikePage):
 
     @cached_property
     def wanted(self) -> list[ToGet]:
-        return parts_to_get(self.actor, self.cost) if self.cost and self.cost.total else []
+        return parts_to_get(self.actor, self.cost) if self.cost else []
 
     @property
     def sources(self) -> list[tuple[str, list[ToGet]]]:

@@ -125,7 +125,7 @@ class PlanPage(BikePage):
     def tools_missing(self) -> list[tuple[str, int]]:
         """The tools that steps of the plan need and that the workshop does not have, each with how many steps."""
         missing = self.actor.workshop.tools_missing
-        if not missing or self.cost is None or self.cost.total is None:
+        if not missing or self.cost is None or not self.cost.has_sheet:
             return []
         steps = self.cost.sheet.steps
         found = [(tool, sum(tool in step.tools for step in steps)) for tool in missing]
