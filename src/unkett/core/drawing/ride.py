@@ -64,8 +64,8 @@ def _parts(now: Build, then: Build) -> Iterator[RideFigure]:
     for slot, attr, title, more, less in (
         ("front_rotor", "diameter_mm", "Front brake disc", "", ""),
         ("rear_rotor", "diameter_mm", "Rear brake disc", "", ""),
-        ("front_tyre", "width_mm", "Front tyre", "wider: more comfort and grip", "narrower"),
-        ("rear_tyre", "width_mm", "Rear tyre", "wider: more comfort and grip", "narrower"),
+        ("front_tyre", "width_mm", "Front tyre", "wider", "narrower"),
+        ("rear_tyre", "width_mm", "Rear tyre", "wider", "narrower"),
         ("fork", "travel_mm", "Fork travel", "more travel", "less travel"),
     ):
         was, will = before.get(slot, attr), after.get(slot, attr)

@@ -42,7 +42,7 @@ def apply_changes(
 ) -> Plan:
     """Do a change of a plan that is on the stand, or without a slot all that is left: the bike is as planned then.
 
-    What comes off lies in the bin, goes to the customer or is scrapped (`goes_to`); what is worn out is scrapped.
+    Removed parts go to the bin, to the customer or are scrapped (`goes_to`); what is worn out is scrapped.
     What a change pulls along (a
     frame that turns, a wheel laced again) is written on the parts as assumed, to be measured. A part that stands on
     another bike is taken off there first. All of it is one step that can be undone on the bike.

@@ -136,7 +136,7 @@ def answer_quote(*, link: str, answer: str, says: str, version: int) -> Customer
 
 @transaction.atomic
 def agree_found(*, link: str, line_id: int) -> CustomerLink:
-    """The customer agrees to work that was found after the quote was agreed. Raises NotThere for a line not open."""
+    """Mark work found after the quote was agreed as agreed by its customer. Raises NotThere for a line not open."""
     found = link_by(link)
     if found is None:
         raise NotThere

@@ -233,7 +233,7 @@ def _is_of(row: dict[str, Any], cause: str, title: str) -> bool:
 
 
 def agree_quote_line(*, actor: User, plan_id: int, version: int, line_id: int) -> Plan:
-    """The customer agrees to work found later. Raises NotThere."""
+    """Mark work found later as agreed. Raises NotThere."""
 
     def action(plan: Plan) -> tuple[Any, Any]:
         line = plan.quote_lines.filter(pk=line_id).first()

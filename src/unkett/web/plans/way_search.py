@@ -61,7 +61,7 @@ def ask_ways(
     best: list[str],
     typed: Mapping[str, Any] | None = None,
 ) -> Task:
-    """Ask for the ways from the plan's bike as it stands to a wish; `typed` is the form it was written in.
+    """Ask for the ways from the plan's bike now to a wish; `typed` is the form it was written in.
 
     Raises NotThere, InputError by path.
     """

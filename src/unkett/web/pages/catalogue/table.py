@@ -96,7 +96,7 @@ def table(request: Request) -> HttpResponse:
 
 @allowed("change-catalogue", "POST")
 def take(request: Request) -> HttpResponse:
-    """Take the good lines of the table that was shown."""
+    """Import the valid rows of the table that was shown."""
     data = clean(KindRowsForm(request.POST))
     take_lines(actor=request.user, rows=data["rows"], kind=data["kind"])
     return redirect("catalogue:parts")

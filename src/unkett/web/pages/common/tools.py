@@ -95,7 +95,7 @@ def make_tool(
 ) -> Tool:
     """A tool with what was typed, else what the bike knows, else what was kept for it, worked out where it can be.
 
-    `partly` takes what is typed as it comes: what is missing is no fault then.
+    `partly` takes whatever is typed: what is missing is no fault then.
     """
     known = prefill(chosen, now, then) if now is not None else {}
     asked = any(wanted.name in data for wanted in chosen.inputs)

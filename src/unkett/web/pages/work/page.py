@@ -269,7 +269,7 @@ class GearsPage(WorkPage):
 
     @property
     def faults(self) -> list[tuple[str, str]]:
-        """What is wrong with what was asked, by its title."""
+        """Return the faults of what was asked, by its title."""
         typed = [("Typed set-up", self._setups[1])] if self._setups[1] else []
         return [(field.title, field.fault.says) for field in self.form.fields if field.fault] + typed
 
