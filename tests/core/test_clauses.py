@@ -18,8 +18,8 @@ from unkett.core.check.engine import said_at, said_by
 from unkett.core.check.state import BikeState
 from unkett.core.errors import InputError
 from unkett.core.rules import RULES
-from unkett.core.rules.base import Site
 from unkett.core.rules.finding import Verdict, worst
+from unkett.core.rules.site import Site
 from unkett.core.rules.view import Stands
 from unkett.core.vocabulary import KINDS, SLOTS, Attribute, kind_of, measured_by
 from unkett.core.vocabulary.types import AttributeType, Bool, Choice, ListOf, Number, Pair, Whole
@@ -242,13 +242,13 @@ def test_what_a_look_only_shows_decides_nothing() -> None:
         for site in RULES[case.rule].sites:
             decisive = {
                 (one.slot, own)
-                for _, seen in site.clauses
-                for one in seen
+                for at_site in site.clauses
+                for one in at_site.seen
                 for name, own in one.names.items()
                 if name not in one.shows
             }
-            for n, (_, seen) in enumerate(site.clauses):
-                shown = [(one.slot, one.names[name]) for one in seen for name in one.shows]
+            for n, at_site in enumerate(site.clauses):
+                shown = [(one.slot, one.names[name]) for one in at_site.seen for name in one.shows]
                 for slot, name in [pair for pair in shown if pair[0] in state.values]:
                     alone = (slot, name) in decisive  # another clause reads it for more than show
                     for value in [None, *_distinct(pool[slot, name])]:

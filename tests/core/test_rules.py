@@ -128,7 +128,7 @@ def test_every_rule_has_its_cases() -> None:
 
 def required(rule) -> bool:
     """Whether some attribute must be there before the rule speaks."""
-    return any(seen.must or seen.asks for site in rule.sites for _, looked in site.clauses for seen in looked)
+    return any(seen.must or seen.asks for site in rule.sites for one in site.clauses for seen in one.seen)
 
 
 def test_no_case_for_a_rule_or_message_that_is_gone() -> None:

@@ -6,9 +6,9 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from unkett.core.build import one_piece
-from unkett.core.rules.base import Site
 from unkett.core.rules.finding import Verdict
-from unkett.core.rules.view import STOPS, ClauseFunction, Lack, Seen, Stands, View, looked_at, run_clause
+from unkett.core.rules.site import Site
+from unkett.core.rules.view import STOPS, ClauseFunction, Lack, Seen, View, looked_at, run_clause
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.vocabulary.double_readings import MISREAD
 
@@ -24,8 +24,8 @@ class Looked:
     def view(self, n: int) -> View | Lack:
         """Return what a clause gets of the n-th thing that may stand there."""
         one = self._row[n]
-        stands = Stands(slot=self._seen.slot, values=one.values, known_empty=one.known_empty)
-        view = self.views[n] = looked_at(self._seen, stands)
+        whole = View(self._seen.slot, one.values, one.known_empty, self._seen.renamed)
+        view = self.views[n] = looked_at(self._seen, whole)
         return view
 
 
@@ -40,7 +40,7 @@ class ClauseRunner:
         self, site: Site, n: int, rows: Mapping[str, Sequence[Any]], settings: Settings = DEFAULTS
     ) -> None:
         self._required = site.required
-        self._silenced_later = any(clause.silences for clause, _ in site.clauses[n + 1 :])
+        self._silenced_later = any(one.clause.silences for one in site.clauses[n + 1 :])
         place_of = {slot: place for place, slot in enumerate(rows)}
         self._slots = [(slot, place_of[slot], rows[slot]) for slot in dict.fromkeys(site.slots)]
         self._misread = [
@@ -49,9 +49,10 @@ class ClauseRunner:
         ]
         self._pieces = [(place_of[slot], rows[slot]) for slot in site.required] if site.one_piece else []
         self._plan: list[tuple[ClauseFunction, tuple[Settings, ...], list[tuple[int, Looked]]]] = []
-        for at, (clause, seen) in enumerate(site.clauses[: n + 1]):
+        for at, at_site in enumerate(site.clauses[: n + 1]):
+            clause = at_site.clause
             if at == n or clause.silences:
-                looked = [(place_of[one.slot], Looked(one, rows[one.slot])) for one in seen]
+                looked = [(place_of[one.slot], Looked(one, rows[one.slot])) for one in at_site.seen]
                 self._plan.append((clause.function, (settings,) if clause.settings else (), looked))
 
     def says(self, places: Sequence[int]) -> Verdict | None:

@@ -8,8 +8,8 @@ from attrs import field, frozen
 
 from unkett.core.check.engine import Check
 from unkett.core.rules import RULES
-from unkett.core.rules.base import Site
 from unkett.core.rules.finding import Finding
+from unkett.core.rules.site import Site
 from unkett.core.vocabulary import SLOTS
 
 

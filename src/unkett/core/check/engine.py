@@ -17,8 +17,9 @@ from unkett.core.check.joint_check import judged_at
 from unkett.core.check.open_slots import open_slots
 from unkett.core.check.state import BikeState
 from unkett.core.rules import RULES
-from unkett.core.rules.base import Rule, Site
+from unkett.core.rules.base import Rule
 from unkett.core.rules.finding import Finding, Verdict, worst
+from unkett.core.rules.site import Site
 from unkett.core.settings import DEFAULTS, Settings
 from unkett.core.vocabulary import SLOTS, kind_of, measured_by, slots_of_kind
 
@@ -69,21 +70,14 @@ def _sorted(findings: Iterable[Finding]) -> tuple[Finding, ...]:
     return tuple(sorted(findings, key=lambda f: (f.verdict.order, f.area.order, f.rule, f.slots)))
 
 
-def _concerns(site: Site, values: Mapping[str, Mapping[str, Any]]) -> bool:
-    """Return whether a rule has anything to look at here: a part, and one of the readings that call it up."""
-    if site.triggers:
-        return any(slot in values and name in values[slot] for slot, name in site.triggers)
-    return not values.keys().isdisjoint(site.slots)
-
-
 def said_at(rule: Rule, site: Site, state: BikeState, settings: Settings = DEFAULTS) -> Finding | None:
-    """Return what a rule says at one place of a bike."""
-    return judged_at(rule, site, state, settings) if _concerns(site, state.values) else None
+    """Return what a rule says at one place of a bike, where any of the parts or readings that call it up is there."""
+    return None if state.known.isdisjoint(site.called_up_by) else judged_at(rule, site, state, settings)
 
 
 def _findings(rules: Iterable[Rule], state: BikeState, settings: Settings) -> tuple[Finding, ...]:
-    found = (said_at(rule, site, state, settings) for rule in rules for site in rule.sites)
-    return _sorted(finding for finding in found if finding is not None)
+    found = [said_at(rule, site, state, settings) for rule in rules for site in rule.sites]
+    return _sorted([finding for finding in found if finding is not None])
 
 
 def said_by(rule: Rule, build: Build, settings: Settings = DEFAULTS) -> tuple[Finding, ...]:
@@ -233,12 +227,7 @@ class SlotChecker:
 
     def without(self) -> list[Finding]:
         """Return what the same rules say with nothing in the slot."""
-        values = self._state.values
-        found = [
-            judged_at(rule, site, self._state, self._settings)
-            for rule, site, _, _ in self._sites
-            if _concerns(site, values)
-        ]
+        found = [said_at(rule, site, self._state, self._settings) for rule, site, _, _ in self._sites]
         return [finding for finding in found if finding is not None]
 
     @staticmethod

@@ -11,19 +11,22 @@ from attrs import evolve
 from unkett.core.build import one_piece
 from unkett.core.check.state import NOTHING, BikeState, trial_values
 from unkett.core.errors import InputError
-from unkett.core.rules.base import Rule, Site
+from unkett.core.rules.base import Rule
 from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.rules.outcome import Outcome
-from unkett.core.rules.view import STOPS, Lack, Seen, View, looked_at, run_clause
+from unkett.core.rules.site import Site
+from unkett.core.rules.view import Lack, Seen, called, looked_at, run_clause
 from unkett.core.settings import Settings
 from unkett.core.vocabulary import SLOTS, describe, kind_of, measured_by
 from unkett.core.vocabulary.double_readings import MISREAD
+from unkett.core.vocabulary.types import AttributeType
 from unkett.core.vocabulary.words import a, in_sentence, listed, value_text
 
 ZERO = re.compile(r"(?<=\d)\.0(?![\d.])")  # of a whole number; a sentence does not need it
 BRANCH_DEPTH = 4  # missing codes that are tried together
 
 
+Quoted = tuple[str, str, tuple[tuple[str, str, AttributeType], ...]]
 Asked = tuple[str, "str | None"]  # a slot and what is missing there; None: whether a part is fitted at all
 
 
@@ -76,11 +79,13 @@ def judged_at(rule: Rule, site: Site, state: BikeState, settings: Settings) -> F
     values = state.values
     if site.one_piece and one_piece(values.get(slot) for slot in site.required):
         return _finding(rule, site, Outcome(verdict=Verdict.GOES, key=site.one_piece), state)
+    if not state.doubted:
+        return _run(rule, site, state, settings)
     doubts = [
         (slot, one.pair)
         for slot, pairs in site.read_twice.items()
-        if slot in values
-        for one in values[slot].get(MISREAD, ())
+        if slot in state.doubted
+        for one in values[slot][MISREAD]
         if one.pair in pairs
     ]
     if not doubts:
@@ -113,16 +118,22 @@ def _run(
     said: list[Outcome] = []
     asked: list[Asked] = []
     beyond: tuple[InputError, tuple[Seen, ...]] | None = None
-    for clause, seen in site.clauses:
-        views = _views(seen, state)
-        if views is None:
+    known, views = state.known, state.views
+    for one in site.clauses:
+        clause = one.clause
+        more = (settings,) if clause.settings else ()
+        if one.needs <= known:
+            outcome = called(clause.function, [views[number] for number in one.view_ids], more)
+        elif one.wants <= known:
+            row = [looked_at(seen, views[seen.view_id]) for seen in one.seen]
+            outcome = run_clause(clause.function, row, more)
+        else:
             continue
-        outcome = run_clause(clause.function, views, (settings,) if clause.settings else ())
         if outcome is None:
             continue
         if isinstance(outcome, Lack):
             if outcome.beyond is not None:
-                beyond = (outcome.beyond, seen)
+                beyond = (outcome.beyond, one.seen)
             for slot, name in outcome.asked:
                 asked += _attributes(state, slot, name)
             continue
@@ -135,29 +146,13 @@ def _run(
         certain = _certain(rule, site, state, settings, asked, depth)
         if certain is not None:
             return certain
-    if not site.required <= state.values.keys():
+    if not site.required <= known:
         return None
     if beyond is not None:
         return _beyond(rule, site, state, *beyond)
     if asked:
         return _missing(rule, site, state, said, asked)
     return _mildest(rule, site, state, said)
-
-
-def _views(seen: tuple[Seen, ...], state: BikeState) -> list[View | Lack] | None:
-    """Return what a clause gets of the parts it looks at; None where one of them stops it: most clauses end here."""
-    views: list[View | Lack] = []
-    made = state.made
-    for one in seen:
-        stands = made.get(one.slot) or state.stands(one.slot)
-        if stands.values is not None and one.needed <= stands.values.keys():
-            views.append(stands.views.get(one.view_key) or stands.view(one))  # as `looked_at`, the usual way
-            continue
-        view = looked_at(one, stands)
-        if view is STOPS:
-            return None
-        views.append(view)
-    return views
 
 
 def _certain(
@@ -261,26 +256,41 @@ def _beyond(rule: Rule, site: Site, state: BikeState, error: InputError, seen: t
 def _quoted(rule: Rule, site: Site, key: str, state: BikeState) -> dict[str, Any]:
     """Return the parts that a message quotes, their values in words."""
     parts: dict[str, Any] = {}
-    quotes = rule.quotes[key]
-    if not quotes:
-        return parts
-    for role, names in quotes:
-        one = site.roles[role]
-        values, attributes = state.values.get(one.slot, NOTHING), kind_of(one.slot).attributes
-        quoted = {}
-        for name in names:
-            own = one.own(name)
-            declared = attributes.get(own) or attributes[measured_by(one.slot, own)[0]]
-            quoted[name] = value_text(values.get(own), declared.type)
-        parts[role] = SimpleNamespace(**quoted)
+    for role, slot, names in _quotes(rule, site, key):
+        values = state.values.get(slot, NOTHING)
+        parts[role] = SimpleNamespace(
+            **{name: value_text(values.get(own), sort) for name, own, sort in names}
+        )
     return parts
+
+
+def _quotes(rule: Rule, site: Site, key: str) -> tuple[Quoted, ...]:
+    """Return what a message quotes at a place: by role its slot, and by name the slot's own name and its type."""
+    found = site.quotes.get(key)
+    if found is None:
+        made = []
+        for role, names in rule.quotes[key]:
+            one = site.roles[role]
+            attributes = kind_of(one.slot).attributes
+            own = {name: one.own(name) for name in names}
+            sorts = {
+                name: (attributes.get(is_) or attributes[measured_by(one.slot, is_)[0]]).type
+                for name, is_ in own.items()
+            }
+            made.append((role, one.slot, tuple((name, own[name], sorts[name]) for name in names)))
+        found = site.quotes[key] = tuple(made)
+    return found
 
 
 def _finding(rule: Rule, site: Site, outcome: Outcome, state: BikeState, says: str | None = None) -> Finding:
     assert outcome.verdict is not None
     if says is None:
+        says = rule.fixed.get(outcome.key)
+    if says is None:
         parts = _quoted(rule, site, outcome.key, state)
-        says = ZERO.sub("", rule.messages[outcome.key].format(**parts, **outcome.because))
+        says = rule.messages[outcome.key].format(**parts, **outcome.because)
+        if ".0" in says:
+            says = ZERO.sub("", says)
     return Finding(
         rule=rule.id,
         key=outcome.key,

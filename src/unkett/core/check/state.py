@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import functools
 import itertools
 from collections.abc import Mapping
 from typing import Any
 
-from attrs import field, frozen
+from attrs import Factory, field, frozen
 
 from unkett.core.build import Build, values_in
-from unkett.core.rules.view import Stands
+from unkett.core.rules.view import Views, reading_word
 from unkett.core.vocabulary import kind_of
+from unkett.core.vocabulary.double_readings import MISREAD
 from unkett.core.vocabulary.types import AttributeType, Bool, Choice, Either, ListOf, Whole
 
 NOTHING: Mapping[str, Any] = {}
@@ -19,7 +21,7 @@ NOTHING: Mapping[str, Any] = {}
 FEW = 5  # counts of so small a range are tried like codes
 
 
-@frozen(kw_only=True)
+@frozen(kw_only=True, slots=False)
 class BikeState:
     """What stands on a bike as clauses read it: values by filled slot, the bike's own under 'bike', and the
     empty slots.
@@ -27,16 +29,19 @@ class BikeState:
 
     values: Mapping[str, Mapping[str, Any]]
     empty: frozenset[str]
-    made: dict[str, Stands] = field(factory=dict, init=False, eq=False)  # what `stands` made so far
+    views: Views = field(
+        init=False, eq=False, default=Factory(lambda state: Views(state.values, state.empty), takes_self=True)
+    )
 
-    def stands(self, slot: str) -> Stands:
-        """Return what stands in a slot, made once for all clauses."""
-        found = self.made.get(slot)
-        if found is None:
-            values = self.values.get(slot)
-            found = Stands(slot=slot, values=values, known_empty=values is None and slot in self.empty)
-            self.made[slot] = found
-        return found
+    @functools.cached_property
+    def known(self) -> frozenset[str]:
+        """The slots in which a part stands and the readings of those parts, as `slot.name` words."""
+        return frozenset(word for slot, values in self.values.items() for word in _words(slot, values))
+
+    @functools.cached_property
+    def doubted(self) -> tuple[str, ...]:
+        """The slots whose part has two readings that do not agree."""
+        return tuple(slot for slot, values in self.values.items() if MISREAD in values)
 
     @classmethod
     def of(cls, build: Build) -> BikeState:
@@ -67,9 +72,17 @@ class BikeState:
 
     def _but(self, slot: str, other: BikeState) -> BikeState:
         """Another bike that differs in one slot, with what was made of the others."""
-        other.made.update(self.made)
-        other.made.pop(slot, None)
+        other.views.update({number: view for number, view in self.views.items() if view.slot != slot})
+        gone, come = self.values.get(slot), other.values.get(slot)
+        known = self.known
+        if gone is not None:
+            known = known.difference(_words(slot, gone))
+        other.__dict__["known"] = known if come is None else known.union(_words(slot, come))
         return other
+
+
+def _words(slot: str, values: Mapping[str, Any]) -> list[str]:
+    return [slot, *[reading_word(slot, name) for name in values]]
 
 
 def trial_values(kind: AttributeType, name: str, state: BikeState) -> list[Any]:

@@ -31,148 +31,22 @@ import inspect
 import string
 from collections.abc import Callable, Mapping
 
-from attrs import field, frozen
+from attrs import frozen
 
-from unkett.core.build import PIECE
 from unkett.core.errors import CoreError
 from unkett.core.rules.joints import JOINTS
 from unkett.core.rules.outcome import check_known
 from unkett.core.rules.roles import REQUIRED, Parts, Role
+from unkett.core.rules.site import Clause, Reading, Site, SiteClause
 from unkett.core.rules.view import ClauseFunction, Seen
 from unkett.core.settings import SETTINGS
 from unkett.core.standards import SOURCES, limits_quoted, with_limits
-from unkett.core.vocabulary import SLOTS, Area, kind_of, measured_by
-from unkett.core.vocabulary.double_readings import MISREAD, Pair, pairs_of
+from unkett.core.vocabulary import SLOTS, Area
 
 Quotes = tuple[tuple[str, tuple[str, ...]], ...]  # what a message quotes: by role, the attributes
 
 
-@frozen(kw_only=True)
-class Reading:
-    """What one clause reads of one role: names by category, as the role calls them."""
-
-    role: str
-    needs: tuple[str, ...]
-    given: tuple[str, ...]
-    asks: tuple[str, ...]
-    may: tuple[str, ...]
-    shows: tuple[str, ...]
-    there: bool  # named as `role` alone: the part itself
-
-    @property
-    def all(self) -> tuple[str, ...]:
-        return (*self.needs, *self.given, *self.asks, *self.may, *self.shows)
-
-
-@frozen(kw_only=True)
-class Clause:
-    """One way of looking at a joint: a function and what it reads."""
-
-    function: ClauseFunction
-    readings: tuple[Reading, ...]
-    settings: bool
-    silences: bool  # it may find that the rule does not apply
-
-
 @frozen(kw_only=True, slots=False)
-class Site:
-    """A rule at one place of the bike: the joint, the part in each role and each clause with the slots' own names."""
-
-    joint: str
-    roles: Mapping[str, Role]
-    one_piece: str = ""  # what is said where one part is all that stands here, as its maker built it
-    clauses: list[tuple[Clause, tuple[Seen, ...]]] = field(factory=list)
-
-    def reads(self, slot: str) -> tuple[str, ...]:
-        """Return what the rule's clauses read of a slot here, by the slot's own names."""
-        names = {
-            name
-            for _, seen in self.clauses
-            for seen_part in seen
-            if seen_part.slot == slot
-            for name in seen_part.names.values()
-        }
-        return tuple(sorted({*names, *self._beside(slot)}))
-
-    def _beside(self, slot: str) -> tuple[str, ...]:
-        """Return what the engine itself reads of a slot before any clause is run."""
-        return (*((MISREAD,) if slot in self.read_twice else ()), *((PIECE,) if self.one_piece else ()))
-
-    @functools.cached_property
-    def read_twice(self) -> Mapping[str, tuple[Pair, ...]]:
-        """By slot the pairs of readings that should agree of which the clauses read one. A rule that reads of itself
-        which pairs differ has none.
-        """
-        read = {
-            (seen.slot, name)
-            for _, clauses in self.clauses
-            for seen in clauses
-            for name in seen.names.values()
-        }
-        found = {
-            slot: tuple(
-                pair
-                for pair in pairs_of(kind_of(slot).name)
-                if any((slot, name) in self.measured for name in pair.names)
-            )
-            for slot in self.slots
-            if (slot, MISREAD) not in read
-        }
-        return {slot: pairs for slot, pairs in found.items() if pairs}
-
-    def decided_by_clause(self, n: int) -> Mapping[str, frozenset[str]]:
-        """Return what the n-th clause alone decides by, by slot: what it and earlier clauses that may silence it read,
-        but for what is only shown.
-        """
-        names: dict[str, set[str]] = {slot: set() for slot in self.slots}
-        for place, (clause, seen) in enumerate(self.clauses[: n + 1]):
-            if place == n or clause.silences:
-                for seen_part in seen:
-                    decided = {own for name, own in seen_part.names.items() if name not in seen_part.shows}
-                    names.setdefault(seen_part.slot, set()).update(decided)
-        for slot in self.slots:
-            names[slot].update(self._beside(slot))
-        return {slot: frozenset(found) for slot, found in names.items()}
-
-    @functools.cached_property
-    def measured(self) -> Mapping[tuple[str, str], bool]:
-        """The attributes behind all that is read here, by slot and name: whether the rule asks for it."""
-        found: dict[tuple[str, str], bool] = {}
-        for _, seen in self.clauses:
-            for seen_part in seen:
-                for name, own in seen_part.names.items():
-                    derived = kind_of(seen_part.slot).derived.get(own)
-                    helps = derived.helped_by if derived else ()
-                    for attr in measured_by(seen_part.slot, own):
-                        asks = (name in seen_part.must or name in seen_part.asks) and attr not in helps
-                        found[seen_part.slot, attr] = found.get((seen_part.slot, attr), False) or asks
-        return found
-
-    @functools.cached_property
-    def triggers(self) -> tuple[tuple[str, str], ...]:
-        """Readings without any of which no clause runs here; none where some clause can do without."""
-        first = [
-            next(
-                ((seen_part.slot, seen_part.names[name]) for seen_part in seen for name in seen_part.given),
-                None,
-            )
-            for _, seen in self.clauses
-        ]
-        return tuple(place for place in first if place is not None) if None not in first else ()
-
-    @functools.cached_property
-    def slots(self) -> tuple[str, ...]:
-        return tuple(dict.fromkeys(role.slot for role in self.roles.values() if role.slot != "bike"))
-
-    @functools.cached_property
-    def required(self) -> frozenset[str]:
-        """The slots that must be filled before the rule says more than a No-go of those that are."""
-        return frozenset(
-            role.slot for role in self.roles.values() if role.presence == REQUIRED and role.slot != "bike"
-        )
-
-
-@frozen(kw_only=True)
 class Rule:
     """A declared rule: everything the engine, the rule book and the search need to know of it."""
 
@@ -190,6 +64,11 @@ class Rule:
     sources: tuple[str, ...]
     source: str
     quotes: Mapping[str, Quotes]
+
+    @functools.cached_property
+    def fixed(self) -> Mapping[str, str]:
+        """The messages that quote nothing."""
+        return {key: says for key, says in self.messages.items() if "{" not in says}
 
     def slots(self) -> set[str]:
         """Return every slot that this rule looks at."""
@@ -224,9 +103,8 @@ class Rule:
                 function=function, readings=in_order, settings="settings" in taken, silences=silences
             )
             for site in self.sites:
-                site.clauses.append(
-                    (clause, tuple(_seen(self.id, site, reading) for reading in clause.readings))
-                )
+                seen = tuple(_seen(self.id, site, reading) for reading in clause.readings)
+                site.clauses.append(SiteClause.of(clause, seen))
             return function
 
         return register

@@ -20,7 +20,8 @@ from typing import Any
 from attrs import field, frozen
 
 from unkett.core.errors import CoreError
-from unkett.core.rules.base import RULES, Clause, Rule
+from unkett.core.rules.base import RULES, Rule
+from unkett.core.rules.site import Clause
 from unkett.core.standards import lookup
 from unkett.core.vocabulary import kind_of
 
@@ -62,7 +63,7 @@ def faults_of(path: Path, source: str, rules: Mapping[str, Rule] = RULES) -> Ite
                     functions[made.name] = one
     module = f"unkett.core.rules.{path.stem}"
     for rule in rules.values():
-        for clause, _ in rule.sites[0].clauses:
+        for clause in (one.clause for one in rule.sites[0].clauses):
             node = functions.get(clause.function.__name__)
             if clause.function.__module__ == module and node is not None:
                 roles = {reading.role: reading.role for reading in clause.readings}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import functools
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence, Set
 from typing import Any, TypeVar
 
 from attrs import Factory, field, frozen
@@ -13,7 +13,7 @@ from unkett.core.rules.outcome import Outcome
 from unkett.core.vocabulary import kind_of
 
 ClauseFunction = Callable[..., "Outcome | None"]
-_NOTHING: Mapping[str, Any] = {}
+_NO_NAMES: frozenset[str] = frozenset()
 
 
 class Unread(Exception):  # noqa: N818 - an answer, not a fault
@@ -35,6 +35,7 @@ class View:
     """One part as clauses see it: `view.mount` is a reading, None where it is not there; it never raises for that."""
 
     slot: str
+    read: Set[str]  # the names, own ones, of what is there
     empty: bool  # no part stands there
     recorded: bool  # a part stands there, or the slot is known to be empty
     there: bool | None  # whether a part is fitted; None where the slot is not recorded yet
@@ -48,6 +49,7 @@ class View:
             for name, own in renamed.items():
                 mine[name] = values.get(own)
         mine["slot"], mine["empty"], mine["_renamed"] = slot, values is None, renamed
+        mine["read"] = _NO_NAMES if values is None else values.keys()
         mine["recorded"] = values is not None or known_empty
         mine["there"] = True if values is not None else False if known_empty else None
 
@@ -104,13 +106,38 @@ class Stands:
     slot: str = ""
     values: Mapping[str, Any] | None
     known_empty: bool = False
-    views: dict[int, View] = field(factory=dict, init=False)
 
-    def view(self, seen: Seen) -> View:
-        """Return the view of it that a clause gets; one for all that call its readings by the same names."""
-        view = self.views.get(seen.view_key)
-        if view is None:
-            view = self.views[seen.view_key] = View(seen.slot, self.values, self.known_empty, seen.renamed)
+
+@functools.cache
+def reading_word(slot: str, name: str) -> str:
+    """Return one word for a reading of a slot."""
+    return f"{slot}.{name}"
+
+
+_VIEWED: list[
+    tuple[str, Mapping[str, str]]
+] = []  # by the number of a view its slot and what it calls otherwise
+_view_ids: dict[tuple[str, tuple[tuple[str, str], ...]], int] = {}
+
+
+def _view_id(slot: str, renamed: Mapping[str, str]) -> int:
+    """Return a number that is the same for all that look at a slot and call its readings by the same names."""
+    found = _view_ids.setdefault((slot, tuple(sorted(renamed.items()))), len(_VIEWED))
+    if found == len(_VIEWED):
+        _VIEWED.append((slot, renamed))
+    return found
+
+
+class Views(dict[int, View]):
+    """The views of one bike by their numbers, each made when it is first looked at."""
+
+    def __init__(self, values: Mapping[str, Mapping[str, Any]], empty: Set[str]) -> None:
+        self._values, self._empty = values, empty
+
+    def __missing__(self, number: int) -> View:
+        slot, renamed = _VIEWED[number]
+        values = self._values.get(slot)
+        view = self[number] = View(slot, values, values is None and slot in self._empty, renamed)
         return view
 
 
@@ -128,8 +155,8 @@ class Seen:
     asks: frozenset[str]
     shows: frozenset[str]
     needed: frozenset[str]  # must and given by the slot's own names: all of it there, and the clause runs
-    view_key: int = field(  # the same for all that call a part's readings by the same names
-        init=False, default=Factory(lambda seen: id(seen.renamed) if seen.renamed else 0, takes_self=True)
+    view_id: int = field(
+        init=False, default=Factory(lambda seen: _view_id(seen.slot, seen.renamed), takes_self=True)
     )
 
 
@@ -144,18 +171,17 @@ class Lack:
 STOPS = Lack()  # what it looks at does not stand there: nothing is said and nothing asked
 
 
-def looked_at(seen: Seen, stands: Stands) -> View | Lack:
-    """Return what a clause gets of what stands in a slot, or why it cannot run on it."""
-    values = stands.values
-    if values is None:
-        return STOPS if seen.stops else stands.view(seen)
-    if seen.needed <= values.keys():
-        return stands.view(seen)
-    names = seen.names
+def looked_at(seen: Seen, view: View) -> View | Lack:
+    """Return what a clause gets of a slot: its view, or why it cannot run on it."""
+    if view.empty:
+        return STOPS if seen.stops else view
+    if seen.needed <= view.read:
+        return view
+    names, read = seen.names, view.read
     for name in seen.given:
-        if names[name] not in values:
+        if names[name] not in read:
             return STOPS
-    return Lack(asked=tuple([(seen.slot, names[name]) for name in seen.must if names[name] not in values]))
+    return Lack(asked=tuple([(seen.slot, names[name]) for name in seen.must if names[name] not in read]))
 
 
 def run_clause(
@@ -168,8 +194,13 @@ def run_clause(
             if view is STOPS:
                 return STOPS
             lacking += view.asked
-    if lacking:
-        return Lack(asked=lacking)
+    return Lack(asked=lacking) if lacking else called(function, views, more)
+
+
+def called(
+    function: ClauseFunction, views: Iterable[View | Lack], more: Sequence[Any]
+) -> Outcome | Lack | None:
+    """Call a clause of which all that it needs is there; it may still come to a reading that is not."""
     try:
         return function(*views, *more)
     except Unread as unread:

@@ -11,8 +11,9 @@ from unkett.core.check.engine import names_quoted, said_at
 from unkett.core.check.open_slots import WANTS, Want
 from unkett.core.check.state import BikeState as Stood
 from unkett.core.rules import RULES
-from unkett.core.rules.base import Rule, Site
+from unkett.core.rules.base import Rule
 from unkett.core.rules.finding import Verdict
+from unkett.core.rules.site import Site
 from unkett.core.rules.view import Stands
 from unkett.core.ways.changes import Baseline
 from unkett.core.ways.domains import Domains, Group
