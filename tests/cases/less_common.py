@@ -16,6 +16,9 @@ DRIVE = [
 long = table("belt-length", **BELT, frame={"chainstay_range_mm": [440, 455]})
 LENGTH = [
     long("goes", "within", figures={"centre_mm": 448.32}),  # 118, 50/22: 448.3
+    long(  # the same belt round the same pulleys, the larger one behind
+        "goes", "within", chainrings={"teeth": [22]}, cassette={"teeth": [50]}, figures={"centre_mm": 448.32}
+    ),
     long("no_go", "off", frame={"chainstay_range_mm": [400, 447]}),
     long("unmeasured", "missing", frame={"chainstay_range_mm": None}, asks=("frame.chainstay_range_mm",)),
     long(None, None, belt=None),

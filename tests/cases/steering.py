@@ -456,7 +456,8 @@ shock = table(
 SHOCK = [
     shock("goes", "fits"),
     shock("no_go", "other_stroke", shock={"stroke_mm": 45}),
-    shock("no_go", "other_stroke", shock={"stroke_mm": 50.6, "eye_to_eye_mm": None}),
+    # 190 × 50 is an inch size and measures 50.8
+    shock("no_go", "other_stroke", shock={"stroke_mm": 51.4, "eye_to_eye_mm": None}),
     shock("goes", "fits", shock={"stroke_mm": 50.5, "eye_to_eye_mm": 189.5}),
     shock("no_go", "other_length", shock={"eye_to_eye_mm": 189.4, "stroke_mm": None}),
     shock("unmeasured", "missing", shock={"stroke_mm": None}),

@@ -361,6 +361,8 @@ SCREW = [
     screw("goes_if", "tight", cassette={"speeds": 8}),
     screw("no_go", "no_room", rear_hub={"spacing_mm": 120}),
     screw("goes", "room", rear_hub={"spacing_mm": 120}, cassette={"speeds": 6}),
+    screw("goes", "room", rear_hub={"spacing_mm": 125}),
+    screw("no_go", "no_room", rear_hub={"spacing_mm": 124.9}),
     screw("no_go", "no_room", rear_hub={"spacing_mm": None}, cassette={"speeds": 9}),
     screw("goes", "room", rear_hub={"spacing_mm": 135}, cassette={"speeds": 8}),
     screw("unmeasured", "missing", cassette={"speeds": None}),

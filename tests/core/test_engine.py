@@ -198,7 +198,7 @@ def test_the_vocabulary_is_whole() -> None:
                 item = getattr(attribute.type, "item", attribute.type)
                 kind_of = getattr(item, "value", item)
                 kind_of.check(usual, attribute.name)
-    assert len(SLOTS) == 67
+    assert len(SLOTS) == 68
     wheels = [slot for slot in SLOTS.values() if slot.kind == "hub"]
     assert [slot.name for slot in wheels] == ["front_hub", "rear_hub"]
 

@@ -166,6 +166,14 @@ SILENT_UNTIL_READ = {
     ("chain-tension", "coaster"),
     ("light-supply", "dynamo_w"),
     ("headset-fit", "angle_change_deg"),
+    ("shock-mount", "mount"),  # shock-fit asks for it
+    ("shock-mount", "shock_mount"),
+    ("shock-room", "room_mm"),
+    ("shock-room", "tyre_room_full_mm"),
+    ("shock-hardware", "eye_width_mm"),  # hardware that is fitted and right is in its eye already
+    ("shock-hardware", "eye_bore_mm"),
+    ("spring-on-shock", "set_preload_mm"),
+    ("air-limit", "set_spacers"),
     *(
         ("inner-head", name)
         for name in ("inner_mm", "inner_length_mm", "housing_od_mm", "stop_bore_mm", "length_mm")

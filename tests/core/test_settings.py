@@ -38,7 +38,7 @@ def shown(build, settings):
     ]
     limits = [limit_of(sorts()["chain_pct"], one, "chain", settings) for one in chains]
     rotor = build_from({"parts": {"front_rotor": {"attrs": {"thickness_mm": 1.8}}}})
-    limits += [limit_of(sort, rotor, sort.slots[0], settings) for sort in sorts().values()]
+    limits += [limit_of(sort, rotor, slot, settings) for sort in sorts().values() for slot in sort.slots]
     return [page.sheets(build, settings) for page in PAGES.values()], in_money(quote.gross, settings), limits
 
 

@@ -99,6 +99,7 @@ def test_an_air_spring_does_the_work_that_its_gas_takes() -> None:
         "air_spring", spacers_to=None, hold_pct=None, at_pct=[100 * n / steps for n in range(steps + 1)][:60]
     )
     assert found["to"] is None
+    assert [point["pct"] for point in found["points"]] == [about(100 * n / steps) for n in range(60)]
     area, full, volume, behind, n, absolute = 1500.0, 55.0, 135.0, 45.0, 1.3, 13 + PA
     work = 0.0
     for k in range(0, steps, 50):

@@ -25,6 +25,18 @@ def no_gos(build):
     return [one for one in check(build).findings if one.verdict is Verdict.NO_GO]
 
 
+@pytest.mark.parametrize("end", ["front", "rear"])
+@pytest.mark.parametrize(("works", "wanted"), [("electronic", "electronic"), ("cable", "indexed")])
+def test_a_shifter_is_asked_for_that_works_the_derailleur(end, works, wanted) -> None:
+    parts = {
+        f"{end}_shifter": {"attrs": {"mode": "indexed" if works == "electronic" else "electronic"}},
+        f"{end}_derailleur": {"attrs": {"actuation": works}},
+    }
+    found = [one for one in check(build_from({"parts": parts})).findings if one.key == "cable_and_wire"]
+    ways = [(way["slot"], way["attr"], way["value"]) for one in found for way in one.ways_out]
+    assert ways == [(f"{end}_shifter", "mode", wanted)]
+
+
 def test_no_way_out_is_what_the_part_is_already() -> None:
     vain = {
         (one.rule, one.key, way["slot"], way["attr"], way["op"], str(way["value"]))

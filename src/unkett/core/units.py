@@ -10,6 +10,7 @@ from unkett.core.errors import bad, listed, shown
 NM_PER_POUND_INCH = 0.1129848290276167
 NM_PER_POUND_FOOT = 12 * NM_PER_POUND_INCH
 NM_PER_KGF_CM = 0.0980665
+N_MM_PER_POUND_INCH = 4.4482216152605 / 25.4
 # By the unit wanted: what may be typed, and how many wanted units one typed unit is.
 TYPED: Mapping[str, Mapping[str, float]] = {
     "mm": {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, '"': 25.4, "inch": 25.4, "″": 25.4},
@@ -24,6 +25,8 @@ TYPED: Mapping[str, Mapping[str, float]] = {
         "kgf-cm": NM_PER_KGF_CM,
     },
     "bar": {"bar": 1.0, "psi": 0.0689475729, "kpa": 0.01},
+    "N/mm": {"n/mm": 1.0, "lbf/in": N_MM_PER_POUND_INCH, "lb/in": N_MM_PER_POUND_INCH, "kgf/mm": 9.80665},
+    "cm³": {"cm³": 1.0, "cm3": 1.0, "ml": 1.0},
     "kg": {"kg": 1.0, "lb": 0.45359237, "g": 0.001},
     "g": {"g": 1.0, "kg": 1000.0, "oz": 28.349523125},
     "°": {"°": 1.0, "deg": 1.0},

@@ -29,6 +29,7 @@ class WearSort:
     limit_setting: str = ""  # the workshop's setting that says where it is worn
     attr: str = ""  # the part's attribute that carries its last reading
     read_as: str = ""
+    service: bool = False  # at its limit it is serviced, not worn out
 
     def accept(self, value: float) -> float:
         """Return the reading, or InputError where it is none of this sort."""
@@ -48,7 +49,7 @@ class WearSort:
 def sorts() -> Mapping[str, WearSort]:
     """Return every sort of reading, by code."""
     rows = table("wear_sorts").rows
-    names = ("code", "title", "unit", "way", "low", "high", "limit_setting", "attr", "read_as")
+    names = ("code", "title", "unit", "way", "low", "high", "limit_setting", "attr", "read_as", "service")
     made = [
         WearSort(slots=tuple(row["slots"]), **{name: row[name] for name in names if name in row})
         for row in rows
@@ -78,6 +79,10 @@ def limit_of(sort: WearSort, build: Build, slot: str, settings: Settings = DEFAU
         wears = settings.number("rotor_wears_mm")
         value = round(float(attrs["thickness_mm"]) - wears, 2)
         return Limit(value=value, said_by=f"assumed: {wears:g} mm under its new thickness")
+    if sort.service:
+        every = settings.number(f"{slot}_service_h")
+        said_by = f"{every:g} h after the last service, by the workshop's setting"
+        return Limit(value=float(attrs.get("hours_at_service") or 0.0) + every, said_by=said_by)
     if not sort.limit_setting:
         return None
     said_by = "the workshop's setting" if sort.limit_setting in settings.own else "common practice"
@@ -100,7 +105,7 @@ def worn_out(slot: str, part: Part, settings: Settings = DEFAULTS) -> bool:
     """Return whether a part is at its limit by the last reading that it carries, so that it is not fitted again."""
     alone = Build(parts={slot: part})
     for sort in sorts().values():
-        value = part.attrs.get(sort.attr) if slot in sort.slots else None
+        value = part.attrs.get(sort.attr) if slot in sort.slots and not sort.service else None
         limit = None if value is None else limit_of(sort, alone, slot, settings)
         if value is not None and limit is not None and sort.is_worn(value, limit.value):
             return True

@@ -35,7 +35,7 @@ class Cut:
 class CutList(Result):
     cuts: tuple[Cut, ...] = figure("", "Cuts")
     waste_mm: float = figure("mm", "Left over")
-    proven: bool = figure("", "Proven minimize_integers")
+    proven: bool = figure("", "Proven least")
     bound_mm: float = figure("mm", "No list leaves less than")
 
 
@@ -219,7 +219,7 @@ def _least(task: _Task, seconds: float) -> tuple[Chosen, bool, int]:
         elif wide:
             raise bad("pieces_mm", "no list was found in time: cut them in two lots")
         waste *= 2
-    while best[1] > low:
+    while best[1] > low and time.monotonic() <= until:
         waste = (best[1] - 1) * unit - task.total
         programme = _Programme(task, waste)
         answer = programme.solve(low, best[1] - 1, until - time.monotonic())
@@ -230,8 +230,6 @@ def _least(task: _Task, seconds: float) -> tuple[Chosen, bool, int]:
             low = best[1]
         else:
             break
-        if time.monotonic() > until:
-            break
     return best[0], best[1] == low, low * unit
 
 
@@ -239,7 +237,7 @@ def _least(task: _Task, seconds: float) -> tuple[Chosen, bool, int]:
     "cut_list",
     title="Cut list",
     page="lines",
-    says="Pieces cut from stock lengths with the minimize_integers possible waste.",
+    says="Pieces cut from stock lengths with the least possible waste.",
     inputs=(
         Input(
             name="pieces_mm",
@@ -270,7 +268,7 @@ def _least(task: _Task, seconds: float) -> tuple[Chosen, bool, int]:
             default=0.0,
         ),
     ),
-    formula="cutting stock: minimize_integers opened length; k pieces need their sum + (k − 1) × kerf",
+    formula="cutting stock: least opened length; k pieces need their sum + (k − 1) × kerf",
     sources=("cutting-stock",),
 )
 def cut_list(
@@ -297,15 +295,15 @@ def cut_list(
     cuts.sort(key=lambda cut: (-cut.stock_mm, [-piece for piece in cut.pieces_mm]))
     total = math.fsum(pieces_mm)
     opened = math.fsum(cut.stock_mm for cut in cuts)
-    minimize_integers = opened - total if proven else max(0.0, bound / PER_MM - total)
+    least = opened - total if proven else max(0.0, bound / PER_MM - total)
     return CutList(
         cuts=tuple(cuts),
         waste_mm=opened - total,
         proven=proven,
-        bound_mm=minimize_integers,
+        bound_mm=least,
         trace=(
             TraceLine("pieces_total_mm", total, "mm", "sum of the pieces"),
-            TraceLine("opened_mm", opened, "mm", "minimize_integers stock opened"),
+            TraceLine("opened_mm", opened, "mm", "least stock opened"),
             TraceLine("waste_mm", opened - total, "mm", "opened − pieces"),
         ),
     )

@@ -62,9 +62,25 @@ class Linkage:
             raise bad(missing, "missing; give the wheel's travel, or both leverages")
         return cls(stroke_mm=stroke_mm, start=start, end=end)
 
+    @classmethod
+    def known(
+        cls, stroke_mm: float | None, wheel_travel_mm: float | None, start: float | None, end: float | None
+    ) -> Linkage | None:
+        """From what a frame says: both leverages first, else its travel; None where neither or no stroke is known."""
+        if stroke_mm is None or not stroke_mm:
+            return None
+        if start is not None and end is not None:
+            return cls(stroke_mm=stroke_mm, start=start, end=end)
+        return cls.of(stroke_mm, wheel_travel_mm, None, None) if wheel_travel_mm else None
+
     @property
     def change(self) -> float:
         return self.end - self.start
+
+    @property
+    def progression_pct(self) -> float:
+        """How much the leverage falls over the stroke, in per cent of what it begins with."""
+        return 100 * (self.start - self.end) / self.start
 
     @property
     def travel_mm(self) -> float:
@@ -202,7 +218,7 @@ def leverage(
         leverage=linkage.at(p),
         mean_leverage=linkage.travel_mm / stroke_mm,
         wheel_travel_mm=linkage.travel_mm,
-        progression_pct=100 * (linkage.start - linkage.end) / linkage.start,
+        progression_pct=linkage.progression_pct,
         trace=(
             TraceLine("shock_pct", 100 * p, "%", f"share of the stroke of {stroke_mm:g}"),
             TraceLine(
@@ -269,7 +285,7 @@ def spring_rate(
 ) -> SpringRate:
     """Raises InputError where the linkage is given twice or by half."""
     linkage = Linkage.of(stroke_mm, wheel_travel_mm, leverage_start, leverage_end)
-    load = (mass_kg + bike_sprung_kg) * GRAVITY * load_share
+    load = wheel_load_n(mass_kg, bike_sprung_kg, load_share)
     p = sag_pct / 100
     rate = load * linkage.at(p) / (p * stroke_mm + preload_mm)
     pounds = rate / N_MM_OF["lbf_in"]
@@ -294,13 +310,45 @@ def spring_rate(
     )
 
 
+def wheel_load_n(mass_kg: float, bike_sprung_kg: float, load_share: float) -> float:
+    """Return what a wheel carries of rider and bike, in newtons."""
+    return (mass_kg + bike_sprung_kg) * GRAVITY * load_share
+
+
+def sag_of_rate(rate_n_mm: float, linkage: Linkage, load_n: float, preload_mm: float = 0.0) -> float | None:
+    """Return the sag that a coil gives, in per cent of the stroke; None where it is too soft or too stiff for any."""
+    divisor = rate_n_mm * linkage.stroke_mm - load_n * linkage.change
+    if divisor <= 0:
+        return None
+    sag = 100 * (load_n * linkage.start - rate_n_mm * preload_mm) / divisor
+    return sag if 0 <= sag <= 100 else None
+
+
 def _option(pounds: float, linkage: Linkage, load: float, preload_mm: float) -> SpringOption:
     rate = pounds * N_MM_OF["lbf_in"]
-    divisor = rate * linkage.stroke_mm - load * linkage.change
-    sag = None if divisor <= 0 else 100 * (load * linkage.start - rate * preload_mm) / divisor
     return SpringOption(
-        rate_lbf_in=pounds, rate_n_mm=rate, sag_pct=sag if sag is not None and 0 <= sag <= 100 else None
+        rate_lbf_in=pounds, rate_n_mm=rate, sag_pct=sag_of_rate(rate, linkage, load, preload_mm)
     )
+
+
+def true_size(eye_mm: float, stroke_mm: float | None) -> tuple[float, float | None]:
+    """Return a shock's length and stroke as they measure: an inch size is printed rounded, a metric one as it is.
+
+    Without the stroke a length counts as an inch size only where no metric shock is as long.
+    """
+    rows = [row for row in table("shock_sizes").rows if abs(row["eye_mm"] - eye_mm) <= SLACK]
+    inch = [row for row in rows if "true_eye_mm" in row]
+    inch += [
+        row
+        for row in table("shock_sizes").rows
+        if "true_eye_mm" in row and row not in inch and abs(row["true_eye_mm"] - eye_mm) <= SLACK
+    ]
+    if stroke_mm is None:
+        return (float(inch[0]["true_eye_mm"]) if inch and len(inch) == len(rows) else eye_mm), None
+    for row in inch:
+        if any(abs(printed - stroke_mm) <= SLACK for printed in (*row["strokes_mm"], row["true_stroke_mm"])):
+            return float(row["true_eye_mm"]), float(row["true_stroke_mm"])
+    return eye_mm, stroke_mm
 
 
 @frozen(kw_only=True)

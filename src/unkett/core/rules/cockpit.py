@@ -1,4 +1,4 @@
-"""Bar in the stem, what sits on the bar, rear shock."""
+"""Bar in the stem and what sits on the bar."""
 
 from __future__ import annotations
 
@@ -11,7 +11,6 @@ from unkett.core.vocabulary import Area
 
 CLAMP_TOLERANCE_MM = limit_of("bar_clamp_off_mm")
 GRIP_TOLERANCE_MM = limit_of("grip_off_mm")
-SHOCK_TOLERANCE_MM = limit_of("shock_off_mm")
 SHIMMED_BARS = ("steel", "aluminium")
 BAR_END_BORE_MM = (limit_of("bar_end_bore_least_mm"), limit_of("bar_end_bore_most_mm"))
 
@@ -155,48 +154,3 @@ def bore(grips: View, bar: View) -> Outcome | None:
 @GRIPS.clause("grips.end_plugs")
 def plugs(grips: View) -> Outcome:
     return goes("closed") if grips.end_plugs else goes_if("open", need("bar plugs", count=2))
-
-
-SHOCK = rule(
-    "shock-fit",
-    title="Shock is the frame's",
-    plain="Length, stroke and mount of the rear shock must be the frame's, the sizes within {shock_off_mm} mm.",
-    why="A shock that is too long or has too much stroke drives the frame into itself at full travel.",
-    area=Area.STEERING,
-    joint="shock",
-    parts={"frame": "frame", "shock": "shock"},
-    messages={
-        "fits": "Length and stroke are the frame's.",
-        "other_length": "Shock {shock.eye_to_eye_mm:g} mm long; frame needs {frame.shock_eye_to_eye_mm:g} mm.",
-        "other_mount": "Shock: {shock.mount}. Frame: {frame.shock_mount}. They are incompatible.",
-        "other_stroke": "Shock stroke {shock.stroke_mm:g} mm; frame needs {frame.shock_stroke_mm:g} mm.",
-    },
-    sources=("maker-limits",),
-    safety=True,
-)
-
-
-@SHOCK.clause("frame.shock_eye_to_eye_mm shock.eye_to_eye_mm")
-def length(frame: View, shock: View) -> Outcome | None:
-    if near(frame.shock_eye_to_eye_mm, shock.eye_to_eye_mm, SHOCK_TOLERANCE_MM):
-        return None
-    return no_go("other_length", way_out(shock, "eye_to_eye_mm", "==", frame.shock_eye_to_eye_mm))
-
-
-@SHOCK.clause("frame.shock_mount shock", given="shock.mount")
-def mount(frame: View, shock: View) -> Outcome | None:
-    if frame.shock_mount == shock.mount:
-        return None
-    return no_go("other_mount", way_out(shock, "mount", "==", frame.shock_mount))
-
-
-@SHOCK.clause("shock.mount", given="frame.shock_mount")
-def mount_unread(shock: View, frame: View) -> None:
-    """The frame's mount is read, so the shock's must be."""
-
-
-@SHOCK.clause("frame.shock_stroke_mm shock.stroke_mm")
-def stroke(frame: View, shock: View) -> Outcome:
-    if near(frame.shock_stroke_mm, shock.stroke_mm, SHOCK_TOLERANCE_MM):
-        return goes("fits")
-    return no_go("other_stroke", way_out(shock, "stroke_mm", "==", frame.shock_stroke_mm))

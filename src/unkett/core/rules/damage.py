@@ -14,6 +14,7 @@ from unkett.core.vocabulary.words import in_sentence, listed
 _JOINT_OF_KIND = {
     "frame": "frame", "fork": "fork", "headset": "headset", "spacers": "steerer", "stem": "steerer",
     "handlebar": "bar", "grips": "bar", "seatpost": "post", "saddle": "saddle", "shock": "shock",
+    "shock_spring": "shock",
     "dropper_lever": "post", "dropper_line": "post", "bottom_bracket": "bracket", "crank": "bracket",
     "pedals": "bracket", "chainrings": "rings", "chain_guide": "rings", "front_derailleur": "rings",
     "chain": "chain", "cassette": "cassette", "rear_derailleur": "shifting", "motor": "motor",

@@ -1,4 +1,4 @@
-"""The fork's length and travel against what the frame allows."""
+"""The fork's length, travel and crowns against what the frame allows."""
 
 from __future__ import annotations
 
@@ -13,6 +13,7 @@ from unkett.core.vocabulary import Area
 
 SHORT_FORK_MM = limit_of("short_fork_mm")
 TOO_SHORT_FORK_MM = limit_of("too_short_fork_mm")
+TRAVELS_APART_MM = limit_of("travels_apart_mm")
 
 
 FORK = rule(
@@ -104,3 +105,70 @@ def travel(fork: View) -> Outcome | None:
     if require(fork).travel_mm > require(fork).travel_max_mm + SLACK:
         return no_go("too_much_travel", way_out(fork, "travel_mm", "<=", most))
     return None
+
+
+TRAVEL = rule(
+    "fork-travel",
+    title="Fork's travel is within the frame's limit",
+    plain=(
+        "The fork's travel must not exceed what the frame's manufacturer allows. Rear and fork travel more than "
+        "{travels_apart_mm} mm apart are spoken of."
+    ),
+    why="More travel levers at the head tube and slackens the steering beyond what the frame is made for.",
+    area=Area.STEERING,
+    joint="fork",
+    parts={"frame": "frame", "fork": "fork"},
+    messages={
+        "within": "Travel {fork.travel_mm:g} mm; frame maximum {frame.fork_travel_max_mm:g} mm.",
+        "over": "Travel {fork.travel_mm:g} mm is too much; frame maximum {frame.fork_travel_max_mm:g} mm.",
+        "apart": "Fork travel {fork.travel_mm:g} mm, rear {frame.wheel_travel_mm:g} mm: {apart_mm:g} mm apart.",
+    },
+    figures={"apart_mm": ("difference of the two travels", "mm")},
+    sources=("maker-limits", "suspension"),
+    safety=True,
+)
+
+
+@TRAVEL.clause("fork.travel_mm", given="frame.fork_travel_max_mm")
+def most_travel(fork: View, frame: View) -> Outcome:
+    if fork.travel_mm > frame.fork_travel_max_mm + SLACK:
+        return no_go("over", way_out(fork, "travel_mm", "<=", frame.fork_travel_max_mm))
+    return goes("within")
+
+
+@TRAVEL.clause(given="fork.travel_mm frame.wheel_travel_mm")
+def apart(fork: View, frame: View) -> Outcome | None:
+    apart_mm = abs(fork.travel_mm - frame.wheel_travel_mm)
+    if not fork.travel_mm or not frame.wheel_travel_mm or apart_mm <= TRAVELS_APART_MM + SLACK:
+        return None
+    return goes("apart", apart_mm=apart_mm)
+
+
+CROWNS = rule(
+    "fork-crowns",
+    title="Frame allows a double crown",
+    plain=(
+        "A double crown goes only where the frame's manufacturer allows it, and where its bumpers meet the frame "
+        "before the legs do, bar turned fully."
+    ),
+    why="A double crown loads the head tube more and its legs dent the frame at full lock.",
+    area=Area.STEERING,
+    joint="fork",
+    parts={"frame": "frame", "fork": "fork"},
+    messages={
+        "single": "Single crown.",
+        "bumpers": "The frame allows a double crown.",
+        "not_allowed": "The frame does not take a double crown.",
+    },
+    sources=("maker-limits", "suspension"),
+    safety=True,
+)
+
+
+@CROWNS.clause("frame", given="fork.crowns", asks="frame.double_crown_ok")
+def crowns(frame: View, fork: View) -> Outcome:
+    if fork.crowns == "single":
+        return goes("single")
+    if require(frame).double_crown_ok:
+        return goes_if("bumpers", need("bumpers meet the frame before the legs, bar turned fully"))
+    return no_go("not_allowed", way_out(fork, "crowns", "==", "single"))

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import Any
+
 from unkett.core.calc.gears import CHAIN_PITCH_MM
 from unkett.core.rules.base import rule
-from unkett.core.rules.outcome import Outcome, goes, goes_if, need, no_go, way_out
+from unkett.core.rules.outcome import Outcome, goes, goes_if, near, need, no_go, way_out
 from unkett.core.rules.roles import required
 from unkett.core.rules.view import View, require
 from unkett.core.standards import SLACK, limit_of
-from unkett.core.vocabulary import Area
+from unkett.core.vocabulary import Area, enums
 
+PIVOT_OFF_MM = limit_of("pivot_off_mm")
 ECCENTRIC_MOST_MM = limit_of("eccentric_most_mm")
 
 PLACE = rule(
@@ -65,6 +69,48 @@ def linkage(linkage: View, frame: View) -> Outcome:
     if linkage.linkage_code == frame.linkage_code:
         return goes("same")
     return no_go("other", way_out(linkage, "linkage_code", "==", frame.linkage_code))
+
+
+BEARING = rule(
+    "linkage-bearing",
+    title="Bearings are the pivots'",
+    plain="Inner, outer and width of a pivot's bearing or bush must be the frame's, within {pivot_off_mm} mm.",
+    why="A loose bearing wears its seat in the frame out; one that is pressed into too small a seat is crushed.",
+    area=Area.STEERING,
+    joint="shock",
+    parts={"linkage": "linkage", "frame": "frame"},
+    messages={
+        "same": "Bearings of the linkage are the frame's.",
+        "other": "{Pivot}: {has}; frame {wants}.",
+        "sort": "{Pivot}: the frame takes a {wants} there.",
+    },
+    figures={
+        "Pivot": ("place of the pivot", ""),
+        "has": ("inner × outer × width of the linkage", ""),
+        "wants": ("inner × outer × width of the frame", ""),
+    },
+    sources=("bearings-iso", "maker-limits"),
+    safety=True,
+)
+THREE = ("inner_mm", "outer_mm", "width_mm")
+
+
+def _size(pivot: Mapping[str, Any]) -> str:
+    return " × ".join(f"{pivot[name]:g}" for name in THREE)
+
+
+@BEARING.clause("frame.pivots", given="linkage.pivots")
+def bearings(frame: View, linkage: View) -> Outcome | None:
+    wanted = {pivot["place"]: pivot for pivot in frame.pivots}
+    pairs = [(pivot, wanted[pivot["place"]]) for pivot in linkage.pivots if pivot["place"] in wanted]
+    for has, wants in pairs:
+        place = {"Pivot": enums.PIVOT.title(has["place"])}
+        way = way_out(linkage, "pivots", "has", dict(wants))
+        if has["sort"] != wants["sort"]:
+            return no_go("sort", way, **place, wants=enums.PIVOT_SORT.title(wants["sort"]).lower())
+        if not all(near(has[name], wants[name], PIVOT_OFF_MM) for name in THREE):
+            return no_go("other", way, **place, has=_size(has), wants=_size(wants))
+    return goes("same") if pairs else None
 
 
 TIMING = rule(

@@ -345,8 +345,9 @@ def speak(one: View, other: View) -> Outcome | None:
         return no_go("other_protocol", way_out(other, "protocol", "==", require(one).protocol))
     if {one.slot, other.slot} == {"rear_derailleur", "front_derailleur"}:
         return SILENT
-    works = "electronic" if electronic[0] else "cable" if other.slot == "front_derailleur" else "indexed"
-    return no_go("cable_and_wire", way_out(other, "works", "==", works))
+    return no_go(
+        "cable_and_wire", way_out(other, "works", "==", "electronic" if electronic[0] else "indexed")
+    )
 
 
 SHIFT_LINE = rule(

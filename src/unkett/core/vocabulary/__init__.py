@@ -18,6 +18,7 @@ from unkett.core.vocabulary.kinds_cockpit import COCKPIT_KINDS
 from unkett.core.vocabulary.kinds_drive import DRIVE_KINDS
 from unkett.core.vocabulary.kinds_fittings import FITTING_KINDS
 from unkett.core.vocabulary.kinds_frame import FRAME_KINDS
+from unkett.core.vocabulary.kinds_suspension import SUSPENSION_KINDS
 from unkett.core.vocabulary.kinds_wheel import WHEEL_AND_BRAKE_KINDS
 
 __all__ = [
@@ -74,7 +75,14 @@ def _read_twice(declared: Kind) -> Kind:
 
 KINDS: dict[str, Kind] = {
     k.name: _read_twice(k)
-    for k in (*FRAME_KINDS, *COCKPIT_KINDS, *DRIVE_KINDS, *WHEEL_AND_BRAKE_KINDS, *FITTING_KINDS)
+    for k in (
+        *FRAME_KINDS,
+        *COCKPIT_KINDS,
+        *DRIVE_KINDS,
+        *WHEEL_AND_BRAKE_KINDS,
+        *FITTING_KINDS,
+        *SUSPENSION_KINDS,
+    )
 }
 
 # What a rule may ask of the bike as a whole; not a part, so not in KINDS.
@@ -111,7 +119,10 @@ _AREAS: dict[Area, tuple[str, ...]] = {
         "rear_hub_bearings", "front_valve", "rear_valve", "front_mudguard", "rear_mudguard", "front_rack", "rear_rack",
         "front_light", "rear_light",
     ),
-    Area.STEERING: ("frame", "fork", "headset", "spacers", "stem", "handlebar", "grips", "shock", "linkage"),
+    Area.STEERING: (
+        "frame", "fork", "headset", "spacers", "stem", "handlebar", "grips", "shock", "shock_spring",
+        "linkage",
+    ),
     Area.SEAT: ("seatpost", "seat_clamp", "saddle", "dropper_lever", "dropper_line"),
 }  # fmt: skip
 _OWN_KIND = {"front_derailleur", "rear_derailleur"}

@@ -278,6 +278,20 @@ MOTOR_TYPE = _enumeration(
     "motor_type", hub_front="Front hub motor", hub_rear="Rear hub motor", mid_bracket="Mid motor"
 )
 SHOCK_MOUNT = _enumeration("shock_mount", eyelet="Eyelet", trunnion="Trunnion")
+SHAFT_END = _enumeration("shaft_end", eyelet="Eyelet", yoke="Yoke")
+SPRING = _enumeration("spring", air="Air", coil="Coil", elastomer="Elastomer")
+CROWNS = _enumeration("crowns", single="Single crown", double="Double crown")
+PIVOT = _enumeration(
+    "pivot",
+    main="Main pivot",
+    rear="At the rear axle",
+    seat_stay="Seat stay",
+    rocker="Rocker",
+    lower_link="Lower link",
+    shock_head="Shock, head",
+    shock_shaft="Shock, shaft",
+)
+PIVOT_SORT = _enumeration("pivot_sort", bearing="Bearing", bush="Bush")
 HAND = _enumeration("hand", left="Left hand", right="Right hand")
 SIDE = _enumeration("side", left="Left", right="Right")
 DAMAGE = _enumeration(

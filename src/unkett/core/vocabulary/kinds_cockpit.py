@@ -13,6 +13,7 @@ from unkett.core.vocabulary.declare import (
     unless_printed,
     yes_no,
 )
+from unkett.core.vocabulary.kinds_suspension import HOURS
 
 HEADSET = kind(
     "headset",
@@ -139,6 +140,7 @@ SEATPOST = kind(
     choice("material", "Material", "Magnet, tap, look inside.", enums.MATERIAL),
     yes_no("turned", "Faces forward", "Is the setback turned to the front?"),
     yes_no("fits_forward", "May face forward", "Only if its maker says so."),
+    *HOURS,
 )
 
 

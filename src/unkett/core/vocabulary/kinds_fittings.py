@@ -66,9 +66,6 @@ LIGHT = kind(
     number("volts", "Voltage", "Printed on it.", 3, 60, 6, 12),
     number("watts", "Power", "Printed on it.", 0, 40, 0.6, 3),
 )
-LINKAGE = kind(
-    "linkage", "Linkage", code("linkage_code", "Linkage code", "Manufacturer's name of the linkage.")
-)
 TIMING_RINGS = kind(
     "timing_rings",
     "Timing rings",
@@ -79,5 +76,5 @@ TIMING_CHAIN = kind(
 )
 FITTING_KINDS = (
     AXLE, HUB_BEARINGS, BRACKET_BEARINGS, DERAILLEUR_HANGER, VALVE, SEAT_CLAMP, CLEATS, RACK, BATTERY, BELT, LIGHT,
-    LINKAGE, TIMING_RINGS, TIMING_CHAIN,
+    TIMING_RINGS, TIMING_CHAIN,
 )  # fmt: skip

@@ -1,4 +1,4 @@
-"""Kinds of the chassis: frame, fork, headset, stem, spacers, handlebar, seatpost, saddle, shock."""
+"""Kinds of the chassis: frame, fork, headset, mudguard."""
 
 from unkett.core.vocabulary import enums
 from unkett.core.vocabulary.declare import (
@@ -16,6 +16,7 @@ from unkett.core.vocabulary.declare import (
     whole_list,
     yes_no,
 )
+from unkett.core.vocabulary.kinds_suspension import FORK_SUSPENSION, FRAME_SUSPENSION
 from unkett.core.vocabulary.types import ByKey, Whole
 
 TYRE_WIDTH_HOW = "Widest tyre the maker allows for each rim size, or the measured space less both gaps."
@@ -270,6 +271,7 @@ FRAME = kind(
         enums.SHOCK_MOUNT,
     ),
     mm("wheel_travel_mm", "Rear travel", "Manufacturer's figure.", 0, 200),
+    *FRAME_SUSPENSION,
 )
 
 FORK = kind(
@@ -366,15 +368,7 @@ FORK = kind(
     ),
     mm_by_bsd("tyre_max_mm", "Widest front tyre", TYRE_WIDTH_HOW, 28, 65),
     yes_no("cable_hanger", "Cable hanger", "A stop on the crown that holds the straddle cable's housing."),
-)
-
-
-SHOCK = kind(
-    "shock",
-    "Shock",
-    mm("eye_to_eye_mm", "Length", "Bolt centre to bolt centre.", 165, 230),
-    mm("stroke_mm", "Stroke", "Rod showing at full length.", 38, 65),
-    choice("mount", "Mount", "Eyes at both ends, or bolts into its side.", enums.SHOCK_MOUNT),
+    *FORK_SUSPENSION,
 )
 
 
@@ -385,4 +379,4 @@ MUDGUARD = kind(
     whole("bsd_mm", "Rim size", "The wheel it is bent for.", 100, 800, 406, 559, 584, 622, unit="mm"),
 )
 
-FRAME_KINDS = (FRAME, FORK, SHOCK, MUDGUARD)
+FRAME_KINDS = (FRAME, FORK, MUDGUARD)
