@@ -70,6 +70,9 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
     Plan.objects.filter(pk=plan.pk).update(moved=moved)
     supplier = Supplier.objects.create(workshop=owner.workshop, name="Store", url="http://127.0.0.1:9")
     StepPicture.objects.create(step=job.steps.first(), content=b"a picture")
+    BikePart.objects.create(
+        workshop=owner.workshop, bike=bike, slot="fork", kind="fork", attrs={"travel_mm": 130}
+    )
     return {
         "bench_part_id": BikePart.objects.create(workshop=owner.workshop, where=Where.BENCH, kind="stem").pk,
         "supplier_id": supplier.pk,
@@ -90,6 +93,9 @@ def things(owner, bike, plan, catalogue) -> dict[str, object]:
         "session": 0,
         "sort": "sheet",
         "what": "own",
+        "card_pdf_id": Task.objects.create(
+            workshop=owner.workshop, sort="suspension-pdf", about_id=bike.pk, found={"pdf": "JVBERg=="}
+        ).pk,
         "job_pdf_id": Task.objects.create(
             workshop=owner.workshop,
             sort="job-pdf",
@@ -128,7 +134,11 @@ def address(name, known) -> str:
     }
     if name.startswith("rulebook:complaint"):
         known = {**known, "code": "no_drive"}
-    slots = {"bikes:line-route": "rear_shift_line", "bikes:line-point": "rear_shift_line"}
+    slots = {
+        "bikes:suspension-next": "fork",
+        "bikes:line-route": "rear_shift_line",
+        "bikes:line-point": "rear_shift_line",
+    }
     if name == "plans:quote-file":
         known = {**known, "task_id": known["pdf_id"]}
     if name in ("bench:part-keep", "bench:part-leave"):
@@ -137,6 +147,8 @@ def address(name, known) -> str:
         known = {**known, "link": known[name.partition(":")[2]]}
     if name == "bench:part-back":
         known = {**known, "bike_part_id": known["sold_part_id"]}
+    if name == "bikes:suspension-file":
+        known = {**known, "task_id": known["card_pdf_id"]}
     if name == "jobs:file":
         known = {**known, "task_id": known["job_pdf_id"]}
     if name == "bikes:resale-remove":

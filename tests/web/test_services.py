@@ -63,6 +63,7 @@ MODULES = (
     "jobs.handover",
     "rulebook.custom_steps",
     "wear.services",
+    "suspension.services",
     "jobs.schedule",
     "tasks.services",
     "rulebook.services",
@@ -246,6 +247,10 @@ GIVEN: dict[str, dict[str, Any]] = {
     "supply.services.keep_offer": {"supplier_id": "their_supplier", "code": "A", "name": "mine"},
     "supply.services.order_for_bin": {"supplier_id": "their_supplier", "kind": "chain", "name": "mine", "count": 1},
     "wear.services.read_wear": {"bike_id": "their_bike", "slot": "cassette", "sort": "chain_pct", "value": 0.3},
+    "suspension.services.write_down": {
+        "bike_id": "their_bike", "slot": "fork", "values": {"set_sag_mm": 20}, "school": "even", "posture": "seated",
+    },
+    "suspension.services.set_for_rider": {"bike_id": "their_bike", "name": "mine", "mass_kg": 80},
     "wear.services.void_reading": {"reading_id": "their_reading"},
     "jobs.services.start_job": {"plan_id": "their_plan"},
     "jobs.services.update_sheet": {"job_id": "their_job"},

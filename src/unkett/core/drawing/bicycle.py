@@ -15,6 +15,7 @@ from unkett.core.build import Build
 from unkett.core.calc.gears import pitch_radius
 from unkett.core.drawing.fittings import Fittings
 from unkett.core.drawing.shapes import between, moved, polygon, tube
+from unkett.core.drawing.suspension import rear_suspension
 from unkett.core.scene import Circle, Path, Point, Shape, Wheel, belt_round
 
 TUBES = (
@@ -74,6 +75,7 @@ class Bicycle:
             "rear_mudguard": self.mudguard("rear"),
             "front_mudguard": self.mudguard("front"),
             "motor": self.motor(),
+            "shock": rear_suspension(self.facts, self.bones),
             **Fittings(self.facts, self.bones).elements(),
         }
         return {name: shapes for name, shapes in out.items() if shapes}

@@ -7,7 +7,7 @@ import math
 from collections.abc import Mapping
 from typing import Any
 
-from attrs import field, frozen
+from attrs import evolve, field, frozen
 
 from unkett.core.bike.facts import Facts
 from unkett.core.build import Build
@@ -113,10 +113,23 @@ class SuspensionEnd:
             return self.sag_mm if self.end == "front" else None
         return self.linkage.wheel_mm(min(1.0, self.sag_mm / self.linkage.stroke_mm))
 
+    def with_values(self, values: Mapping[str, Any]) -> SuspensionEnd:
+        """Return the end as it would be with other settings; None takes one away."""
+        kept = {name: value for name, value in {**self.values, **values}.items() if value is not None}
+        return evolve(self, values=kept)
+
     @property
     def since_service(self) -> float | None:
         """Hours ridden since the last service."""
         return None if self.hours is None else self.hours - (self.hours_at_service or 0.0)
+
+
+def is_sprung(build: Build) -> bool:
+    """Return whether a bike has a fork with travel, or a shock."""
+    fork = build.filled().get("fork")
+    return "shock" in build.filled() or (
+        fork is not None and bool(fork.attrs.get("travel_mm") or fork.attrs.get("spring"))
+    )
 
 
 def ends_of(

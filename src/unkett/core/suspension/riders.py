@@ -9,7 +9,8 @@ from unkett.core.suspension.ends import SuspensionEnd
 
 
 def for_rider(end: SuspensionEnd, mass_to_kg: float) -> dict[str, Any]:
-    """Return an end's settings for another rider on this bike: a start, its sag measured; no sag is carried over.
+    """Return an end's settings for another rider on this bike: a start, its sag measured; no sag is carried over,
+    and the printed maximum is never passed.
 
     Raises InputError for a mass out of range; the rider that the settings were made for must be known.
     """
@@ -22,7 +23,8 @@ def for_rider(end: SuspensionEnd, mass_to_kg: float) -> dict[str, Any]:
             pressure_bar=bar,
             max_bar=end.most.get("set_pressure_bar"),
         )
-        values["set_pressure_bar"] = round(scaled.pressure_bar or 0.0, 2)
+        most = end.most.get("set_pressure_bar", scaled.pressure_bar)
+        values["set_pressure_bar"] = round(min(scaled.pressure_bar or 0.0, most), 2)
     return values
 
 

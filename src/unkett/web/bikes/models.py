@@ -237,6 +237,8 @@ class SetUp(models.Model):
     bike = models.ForeignKey(Bike, on_delete=models.CASCADE, related_name="set_ups")
     name = models.CharField(max_length=80)
     parts = models.ManyToManyField(BikePart, through="SetUpPart", related_name="set_ups")
+    # what is set on its fork and shock while it is on, by slot, and under "bike" the rider that it is set for
+    settings = models.JSONField(default=dict, blank=True)
 
     class Meta:
         ordering = ["name", "id"]  # noqa: RUF012

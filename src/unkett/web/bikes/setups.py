@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
-from attrs import frozen
+from attrs import evolve, frozen
 from django.db import transaction
 
-from unkett.core.build import Build, plain
+from unkett.core.build import Build, Part, plain
 from unkett.core.check.engine import Check, check_again
 from unkett.core.errors import bad
 from unkett.core.formats.reader import stored_part
 from unkett.core.vocabulary import SLOTS
+from unkett.core.vocabulary.kinds_suspension import SETTINGS
 from unkett.web.bikes.models import Bike, BikePart, Origin, SetUp, SetUpPart, Where
 from unkett.web.bikes.permissions import bikes_seen_by, parts_seen_by
 from unkett.web.bikes.queries import CurrentBike, settings_of
@@ -25,6 +26,7 @@ from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
 
 NAME_MAX = 80
+SPRUNG = ("fork", "shock")
 ON_IT, LIKE_IT, BENCH, CATALOGUE = "on", "like", "bench", "catalogue"
 
 
@@ -37,8 +39,17 @@ class Source:
 
 
 @transaction.atomic
-def add_set_up(*, actor: User, bike_id: int, version: int, name: str, parts: Mapping[str, Source]) -> SetUp:
-    """A named set of parts of a bike, by slot. What is not on the bike is set aside with it.
+def add_set_up(
+    *,
+    actor: User,
+    bike_id: int,
+    version: int,
+    name: str,
+    parts: Mapping[str, Source],
+    settings: Mapping[str, Mapping[str, Any]] | None = None,
+) -> SetUp:
+    """A named set of parts of a bike, by slot. What is not on the bike is set aside with it. `settings` are those of
+    its fork and shock, else what they are set to now.
 
     Raises InputError naming `name` or `parts`, Refused for a part that is not where it should be.
     """
@@ -55,6 +66,8 @@ def add_set_up(*, actor: User, bike_id: int, version: int, name: str, parts: Map
     set_up = SetUp.objects.create(bike=bike, name=name)
     chosen = {slot: _chosen(actor, bike, held, slot, source) for slot, source in parts.items()}
     held.save()
+    set_up.settings = settings_on(chosen) if settings is None else plain(settings)
+    set_up.save(update_fields=["settings"])
     SetUpPart.objects.bulk_create(
         SetUpPart(set_up=set_up, part=part, slot=slot) for slot, part in chosen.items()
     )
@@ -129,9 +142,64 @@ def put_on(*, actor: User, bike_id: int, version: int, set_up_id: int) -> Bike:
         for slot, part in wanted.items():
             if part.pk not in on:
                 parts.put(part, bike, slot)
+            if slot in set_up.settings:
+                attrs, origins = _set_to(part, set_up.settings[slot])
+                parts.change(part, attrs=attrs, origins=origins)
+        bike.rider = {**bike.rider, **set_up.settings.get("bike", {})}
         return before, {"set_up": set_up.name, **{slot: part.name for slot, part in wanted.items()}}
 
     return write_bike(actor, bike_id, version, "swap", f"{set_up.name} put on", action)
+
+
+def settings_on(parts: Mapping[str, BikePart]) -> dict[str, dict[str, Any]]:
+    """Return what is set on the fork and shock among parts, by slot."""
+    found = {
+        slot: {name: part.attrs[name] for name in SETTINGS if name in part.attrs}
+        for slot, part in parts.items()
+        if slot in SPRUNG
+    }
+    return {slot: values for slot, values in found.items() if values}
+
+
+def _set_to(part: BikePart, settings: Mapping[str, Any]) -> tuple[dict[str, Any], dict[str, Any]]:
+    """Return a part's attributes and their origins with these settings in place of its own."""
+    attrs = {name: value for name, value in part.attrs.items() if name not in SETTINGS}
+    origins = {name: value for name, value in part.origins.items() if name not in SETTINGS}
+    return attrs | dict(settings), origins | dict.fromkeys(settings, Origin.MEASURED)
+
+
+def is_set(set_up: SetUp, parts: Mapping[str, BikePart], fitted: Iterable[BikePart], mass_kg: Any) -> bool:
+    """Return whether a set-up is on: its parts on the bike, fork and shock set as it says, for its rider."""
+    if not {part.pk for part in parts.values()} <= {part.pk for part in fitted}:
+        return False
+    own = {slot: values for slot, values in set_up.settings.items() if slot in parts}
+    now = settings_on({slot: part for slot, part in parts.items() if slot in own})
+    return (
+        all(now.get(slot, {}) == values for slot, values in own.items())
+        and set_up.settings.get("bike", {}).get("mass_kg", mass_kg) == mass_kg
+    )
+
+
+def set_ups_on(bike: Bike, fitted: Sequence[BikePart]) -> list[SetUp]:
+    """Return the set-ups with settings of their own that are on the bike as it is."""
+    rows = bike.set_ups.exclude(settings={}).prefetch_related("places__part")
+    by_pk = {part.pk: part for part in fitted}
+    return [row for row in rows if is_set(row, _parts_of(row, by_pk), fitted, bike.rider.get("mass_kg"))]
+
+
+def keep_settings(bike: Bike, set_ups: Iterable[SetUp]) -> None:
+    """Keep what fork and shock are set to now with these set-ups."""
+    fitted = {part.pk: part for part in bike.fitted.all()}
+    for row in set_ups:
+        parts = _parts_of(row, fitted)
+        rider = {"bike": row.settings["bike"]} if "bike" in row.settings else {}
+        row.settings = {**settings_on(parts), **rider}
+        row.save(update_fields=["settings"])
+
+
+def _parts_of(row: SetUp, fitted: Mapping[int, BikePart]) -> dict[str, BikePart]:
+    """Return the parts of a set-up by slot, those on the bike as they are now."""
+    return {place.slot: fitted.get(place.part_id, place.part) for place in row.places.all()}
 
 
 def _own(actor: User, bike_id: int, set_up_id: int) -> SetUp:
@@ -182,6 +250,15 @@ def remove_set_up(*, actor: User, bike_id: int, version: int, set_up_id: int) ->
     return bike
 
 
+def _as_set(row: SetUp, slot: str, part: BikePart) -> Part:
+    """Return a set-up's part with what is set on it while the set-up is on."""
+    made = part.as_part()
+    if slot not in row.settings:
+        return made
+    kept = {name: value for name, value in made.attrs.items() if name not in SETTINGS}
+    return evolve(made, attrs={**kept, **row.settings[slot]})
+
+
 @frozen(kw_only=True)
 class SetUpSeen:
     """A set-up with the bike as it is when it is on, and the check of that."""
@@ -196,9 +273,10 @@ class SetUpSeen:
 def set_ups_of(actor: User, stands: CurrentBike) -> list[SetUpSeen]:
     """Return the set-ups of a bike, each with the bike checked whole as if it were on."""
     rows = list(SetUp.objects.filter(bike_id=stands.bike.pk).prefetch_related("places__part"))
-    all_parts = {row.pk: {place.slot: place.part for place in row.places.all()} for row in rows}
-    on = {part.pk for part in stands.fitted.values()}
-    whole = {pk for pk, parts in all_parts.items() if {part.pk for part in parts.values()} <= on}
+    fitted = {part.pk: part for part in stands.fitted.values()}
+    all_parts = {row.pk: _parts_of(row, fitted) for row in rows}
+    mass = stands.bike.rider.get("mass_kg")
+    whole = {row.pk for row in rows if is_set(row, all_parts[row.pk], fitted.values(), mass)}
     out = []
     for row in rows:
         parts = all_parts[row.pk]
@@ -208,7 +286,9 @@ def set_ups_of(actor: User, stands: CurrentBike) -> list[SetUpSeen]:
             for slot in {slot for other in others for slot in other} - set(parts):
                 build = build.with_part(slot, None)
             for slot, part in parts.items():
-                build = build.with_part(slot, part.as_part())
+                build = build.with_part(slot, _as_set(row, slot, part))
+            if "bike" in row.settings:
+                build = evolve(build, rider={**build.rider, **row.settings["bike"]})
         settings = settings_of(actor)
         found = stands.check if row.pk in whole else check_again(stands.check, stands.build, build, settings)
         stay = [part for part in stands.fitted.values() if build.parts.get(part.slot) is not None]

@@ -10,6 +10,7 @@ from django.db import transaction
 from unkett.core.errors import Fault, InputError
 from unkett.core.formats.reader import contradictions
 from unkett.core.vocabulary import SLOTS
+from unkett.core.vocabulary.kinds_suspension import SETTINGS
 from unkett.web.bikes.models import Bike, BikePart, Move, Where
 from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.bikes.verdicts import judge
@@ -71,8 +72,11 @@ class Parts:
         part.where, part.bike, part.slot = Where.ON_BIKE, bike, slot
 
     def take_off(self, part: BikePart, to: Where = Where.BENCH) -> None:
-        """Take a part off its bike."""
+        """Take a part off its bike; in the bin a fork or shock is set to nothing, another bike wants its own."""
         self._touch(part)
+        if to is Where.BENCH:
+            part.attrs = {name: value for name, value in part.attrs.items() if name not in SETTINGS}
+            part.origins = {name: value for name, value in part.origins.items() if name not in SETTINGS}
         part.where, part.bike, part.slot = to, None, ""
 
     def restore(self, move: Move) -> None:

@@ -32,10 +32,12 @@ from unkett.web.jobs.services import note_job, start_job
 from unkett.web.jobs.stepping import tick_step
 from unkett.web.plans.links import address_of_link, answer_quote, give_link
 from unkett.web.plans.models import Answer, Plan, State
-from unkett.web.plans.services import empty_slot, move_plan, start_plan, swap_part
+from unkett.web.plans.services import empty_slot, move_plan, pick_packages, start_plan, swap_part
 from unkett.web.supply.models import Order, Supplier
 from unkett.web.supply.queries import to_order
 from unkett.web.supply.services import arrive, keep_supplier, order_for_plan, send_order
+from unkett.web.suspension.models import SuspensionRecord
+from unkett.web.suspension.services import set_for_rider, write_down
 from unkett.web.tasks.models import Task
 from unkett.web.wear.services import read_wear
 from unkett.web.workshop.models import Customer, LogEntry, Role, User, Workshop
@@ -163,10 +165,20 @@ def _bike(
             day = timezone.localdate() - datetime.timedelta(days=days_ago)
             what = {"slot": wanted["slot"], "sort": wanted["sort"], "value": value, "km": km, "on": day}
             read_wear(actor=people["eskil"], bike_id=bike.pk, **what)
+    for row in item.get("suspension", []):
+        _suspension(people["eskil"], bike.pk, **row)
+    if "other_rider_kg" in item:
+        version = Bike.objects.values_list("version", flat=True).get(pk=bike.pk)
+        mass = item["other_rider_kg"]
+        set_for_rider(
+            actor=people["eskil"], bike_id=bike.pk, version=version, name=f"Rider of {mass} kg", mass_kg=mass
+        )
     _search(people["eskil"], bike.pk, item.get("search", {}))
     for wanted in item["plans"]:
         actor = people[wanted["by"]]
         plan = start_plan(actor=actor, bike_id=bike.pk, name=wanted["name"])
+        if "packages" in wanted:
+            plan = pick_packages(actor=actor, plan_id=plan.pk, version=plan.version, codes=wanted["packages"])
         for slot, name in wanted["swaps"].items():
             where = {"actor": actor, "plan_id": plan.pk, "version": plan.version, "slot": slot}
             if name is None:
@@ -177,6 +189,14 @@ def _bike(
             _customer_asks(actor, plan, wanted["asks"])
         if "job" in wanted:
             _job(people, plan, wanted["job"])
+
+
+def _suspension(actor: User, bike_id: int, days_ago: int, **what: Any) -> None:
+    """One end as it was written down so many days ago."""
+    version = Bike.objects.values_list("version", flat=True).get(pk=bike_id)
+    bike = write_down(actor=actor, bike_id=bike_id, version=version, school="fork_less", **what)
+    made = timezone.now() - datetime.timedelta(days=days_ago)
+    SuspensionRecord.objects.filter(pk=bike.suspension.latest("pk").pk).update(made=made)
 
 
 def _search(actor: User, bike_id: int, wanted: dict[str, Any]) -> None:

@@ -34,6 +34,7 @@ from unkett.web.pages.stand import views as stand
 from unkett.web.pages.steps import packages
 from unkett.web.pages.steps import views as steps
 from unkett.web.pages.supply import views as supply
+from unkett.web.pages.suspension import views as suspension
 from unkett.web.pages.transfer import views as tables
 from unkett.web.pages.ways import fixes
 from unkett.web.pages.ways import gears as ways_gears
@@ -87,6 +88,13 @@ BIKES = [
     path("bikes/<int:bike_id>/ledger/<int:line_id>/remove/", resale.remove, name="resale-remove"),
     path("bikes/<int:bike_id>/cut/", work.cut, name="steerer-cut"),
     path("bikes/<int:bike_id>/from-bin/", bench.from_bin, name="from-bin"),
+    path("bikes/<int:bike_id>/suspension/", suspension.suspension, name="suspension"),
+    path("bikes/<int:bike_id>/suspension/<slug:slot>/next/", suspension.preview, name="suspension-next"),
+    path("bikes/<int:bike_id>/suspension/write/", suspension.write, name="suspension-write"),
+    path("bikes/<int:bike_id>/suspension/rider/", suspension.rider, name="suspension-rider"),
+    path("bikes/<int:bike_id>/suspension/card/", suspension.card, name="suspension-card"),
+    path("bikes/<int:bike_id>/suspension/card/make/", suspension.make_card, name="suspension-make"),
+    path("bikes/<int:bike_id>/suspension/card/<int:task_id>/", suspension.card_file, name="suspension-file"),
     path("bikes/<int:bike_id>/wear/", wear.book, name="wear"),
     path("bikes/<int:bike_id>/wear/read/", wear.read, name="wear-read"),
     path("bikes/<int:bike_id>/causes/", causes.show, name="causes"),

@@ -34,6 +34,7 @@ INSTALLED_APPS = [
     "unkett.web.catalogue.apps.Config",
     "unkett.web.bikes.apps.Config",
     "unkett.web.wear.apps.Config",
+    "unkett.web.suspension.apps.Config",
     "unkett.web.plans.apps.Config",
     "unkett.web.supply.apps.Config",
     "unkett.web.jobs.apps.Config",
@@ -46,6 +47,7 @@ INSTALLED_APPS = [
 TASK_HANDLERS = {
     "ways": ("change-plans", "unkett.web.plans.way_search.search_ways"),
     "quote-pdf": ("see-plans", "unkett.web.pages.quote.pdf.make_pdf"),
+    "suspension-pdf": ("see-bikes", "unkett.web.pages.suspension.pdf.make_pdf"),
     "job-pdf": ("see-jobs", "unkett.web.pages.job.pdf.make_pdf"),
     "offers": ("change-supply", "unkett.web.supply.services.refresh"),
     "order": ("change-supply", "unkett.web.supply.services.send"),

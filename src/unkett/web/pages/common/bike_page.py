@@ -25,6 +25,7 @@ from unkett.core.rules.finding import Finding, Verdict, worst
 from unkett.core.rules.joints import Joint
 from unkett.core.scene import Scene
 from unkett.core.settings import Settings
+from unkett.core.suspension.ends import is_sprung
 from unkett.core.vocabulary import SLOTS, Slot
 from unkett.web.bikes.complaints import TRIED, OpenComplaint, open_complaints
 from unkett.web.bikes.models import Bike
@@ -139,6 +140,11 @@ class BikePage(Shown):
     def cost(self) -> PlanCost | None:
         """What the shown plan comes to: its quote, its sheet, its days."""
         return PlanCost(found=self.planned, settings=self.settings) if self.planned else None
+
+    @cached_property
+    def is_sprung(self) -> bool:
+        """Whether the bike has a fork with travel or a shock."""
+        return is_sprung(self.now)
 
     @cached_property
     def changed_slots(self) -> frozenset[str]:

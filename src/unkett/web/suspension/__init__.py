@@ -1,0 +1,1 @@
+"""The suspension record of a bike: what was set and read at each end, when, by whom and why."""
