@@ -71,7 +71,8 @@ def demo_plans() -> list[tuple[str, Json]]:
                 slot: None if name is None else part_of(by_name[SLOTS[slot].kind, name])
                 for slot, name in plan["swaps"].items()
             }
-            found.append((plan["name"], {"build": row["build"], "planned": swapped(row["build"], swaps)}))
+            work = {"build": row["build"], "planned": swapped(row["build"], swaps)}
+            found.append((plan["name"], {**work, "packages": plan.get("packages", [])}))
     return found
 
 

@@ -1,11 +1,14 @@
 """The suspension page: ends written down, the next change, another rider, the card; set-ups keep settings."""
 
 import pytest
+from attrs import evolve
 from django.urls import reverse
 
+from unkett.core.bike.wear import limit_of, sorts, worn_out
 from unkett.core.formats.reader import build_from
 from unkett.core.suspension.ends import ends_of
 from unkett.web.bikes.fitting import take_off, undo
+from unkett.web.bikes.inspection import Found, look_over
 from unkett.web.bikes.models import Bike, SetUp
 from unkett.web.bikes.queries import current_bike
 from unkett.web.bikes.services import store_build
@@ -13,6 +16,7 @@ from unkett.web.bikes.setups import put_on, set_ups_of
 from unkett.web.suspension.models import SuspensionRecord
 from unkett.web.suspension.queries import earlier_readings, records_of
 from unkett.web.suspension.services import set_for_rider, write_down
+from unkett.web.wear.services import read_wear
 
 FORK = {"spring": "air", "travel_mm": 130, "pressure_max_bar": 10, "rebound_clicks": 16, "high_clicks": 0}
 SHOCK = {"spring": "air", "stroke_mm": 50, "pressure_max_bar": 14, "spacers_max": 3, "rebound_clicks": 14}
@@ -190,3 +194,31 @@ def test_the_page_asks_no_more_for_more_records(client, owner, sprung, django_as
     with django_assert_max_num_queries(12):
         page = client.get(url)
     assert page.text.count("Before,") == 3  # four are shown
+
+
+def test_leaking_seals_and_hours_lead_to_the_service_card(client, owner, sprung) -> None:
+    client.force_login(owner)
+    page = client.get(reverse("bikes:suspension", args=[sprung.pk]))
+    assert "Plan the service" not in page.text
+    look_over(actor=owner, **at(sprung), found={"seals_leaking": Found(how="should", slots=("shock",))})
+    page = client.get(reverse("bikes:suspension", args=[sprung.pk]))
+    assert "Seals leak." in page.text
+    assert 'value="shock_can"' in page.text
+    read_wear(actor=owner, bike_id=sprung.pk, slot="fork", sort="hours", value=56)
+    page = client.get(reverse("bikes:suspension", args=[sprung.pk]))
+    assert "Service is due: 56 h since the last." in page.text
+    answer = client.post(reverse("plans:plan-start", args=[sprung.pk]), {"package": "fork_lowers"})
+    plan = Bike.objects.get(pk=sprung.pk).plans.get()
+    assert answer.status_code == 302
+    assert plan.packages == ["fork_lowers"]
+
+
+def test_hours_are_due_again_after_the_service_and_make_no_part_worn_out(owner, sprung) -> None:
+    fork = sorts()["hours"]
+    build = current_bike(owner, sprung.pk).build
+    assert limit_of(fork, build, "fork").value == 50
+    part = build.parts["fork"]
+    served = evolve(part, attrs={**part.attrs, "hours": 120.0, "hours_at_service": 100.0})
+    assert limit_of(fork, build.with_part("fork", served), "fork").value == 150
+    late = evolve(part, attrs={**part.attrs, "hours": 200.0})
+    assert not worn_out("fork", late)

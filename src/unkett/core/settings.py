@@ -220,6 +220,15 @@ SETTINGS: dict[str, Setting] = {
             why="0 smooth, 1 dry, 2 notchy, 3 gritty: a dry one is greased, a notchy one changed.",
         ),
         Setting(
+            name="play_most",
+            title="Bushes and pivots changed at a knock of",
+            default=2.0,
+            unit="of 3",
+            low=1.0,
+            high=3.0,
+            why="0 none, 1 felt by hand, 2 heard when ridden, 3 loose: what is heard wears its seat out.",
+        ),
+        Setting(
             name="battery_least_pct",
             title="Battery charged at",
             default=20.0,

@@ -18,6 +18,7 @@ from unkett.core.suspension.ends import CLICKS, MOST, SuspensionEnd, ends_of
 from unkett.core.units import read_reading
 from unkett.core.vocabulary import describe, enums
 from unkett.core.vocabulary.kinds_suspension import SETTINGS
+from unkett.web.bikes.inspection import defects_of
 from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.show.fields import by_name
 from unkett.web.show.values import Shown
@@ -44,6 +45,7 @@ BESIDE = {
     "temperature_c": "",
 }  # read beside the settings, with their units
 CARDS = {"fork": "fork_lowers", "shock": "shock_can"}  # the service that is due by hours
+LEAKS = "seals_leaking"
 HOURS = {"fork": "fork_service_h", "shock": "shock_service_h"}
 
 
@@ -107,6 +109,7 @@ class EndShown(Shown):
     posted: Mapping[str, Any] | None = None
     faults: tuple[Fault, ...] = field(factory=tuple)
     felt: str = ""
+    leaks: bool = False  # an inspection found its seals leaking
     service_h: float = 0.0
 
     @property
@@ -253,6 +256,7 @@ class SuspensionPage(BikePage):
                 records=self.records.get(end.slot, []),
                 posted=self.posted if end.slot == typed else None,
                 faults=self.faults if end.slot == typed else (),
+                leaks=any((one.slot, one.defect) == (end.slot, LEAKS) for one in defects_of(self.bike)[0]),
                 felt=self.asked.get(f"felt-{end.slot}", ""),
                 service_h=self.settings.number(HOURS[end.slot]),
             )
