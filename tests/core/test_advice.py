@@ -5,7 +5,8 @@ import pytest
 from tests.cases import each
 from unkett.core.bike.facts import Facts
 from unkett.core.bike.skeleton import skeleton
-from unkett.core.drawing.suspension import rear_suspension, ring_scene
+from unkett.core.calc.suspension_scenes import ring_scene
+from unkett.core.drawing.suspension import rear_suspension
 from unkett.core.formats.reader import build_from
 from unkett.core.scene import Circle, Path
 from unkett.core.standards import table

@@ -29,6 +29,8 @@ from unkett.core.standards import lookup
 from unkett.core.vocabulary import SLOTS, slots_of_kind
 from unkett.core.work.custom_steps import OwnStep, with_own
 from unkett.core.work.defect import Defect
+from unkett.core.work.package_steps import is_for
+from unkett.core.work.packages import shipped_packages
 from unkett.core.work.parsing import can_have, replay_from, sheet_from, work_from
 from unkett.core.work.replay import Goal, Walked, replay
 from unkett.core.work.scope import Scope
@@ -671,3 +673,23 @@ def test_doubted_readings_are_taken_again_before_the_joint_is_worked_on() -> Non
     agrees = {**now, "chain": {"attrs": {"speeds": 10, "outer_width_mm": 6.0, "links": 114}}}
     other = job_steps(build_from({"parts": now}), build_from({"parts": agrees}))
     assert not [step for step in other.steps if step.id == "measure:chain:misread"]
+
+
+def test_a_package_is_offered_where_the_bike_has_what_it_serves() -> None:
+    plain = build_from({"parts": {"fork": {"attrs": {"travel_mm": 0}}, "seatpost": {}, "chain": {}}})
+    sprung = build_from(
+        {
+            "parts": {
+                "fork": {"attrs": {"travel_mm": 120}},
+                "seatpost": {"attrs": {"dropper_travel_mm": 150}},
+                "shock": {},
+            }
+        }
+    )
+    suspension = {"fork_lowers", "fork_air_spring", "shock_can", "dropper_service"}
+    on_plain, on_sprung = (
+        {code for code, one in shipped_packages().items() if is_for(one, build)} for build in (plain, sprung)
+    )
+    assert not on_plain & {*suspension, "linkage_bearings", "wheel_true"}
+    assert {"safety_check", "full_service"} <= on_plain
+    assert suspension <= on_sprung

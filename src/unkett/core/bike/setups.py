@@ -13,7 +13,11 @@ from unkett.core.build import Build, tyre_width_from
 from unkett.core.calc.brakes import rotor_shims
 from unkett.core.errors import InputError
 from unkett.core.settings import DEFAULTS, Settings
+from unkett.core.vocabulary import SLOTS, describe
+from unkett.core.vocabulary.kinds_suspension import SETTINGS
+from unkett.core.vocabulary.words import in_sentence
 
+Row = tuple[str, str, Callable[[Facts], Any], Callable[[Mapping[str, Any]], str]]
 RIM_BRAKES = ("dual_pivot", "linear_pull", "cantilever", "u_brake", "roller")
 
 
@@ -81,10 +85,17 @@ def _rim(end: str) -> Callable[[Facts], Any]:
     )
 
 
+def _setting(slot: str, name: str) -> Row:
+    """Return the row of what is set on a fork or shock."""
+    declared = describe(slot, name)
+    title = f"{SLOTS[slot].title}, {in_sentence(declared.title)}"
+    return title, declared.unit, lambda facts: facts.get(slot, name), lambda _: ""
+
+
 def compared(builds: Mapping[str, Build], settings: Settings = DEFAULTS) -> list[Compared]:
     """Return what the set-ups are compared by, those rows of which anything is known."""
     facts = {name: Facts(build) for name, build in builds.items()}
-    rows: list[tuple[str, str, Callable[[Facts], Any], Callable[[Mapping[str, Any]], str]]] = []
+    rows: list[Row] = []
     for end in ("front", "rear"):
         rows += [
             (f"{end.title()} rotor, locknut to its face", "mm", _rotor(end), _shims),
@@ -99,6 +110,8 @@ def compared(builds: Mapping[str, Build], settings: Settings = DEFAULTS) -> list
         ("Lowest gear", "m", lambda f: _development(f.build, "low_m"), lambda _: ""),
         ("Highest gear", "m", lambda f: _development(f.build, "high_m"), lambda _: ""),
         ("Fork, axle to crown", "mm", lambda f: f.get("fork", "axle_to_crown_mm"), lambda _: ""),
+        ("Rider", "kg", lambda f: f.get("bike", "mass_kg"), lambda _: ""),
+        *(_setting(slot, name) for slot in ("fork", "shock") for name in SETTINGS),
     ]
     out = []
     for title, unit, read, says in rows:

@@ -7,9 +7,11 @@ from collections.abc import Sequence
 
 from attrs import frozen
 
-from unkett.core.calc.base import Input, Result, TraceLine, calculation, figure
+from unkett.core.calc.base import Input, Result, TraceLine, Values, calculation, figure
 from unkett.core.calc.suspension import AIR, AIR_BAR, BIKE_MASS, FULL, MASS, MOST_AIR, PERCENT_OF_SAG, RATE
+from unkett.core.calc.suspension_scenes import curves_scene
 from unkett.core.errors import bad
+from unkett.core.scene import Scene
 from unkett.core.standards import SLACK
 from unkett.core.vocabulary.types import ListOf, Number, Whole
 
@@ -223,6 +225,22 @@ def _chamber(
     return made
 
 
+DRAWN = 20  # pieces of a drawn curve
+
+
+def _curves(inputs: Values, answer: Values) -> Scene:
+    """The curve now and with the other number of spacers, drawn finer than the points that are listed."""
+    finer = {**inputs, "at_pct": [100 * n / DRAWN for n in range(DRAWN + 1)]}
+    found = air_spring(**finer)
+    curves = {f"{inputs.get('spacers', 0)} spacers": found.points}
+    if found.to is not None:
+        curves[f"{inputs['spacers_to']} spacers"] = found.to.points
+    points = {
+        title: [{"mm": point.mm, "force_n": point.force_n} for point in one] for title, one in curves.items()
+    }
+    return curves_scene(inputs["full_mm"], points, inputs.get("hold_pct"))
+
+
 @calculation(
     "air_spring",
     title="Air spring",
@@ -251,8 +269,9 @@ def _chamber(
         Input(name="exponent", title="Exponent", type=Number(unit="", low=1.0, high=1.4), optional=True, default=1.3,
               says="1 slow, 1.3 usual, 1.4 a hard hit."),
         Input(name="at_pct", title="Points at", type=ListOf(item=Number(unit="%", low=0.0, high=100.0)), optional=True,
-              says="Where the curve is told; 0, 25, 50, 75 and 100 % where nothing is given."),
+              says="Where the curve is worked out; 0, 25, 50, 75 and 100 % where nothing is given."),
     ),
+    picture=_curves,
     formula="F = 0.1·A·P·(rⁿ − qⁿ), r = V/(V − A·x), q = N/(N + A·x), P absolute",
     sources=("suspension",),
 )  # fmt: skip

@@ -6,8 +6,10 @@ import math
 
 from attrs import frozen
 
-from unkett.core.calc.base import Input, Result, TraceLine, calculation, figure
+from unkett.core.calc.base import Input, Result, TraceLine, Values, calculation, figure
+from unkett.core.calc.suspension_scenes import ring_scene
 from unkett.core.errors import bad
+from unkett.core.scene import Scene
 from unkett.core.standards import SLACK, table
 from unkett.core.vocabulary import enums
 from unkett.core.vocabulary.types import Choice, Number
@@ -111,6 +113,12 @@ class SagTarget(Result):
     reading: str | None = figure("", "So it is")
 
 
+def _ring(inputs: Values, _answer: Values) -> Scene:
+    """The ring on the shaft against its target."""
+    title = "Fork" if inputs["end"] == "front" else "Shock"
+    return ring_scene(title, inputs["full_mm"], sag_target(**inputs), inputs.get("sag_mm"))
+
+
 @calculation(
     "sag_target",
     title="Sag target",
@@ -125,6 +133,7 @@ class SagTarget(Result):
         Input(name="sag_mm", title="Sag read", type=Number(unit="mm", low=0.0, high=300.0), optional=True,
               says="How far the ring moved under the rider."),
     ),
+    picture=_ring,
     formula="the table's percentages × travel or stroke",
     sources=("suspension",),
 )  # fmt: skip

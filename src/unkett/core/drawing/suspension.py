@@ -1,4 +1,4 @@
-"""The suspension drawn: the ring on a shaft against its target; shock, linkage and the axle's path on the bike."""
+"""The rear suspension on the side view: shock, spring, rocker and the path of the axle."""
 
 from __future__ import annotations
 
@@ -6,76 +6,9 @@ import math
 
 from unkett.core.bike.facts import Facts
 from unkett.core.bike.skeleton import Skeleton
-from unkett.core.calc.suspension import Linkage, SagTarget
+from unkett.core.calc.suspension import Linkage
 from unkett.core.drawing.shapes import between, moved, polygon, tube
-from unkett.core.scene import Box, Circle, Path, Point, Scene, Segment, Shape, Text
-
-HEIGHT, TOP, LEFT, SHAFT = 250.0, 14.0, 72.0, 46.0
-WIDTH, SEAL = 312.0, 26.0
-
-
-def ring_scene(
-    title: str, full_mm: float, target: SagTarget, sag_mm: float | None, hit_mm: float | None = None
-) -> Scene:
-    """Return the shaft with its full travel, the target as a band, the ring at the sag and at the hardest hit."""
-    bottom = TOP + HEIGHT
-
-    def y(mm: float) -> float:
-        return bottom - HEIGHT * min(max(mm, 0.0), full_mm) / full_mm
-
-    right = LEFT + SHAFT
-    shapes: list[Shape] = [
-        Box(corner=(LEFT, TOP), width=SHAFT, height=HEIGHT, role="part-other"),
-        Box(
-            corner=(LEFT, y(target.high_mm)),
-            width=SHAFT,
-            height=y(target.low_mm) - y(target.high_mm),
-            role="window",
-            title=f"target {target.low_mm:.0f} to {target.high_mm:.0f} mm",
-        ),
-        Box(corner=(LEFT - 14, bottom), width=SHAFT + 28, height=SEAL, role="part", title="seal"),
-        Text(at=(LEFT + SHAFT / 2, bottom + 18), text="seal", role="note"),
-        Segment(start=(LEFT - 10, TOP), end=(right + 10, TOP), role="line"),
-        Text(at=(right + 14, TOP + 5), text=f"bottoms at {full_mm:g} mm", role="note", anchor="start"),
-    ]
-    middle = (y(target.low_mm) + y(target.high_mm)) / 2
-    shapes.append(
-        Text(
-            at=(LEFT - 8, middle + 4),
-            text=f"{target.low_pct:g}–{target.high_pct:g} %",
-            role="note",
-            anchor="end",
-        )
-    )
-    if hit_mm is not None:
-        at = y(hit_mm)
-        shapes += [
-            Segment(start=(LEFT - 6, at), end=(right + 6, at), role="wanted"),
-            Text(
-                at=(right + 14, at + 5),
-                text=f"hardest hit {hit_mm:g} mm · {100 * hit_mm / full_mm:.0f} %",
-                role="note",
-                anchor="start",
-            ),
-        ]
-    says = f"Target {target.low_mm:.0f} to {target.high_mm:.0f} mm of {full_mm:g}."
-    if sag_mm is not None and target.sag_pct is not None:
-        at, out = y(sag_mm), "" if target.reading == "within" else "-short"
-        shapes += [
-            Box(
-                corner=(LEFT - 9, at - 4), width=SHAFT + 18, height=8, role=f"pointer-has{out}", title="ring"
-            ),
-            Path(points=((right + 9, at), (right + 20, at)), role="line"),
-            Text(
-                at=(right + 24, at + 5),
-                text=f"sag {sag_mm:g} mm · {target.sag_pct:.0f} %",
-                role=f"pointer-text-has{out}",
-                anchor="start",
-            ),
-        ]
-        says += f" Sag {sag_mm:g} mm, {target.sag_pct:.0f} %."
-    return Scene(width=WIDTH, height=TOP + HEIGHT + SEAL + 8, title=title, says=says, shapes=tuple(shapes))
-
+from unkett.core.scene import Circle, Path, Point, Shape
 
 CAN_MM, SHAFT_MM, COIL_MM, EYE_MM = 44.0, 13.0, 52.0, 9.0
 COILS = 7

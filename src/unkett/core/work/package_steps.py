@@ -6,13 +6,35 @@ from collections.abc import Collection, Iterable, Iterator
 
 from attrs import evolve
 
+from unkett.core.build import Build
 from unkett.core.work.facts import ENDS, SIDES, Literal, facts_of_slot, holds, literal
+from unkett.core.work.packages import Package
 from unkett.core.work.scope import Scope
-from unkett.core.work.templates import Template
+from unkett.core.work.templates import Template, shipped
 
 TORQUE = "torque"  # the word of a step that reads a bolt's torque and changes nothing
 TORQUE_SAYS = "Check {part}: every bolt to its torque, one after the other."
 TORQUE_MINUTES = 2
+
+
+def is_for(package: Package, build: Build) -> bool:
+    """Return whether a package has anything to do on a bike: a part that it moves, or a step that the bike has.
+
+    Steps of a workshop's own always count.
+    """
+    moves = [literal(text) for text in _both_ends(package.moves)]
+    if any(one.fact in build.filled() and (not one.test or holds(one.test, build)) for one in moves):
+        return True
+    rows: dict[str, list[tuple[Template, str]]] = {}
+    for row in shipped():
+        for end in ENDS if "{end}" in row.id else ("",):
+            rows.setdefault(row.id.replace("{end}", end), []).append((row, end))
+    return any(
+        slot in ("bike", *build.filled())
+        and (name not in rows or any(row.fits(end, build) for row, end in rows[name]))
+        for name in _both_ends(package.steps)
+        for slot in (name.split(":")[1],)
+    )
 
 
 def moves_of(scope: Scope) -> Iterator[tuple[str, str]]:

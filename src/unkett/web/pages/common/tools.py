@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 import attrs
@@ -195,7 +195,12 @@ def _laid_out(result: Result) -> tuple[tuple[Figure, ...], tuple[Listing, ...]]:
     """Return an answer's single figures, and its lists of records as listings."""
     figures: list[Figure] = []
     listings: list[Listing] = []
-    for part in figures_of(result):
+    _lay_out(figures_of(result), figures, listings)
+    return tuple(evolve(entry, value=single(entry.value)) for entry in figures), tuple(listings)
+
+
+def _lay_out(parts: Iterable[Figure], figures: list[Figure], listings: list[Listing]) -> None:
+    for part in parts:
         value = part.value
         if isinstance(value, Mapping):
             figures += [
@@ -204,7 +209,8 @@ def _laid_out(result: Result) -> tuple[tuple[Figure, ...], tuple[Listing, ...]]:
             ]
         elif attrs.has(type(value)):
             within = [entry for entry in figures_of(value, f"{part.name}: ") if entry.value is not None]
-            figures += [evolve(entry, title=f"{part.title}: {entry.title.lower()}") for entry in within]
+            named = [evolve(entry, title=f"{part.title}: {entry.title.lower()}") for entry in within]
+            _lay_out(named, figures, listings)
         elif isinstance(value, tuple) and value and attrs.has(type(value[0])):
             rows = tuple(tuple(shown(entry.value) for entry in figures_of(row)) for row in value)
             listings.append(
@@ -212,7 +218,6 @@ def _laid_out(result: Result) -> tuple[tuple[Figure, ...], tuple[Listing, ...]]:
             )
         else:
             figures.append(part)
-    return tuple(evolve(entry, value=single(entry.value)) for entry in figures), tuple(listings)
 
 
 def single(value: Any) -> Any:

@@ -17,6 +17,7 @@ from unkett.core.build import Build, Part
 from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.rules.lines import LINES
 from unkett.core.vocabulary import SLOTS, Area, Slot
+from unkett.core.work.package_steps import is_for
 from unkett.core.work.packages import Package
 from unkett.web.bikes.models import Where
 from unkett.web.catalogue.queries import Candidates, Wheel, what_goes, wheels_that_go
@@ -114,8 +115,8 @@ class PlanPage(BikePage):
 
     @cached_property
     def packages(self) -> Mapping[str, Package]:
-        """The service packages of the workshop."""
-        return packages_of(self.actor.workshop)
+        """The service packages of the workshop that have anything to do on this bike."""
+        return {code: one for code, one in packages_of(self.actor.workshop).items() if is_for(one, self.now)}
 
     @property
     def picked(self) -> list[str]:

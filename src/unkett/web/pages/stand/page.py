@@ -11,6 +11,7 @@ from attrs import frozen
 from unkett.core.bike.skeleton import Assumption
 from unkett.core.intake.inspection import HOWS, TICKS
 from unkett.core.vocabulary import KINDS, SLOTS, Area, Attribute, Slot, describe, title_of
+from unkett.core.work.package_steps import is_for
 from unkett.core.work.packages import Package
 from unkett.web.bikes.inspection import found_on
 from unkett.web.bikes.models import BikePart
@@ -154,8 +155,8 @@ class StandPage(BikePage):
 
     @property
     def packages(self) -> Mapping[str, Package]:
-        """The service packages of the workshop."""
-        return packages_of(self.actor.workshop)
+        """The service packages of the workshop that have anything to do on this bike."""
+        return {code: one for code, one in packages_of(self.actor.workshop).items() if is_for(one, self.now)}
 
     @cached_property
     def plans(self) -> list[Plan]:

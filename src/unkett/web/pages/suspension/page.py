@@ -8,7 +8,7 @@ from typing import Any
 
 from attrs import field, frozen
 
-from unkett.core.drawing.suspension import ring_scene
+from unkett.core.calc.suspension_scenes import ring_scene
 from unkett.core.errors import Fault, InputError, bad
 from unkett.core.formats.typed_text import read_typed, typed_text
 from unkett.core.scene import Scene
@@ -166,7 +166,7 @@ class EndShown(Shown):
 
     @cached_property
     def hit(self) -> Typed:
-        """The ring after the hardest hit; it is read anew after each ride, so nothing stands in it."""
+        """The ring after the hardest hit; it is read again after each ride, so nothing stands in it."""
         text = str(self.posted.get("hit_mm", "")) if self.posted is not None else ""
         return Typed(
             name="hit_mm", title="Hardest hit", text=text, unit="mm", most="",
