@@ -13,7 +13,7 @@ SHOWN = 4
 def records_of(bike: Bike) -> dict[str, list[SuspensionRecord]]:
     """Return the last records of a bike by slot, newest first, one query for both ends."""
     out: dict[str, list[SuspensionRecord]] = {}
-    for one in bike.suspension.select_related("by", "set_up"):
+    for one in bike.suspension.all():
         rows = out.setdefault(one.slot, [])
         if len(rows) < SHOWN:
             rows.append(one)
