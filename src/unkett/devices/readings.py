@@ -37,7 +37,7 @@ class DeviceReading:
     fact: str = ""
 
     def to_event(self) -> bytes:
-        """As the event stream has it."""
+        """Return the reading as an event of the stream."""
         said = {
             "name": self.name,
             "unit": self.unit,
@@ -98,5 +98,5 @@ class Lines:
         return found
 
     def lost(self) -> None:
-        """The line was lost: half a number is no number."""
+        """Drop what was read so far when the line is lost."""
         self._rest, self._skips = b"", False

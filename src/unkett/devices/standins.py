@@ -89,7 +89,7 @@ class GearStandIn(Talker):
         self.paired, self.trim = False, 0
 
     def pair(self) -> None:
-        """Lever and derailleur find each other; then it tells everything."""
+        """Pair lever and derailleur, then report everything."""
         self.paired = True
         self.tell_all()
 
@@ -101,7 +101,7 @@ class GearStandIn(Talker):
         return self.trim
 
     def tell_all(self) -> None:
-        """Everything it knows of itself; unpaired it says no more than that, and its battery."""
+        """Report everything it knows; unpaired, only that and its battery."""
         lines = [f"GEA par {int(self.paired)}", f"GEA bat {self.battery}"]
         if self.paired:
             lines += [f"GEA spd {self.speeds}", f"GEA pro {self.protocol}", f"GEA trm {self.trim}"]

@@ -88,13 +88,13 @@ class Supplier:
             )
 
     def send(self, order_id: str, lines: int = 1) -> None:
-        """So many lines of an order leave the house."""
+        """Send so many lines of an order."""
         order = self.called(order_id)
         for line in [one for one in order["lines"] if one["sent"] < one["count"]][:lines] if order else []:
             line["sent"] = line["count"]
 
     def delay(self, order_id: str, days: int) -> None:
-        """Every line of an order that is still here comes so many days later."""
+        """Delay every line of an order that is not sent yet by so many days."""
         order = self.called(order_id)
         for line in [one for one in order["lines"] if one["sent"] < one["count"]] if order else []:
             line["due"] = (date.fromisoformat(line["due"]) + timedelta(days=days)).isoformat()
@@ -117,7 +117,7 @@ class _Answers(BaseHTTPRequestHandler):
     server: SupplierServer
 
     def log_message(self, *_: Any) -> None:
-        """Nothing: a stand-in says no more than it is asked."""
+        """Log nothing."""
 
     def do_GET(self) -> None:
         """Offers, or one order."""

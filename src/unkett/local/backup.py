@@ -294,7 +294,7 @@ def _in_words(name: str) -> str:
 
 
 def rotate(folder: Path) -> None:
-    """Of the nightly backups in a folder keep the latest."""
+    """Keep only the latest nightly backups of a folder."""
     for old in sorted(folder.glob("unkett-????-??-??.tar"))[:-KEPT]:
         old.unlink()
 

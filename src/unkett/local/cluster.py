@@ -183,7 +183,7 @@ def connect(*, admin: bool = False, dbname: str = "postgres") -> psycopg.Connect
 
 
 def ensure_database(*, may_create: bool = False) -> None:
-    """The application's account owns its database and no more; tests may make databases of their own."""
+    """Ensure that the application's account owns its database only; tests may create their own."""
     database = load_config()["database"]
     name, user = database["name"], database["user"]
     if "admin" not in database:
@@ -233,7 +233,7 @@ def finish_restore() -> None:
 
 
 def _demote(user: str) -> None:
-    """An earlier release had one account for everything: make the cluster's owner beside it."""
+    """Make the cluster's owner beside the one account of an earlier release."""
     admin = _admin()
     with connect() as connection:
         connection.execute(

@@ -145,7 +145,7 @@ def _serve(port: int, *, demo: bool, stand_ins: bool, nightly: str, reload: bool
 
 
 def _servers(listens: socket.socket, log: logging.Logger, who: dict[str, Any]) -> list[Child]:
-    """Several server processes on one socket."""
+    """Start several server processes on one socket."""
     command = ["-m", "unkett.web.site.serve", str(listens.fileno())]
     return [
         Child(name=f"server {n + 1}", command=command, log=log, fds=(listens.fileno(),), who=who)
@@ -154,7 +154,7 @@ def _servers(listens: socket.socket, log: logging.Logger, who: dict[str, Any]) -
 
 
 def _developing(port: int, log: logging.Logger) -> list[Child]:
-    """Django's own server for developing, on loopback: it starts again when a file changes and shows errors in full."""
+    """Run Django's development server on loopback: it restarts when a file changes and shows errors in full."""
     command = ["-m", "django", "runserver", f"{HOST}:{port}"]
     return [Child(name="server for developing", command=command, log=log, more={DEVELOPING: "1"})]
 

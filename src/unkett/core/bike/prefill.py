@@ -15,7 +15,7 @@ def _first(facts: Facts, sources: tuple[SlotAttr, ...]) -> Any:
 
 
 def prefill(calculation: Calculation, now: Build, then: Build | None = None) -> dict[str, Any]:
-    """By input, what the bike knows.
+    """Return by input, what the bike knows.
 
     With a plan a comparison takes each side from its own build; any other calculation is about the
     bike as planned.

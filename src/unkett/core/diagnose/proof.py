@@ -104,7 +104,7 @@ class Proof:
         return found
 
     def _by_damage(self, cause: Cause, end: str | None) -> list[Why]:
-        """The part bears the damage that the cause's defect puts on it."""
+        """Return whether the part has the damage that the cause's defect puts on it."""
         damage = lookup("look_over", "code")[cause.defect].get("damage") if cause.defect else None
         if not damage:
             return []

@@ -122,7 +122,7 @@ class BikeProfile:
         return slot != "motor" or self.motor != "none"
 
     def settles(self, slot: str) -> Mapping[str, Any]:
-        """By attribute, what the first look has said of the part in a slot already."""
+        """Return by attribute, what the first look has said of the part in a slot already."""
         out: dict[str, Any] = {}
         if slot.endswith("_caliper") and self.brakes in DISCS:
             out = {"type": "disc", "actuation": "hydraulic" if self.brakes == "disc_hose" else "cable"}

@@ -68,7 +68,7 @@ def alike(slot: str, front: Attrs) -> dict[str, Any]:
 
 
 def beside(slot: str) -> tuple[tuple[str, Place], ...]:
-    """By attribute of a slot, where on its fellows the same figure stands."""
+    """Return by attribute of a slot, where on its fellows the same figure stands."""
     out = [
         (mine[1], other)
         for one, two in FELLOWS

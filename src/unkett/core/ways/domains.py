@@ -100,7 +100,7 @@ def _slot(
     own: list[State],
     also: list[tuple[int, ShelfPart]],
 ) -> None:
-    """The states of one slot: exactly one of them holds."""
+    """Return the states of one slot; exactly one of them holds."""
     build, choices = question.build, domains.choices
     states: list[State] = []
     if holder is not None:
@@ -128,7 +128,7 @@ def _slot(
 
 
 def _counts(domains: Domains, question: Question) -> None:
-    """No shelf part is used more often than there are."""
+    """Require that no shelf part is used more often than there are."""
     for part in question.shelf:
         uses = [domains.changes[slot, part.id] for slot in part.slots if (slot, part.id) in domains.changes]
         if len(uses) > part.count:

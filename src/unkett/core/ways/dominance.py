@@ -72,7 +72,7 @@ class Dominance:
         self._alone = {literal for literal, part in self._part.items() if part.part.also}
 
     def hinder(self, literals: Iterable[int]) -> None:
-        """These answers share a class that something is held against."""
+        """Note that these answers share a class that something is held against."""
         bit = 1 << self._classes
         self._classes += 1
         for literal in literals:
@@ -81,7 +81,7 @@ class Dominance:
                 self._learnt[self._own[literal].slot] += 1
 
     def needs(self, literals: Iterable[int]) -> None:
-        """Nothing stands in for these."""
+        """Note that nothing can replace these."""
         self._alone.update(literals)
         self._kept.clear()
 

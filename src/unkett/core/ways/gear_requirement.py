@@ -86,7 +86,7 @@ class GearRequirement(OutcomeTable):
         return weights, math.ceil(MILLIONTHS * most)
 
     def _figures(self, slot: str, read: Callable[[Mapping[str, Any]], float | None]) -> list[float | None]:
-        """By place of the group what is read of it."""
+        """Return by place of the group what is read of it."""
         return [read(group.values or {}) for group in self._groups[slot]]
 
     def boxes(self, combination: Combination) -> Iterator[Box]:

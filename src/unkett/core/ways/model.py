@@ -120,7 +120,7 @@ class Model:
             self.guard(*ALLOW)
 
     def _narrow(self, slot: str, literals: set[int]) -> None:
-        """Only these answers of a slot are still possible while every guard holds."""
+        """Restrict a slot to these answers while every guard holds."""
         self.live[slot] &= {
             group.place
             for group in self.domains.groups[slot]
@@ -130,7 +130,7 @@ class Model:
     # what the joints say
 
     def _first_tables(self) -> None:
-        """Tables of one open slot narrow it; then the small ones, smallest first, as earlier ones left them."""
+        """Apply the tables of one open slot first, then the small ones, smallest first."""
         waiting = self.tables
         for most in (1, AT_ONCE):
             left = []
@@ -167,7 +167,7 @@ class Model:
         return True
 
     def _close_out(self, table: OutcomeTable, live: Sequence[Sequence[int]]) -> None:
-        """Classes that a whole table faults with everything beside them are no longer possible."""
+        """Remove classes that a whole table rules out with everything beside them."""
         for n, slot in enumerate(table.slots):
             fine = {
                 found[n]
@@ -245,7 +245,7 @@ class Model:
         return [self._wants[consequence.place]]
 
     def _want(self, literal: int, place: int) -> None:
-        """A wanted slot is not left open by the changes."""
+        """Require that the changes leave no wanted slot open."""
         for slot in left_open(self.question, place):
             exempt = self.guards.get(("wish", f"empty.{slot}"))
             unless = [] if exempt is None else [exempt]
@@ -318,7 +318,7 @@ class Model:
         return {number: times for number, times in self.costs.sum_of(aim).items() if number not in shut}
 
     def _promising(self, needed: set[int], aim: Aim, most: int) -> set[int]:
-        """Of the parts that may be needed the best few of every slot, and those that an answer held once."""
+        """Return the best few of the parts that may be needed in every slot, and those that an answer used once."""
         rows: dict[str, list[int]] = defaultdict(list)
         for literal in needed:
             rows[self._own[literal].slot].append(literal)
@@ -328,11 +328,11 @@ class Model:
         return found
 
     def open_all(self) -> None:
-        """Every choice is open again, those too that are not possible while all guards hold."""
+        """Open every choice again, also those that are impossible while all guards hold."""
         self._open(self._parts)
 
     def _open(self, literals: set[int]) -> None:
-        """Only these parts may go on."""
+        """Restrict the parts that may go on to these."""
         for literal in self._opened - literals:
             self.choices.fix(literal, 0)
         for literal in literals - self._opened:

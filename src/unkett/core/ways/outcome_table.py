@@ -124,7 +124,7 @@ class OutcomeTable:
         return found
 
     def live_classes(self, live: Mapping[str, set[int]]) -> list[list[int]]:
-        """By slot the classes of which a group is still possible."""
+        """Return by slot the classes of which a group is still possible."""
         return [
             [n for n, groups in enumerate(classes) if any(group.place in live[slot] for group in groups)]
             for slot, classes in zip(self.slots, self.classes, strict=True)

@@ -197,7 +197,7 @@ class Search:
         return way
 
     def _within(self, aim: Aim, most: int, where: int) -> None:
-        """Where this answer holds, an aim is at most so much."""
+        """Bound an aim where this answer holds."""
         terms = self.model.costs.sum_of(aim)
         if terms:
             self.model.choices.add_at_most(terms, most, where=[where])
@@ -253,7 +253,7 @@ class Search:
     # further ways
 
     def leave_out(self, way: Way) -> None:
-        """No further way holds all changes of this one, or is better than it in no figure."""
+        """Require of further ways that they neither hold all changes of this one nor are better in no figure."""
         choices, model = self.model.choices, self.model
         self.left_out.append(way)
         choices.add_or([~model.domains.changes[named] for named in way.named])

@@ -93,12 +93,12 @@ def _said(search: Search, name: Guard, changes: Changes) -> str:
 
 
 def _order(name: Guard) -> tuple[bool, Guard]:
-    """Joints are tried first, so that a conflict is reported by wishes where it can be."""
+    """Order what is tried: joints first, so that a conflict is reported by wishes where it can be."""
     return name[0] == "wish", name
 
 
 def _together(search: Search, names: Iterable[Guard], deadline: float) -> Found:
-    """Any changes by which these wishes and joints hold together."""
+    """Return any changes by which these wishes and joints hold together."""
     model = search.model
     model.active = set(names)
     for name, literal in model.guards.items():

@@ -301,7 +301,7 @@ def _alone(work: Work, hands: Sequence[Hand]) -> int | None:
 def _placed(
     session: Sequence[Step], hours: Sequence[tuple[int, int]], begin: int, done: Mapping[str, int]
 ) -> dict[str, int] | None:
-    """By step when it starts, block by block as early as it goes; None where the hours do not reach."""
+    """Return by step when it starts, block by block as early as it goes; None where the hours do not reach."""
     clock, ended = begin, dict(done)
     found: dict[str, int] = {}
     waits = {step.id: step.wait_minutes for step in session} | dict.fromkeys(done, 1)

@@ -61,7 +61,7 @@ def facts_of_slot(slot: str, build: Build) -> tuple[str, ...]:
 
 @functools.cache
 def settings() -> Mapping[str, str]:
-    """By code what each fact of the table `work_facts` says, both ends of a bike spelled out."""
+    """Return by code what each fact of the table `work_facts` says, both ends of a bike spelled out."""
     return {
         row["code"].replace("{end}", end): row["title"].replace("{end}", end)
         for row in table("work_facts").rows

@@ -51,7 +51,7 @@ def _riding(scope: Scope, slot: str, facts: set[str], own: set[str]) -> Iterable
 def _to_undo(
     scope: Scope, moved: Sequence[Operation], facts: set[str], asked: set[str]
 ) -> dict[str, tuple[str, ...]]:
-    """By slot the ids that undo what was moved for a goal that is gone."""
+    """Return by slot the ids that undo what was moved for a goal that is gone."""
     fitted = {one.slot for one in moved if not one.takes_off}
     back: dict[str, tuple[str, ...]] = {}
     for slot in SLOTS:

@@ -42,7 +42,7 @@ def open_words(done: Iterable[Did], to_come: Collection[str]) -> list[str]:
 
 @functools.cache
 def _safety() -> Mapping[str, str]:
-    """By fact what is said while it is open, both ends spelled out."""
+    """Return by fact what is said while it is open, both ends spelled out."""
     return {
         row["code"].replace("{end}", end): row["open"].replace("{end}", end)
         for row in table("work_facts").rows

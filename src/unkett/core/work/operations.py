@@ -58,7 +58,7 @@ class Spoils:
 
 @functools.cache
 def spoilers() -> Mapping[str, tuple[Spoils, ...]]:
-    """By step id what it spoils."""
+    """Return by step id what it spoils."""
     found: dict[str, list[Spoils]] = {}
     for row in table("spoils").rows:
         for by in row["by"]:

@@ -45,7 +45,7 @@ def _apart(step: Step, last: Step | None) -> tuple[bool, bool]:
 
 
 def _all_before(by_id: dict[str, Step]) -> dict[str, set[str]]:
-    """By step everything that is finished before it. Raises CoreError for steps in a ring."""
+    """Return by step everything that is finished before it. Raises CoreError for steps in a ring."""
     found: dict[str, set[str]] = {}
     on_path: set[str] = set()
 

@@ -119,7 +119,7 @@ class Plan:
                 self.add(name, causes)
 
     def change(self, slot: str, causes: Iterable[str]) -> None:
-        """A slot's part comes off for good, another goes on, or both; what it held moves over to the next."""
+        """Plan that a slot's part comes off for good, another goes on, or both; what it held moves over to the next."""
         scope, causes = self.scope, list(causes)
         if slot in scope.gone and not scope.rides_whole(slot):
             self.take_off(slot, causes, once=True)
@@ -135,7 +135,7 @@ class Plan:
         return any(fact in self.start for fact in facts_of_slot(slot, self.scope.now))
 
     def move_over(self, slot: str, causes: Sequence[str]) -> None:
-        """A part that stays while what held it changes is taken over by two steps."""
+        """Plan the two steps that move a part over whose holder changes."""
         scope = self.scope
         if slot not in scope.kept:
             return
@@ -147,7 +147,7 @@ class Plan:
             self.move(slot, causes)
 
     def move(self, slot: str, causes: Iterable[str]) -> None:
-        """A part that stays comes off and goes on again."""
+        """Plan that a part comes off and goes on again."""
         if f"fit:{slot}:{BACK}" in self.steps:
             return  # comes off and goes on again anyway
         if self.scope.leaves_with_control(slot):
@@ -256,7 +256,7 @@ class Plan:
         return step is not None and f"joined:{line}" not in step.gives
 
     def _rejoin(self) -> None:
-        """Every wheel that has its parts goes in, every line that is on is joined, what was off goes back on."""
+        """Plan that wheels with their parts go in, lines are joined and what was off goes back on."""
         scope = self.scope
         for end in ENDS:
             made = [f"{end}_{kind}" for kind in ("hub", "rim", "spokes", "tyre", "rotor")]
@@ -269,7 +269,7 @@ class Plan:
                 self.add(f"fit:{line}:join", self.causes[f"fit:{line}"])
 
     def finish_what_is_open(self) -> None:
-        """Of work that was begun: parts that are off go on, settings that were spoiled are made."""
+        """Finish work that was begun: parts that are off go on, spoiled settings are made again."""
         scope = self.scope
         whole = scope.facts_at_start()
         riding = {name for along in self.riders.values() for name in along}

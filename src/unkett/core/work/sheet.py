@@ -250,7 +250,7 @@ class _Sheet:
                     links[row.id] |= {one for one in (first, *_sides_of(first)) if one in steps}
 
     def _sign(self, steps: dict[str, Step]) -> None:
-        """What is accepted is signed at the hand-over."""
+        """Have what is accepted signed at the hand-over."""
         ends = steps.get("hand_over:bike")
         if ends and self.accepted:
             says = f"{ends.says} Accepted and signed: {'; '.join(self.accepted)}."

@@ -207,7 +207,7 @@ def settling(*, actor: User, bike_id: int, version: int, cause: str, how: str) -
 def try_again(
     *, actor: User, bike_id: int, version: int, said: Mapping[str, str], held: Mapping[str, list[str]]
 ) -> Bike:
-    """The complaints are asked again after the work: gone, better or the same.
+    """Keep what became of the complaints after the work: gone, better or the same.
 
     Gone closes a complaint. Better or the same: what was taken on is excluded, the answers are given again, and the
     search goes on. `held` are the causes that held, by complaint. Raises InputError naming the complaint.

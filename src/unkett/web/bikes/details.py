@@ -45,7 +45,7 @@ def _checked(values: Mapping[str, Any]) -> dict[str, Any]:
 
 @transaction.atomic
 def write_bike_down(*, actor: User, values: Mapping[str, Any]) -> Bike:
-    """A bike that nobody has looked at yet: its details only. Raises InputError naming every wrong field."""
+    """Add a bike that nobody has looked at yet: its details only. Raises InputError naming every wrong field."""
     require(actor, "change-bikes")
     clean = _checked({**dict.fromkeys(TEXTS, ""), "use": "", "rider": {}, **values})
     words = {name: clean[name] for name in ("customer", "frame_number", "complaint", "wish")}

@@ -117,7 +117,7 @@ def edit_part(
 
 
 def fill_part(*, actor: User, bike_id: int, version: int, slot: str, part_id: int) -> Bike:
-    """What stands in a slot is this catalogue part: its attributes are copied, as its maker states them."""
+    """Record that a slot holds this catalogue part: its attributes are copied, as its maker states them."""
     title = _title(slot)
     found = on_offer(actor).filter(kind=SLOTS[slot].kind, pk=part_id).first()
     if found is None:
@@ -211,7 +211,7 @@ def move_part(*, actor: User, bike_id: int, version: int, slot: str, to_bike_id:
 
 @transaction.atomic
 def copy_bike(*, actor: User, bike_id: int, name: str) -> Bike:
-    """A new bike like this one, with parts like its parts; its plans stay where they are."""
+    """Copy a bike with parts like its parts; its plans stay where they are."""
     require(actor, "change-bikes")
     bike = bikes_seen_by(actor).filter(pk=bike_id).first()
     if bike is None:
@@ -279,7 +279,7 @@ def _moves_of(line_id: int) -> list[Move]:
 
 
 def _refuse_gone(bike: Bike, parts: Parts, move: Move) -> None:
-    """Refused where a part is no longer where the change left it, or its old slot is taken."""
+    """Refuse where a part is no longer where the change left it, or its old slot is taken."""
     left = (move.to_where, move.to_bike_id, move.to_slot)
     if move.part.never_back:
         raise Refused(f"{move.part} is cracked and was scrapped for good: it does not come back.")

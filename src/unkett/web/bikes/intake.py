@@ -90,7 +90,7 @@ def first_faults(first: FirstLook) -> list[Fault]:
 
 @transaction.atomic
 def take_in(*, actor: User, first: FirstLook) -> Bike:
-    """A new bike: nothing on it yet, or parts like another bike's, each figure marked as taken over.
+    """Take a bike in: nothing on it yet, or parts like another bike's, each figure marked as taken over.
 
     Raises InputError naming every field that is wrong, NotThere for a bike like which there is none.
     """

@@ -70,7 +70,7 @@ def current_bike(actor: User, bike_id: int) -> CurrentBike:
 
 
 def _lean(bikes: QuerySet[Bike]) -> QuerySet[Bike]:
-    """Bikes without the bulk that only an undo reads; what it would undo is said all the same."""
+    """Return bikes without the bulk that only an undo reads."""
     said = {"undo_says": KeyTextTransform("says", "undo"), "undo_version": KeyTransform("version", "undo")}
     return bikes.defer("undo", "summary").select_related("customer").annotate(**said)
 

@@ -26,7 +26,7 @@ NAME_MOST = 120
 
 @transaction.atomic
 def add_bike_from_file(*, actor: User, content: bytes) -> Bike:
-    """A new bike from an `unkett.build/1` file. Raises InputError naming every fault; then nothing is stored."""
+    """Add a bike from an `unkett.build/1` file. Raises InputError naming every fault; then nothing is stored."""
     require(actor, "change-bikes")
     if len(content) > BUILD_BYTES_MAX:
         raise bad("", f"the file has {len(content)} bytes; a build of at most {BUILD_BYTES_MAX} is read")

@@ -48,7 +48,8 @@ def add_set_up(
     parts: Mapping[str, Source],
     settings: Mapping[str, Mapping[str, Any]] | None = None,
 ) -> SetUp:
-    """A named set of parts of a bike, by slot. What is not on the bike is set aside with it. `settings` are those of
+    """Add a named set of parts of a bike, by slot. What is not on the bike is set aside with it. `settings` are
+    those of
     its fork and shock, else what they are set to now.
 
     Raises InputError naming `name` or `parts`, Refused for a part that is not where it should be.

@@ -34,7 +34,7 @@ CANNOT = "This bike cannot be checked: the log says why"
 
 @functools.cache
 def core_fingerprint() -> str:
-    """Changes when anything a verdict comes from changes: rules, calculations, tables, and what is kept of it."""
+    """Return a text that changes with anything a verdict comes from: rules, calculations, tables, what is kept."""
     digest = hashlib.sha256(Path(__file__).read_bytes())
     for path in sorted(Path(unkett.core.__file__).parent.rglob("*")):
         if path.suffix in (".py", ".toml"):
@@ -77,7 +77,7 @@ def _named(slot: str) -> str:
 
 
 def fingerprint(finding: Finding) -> str:
-    """Changes with anything a finding says: its figures, needs, words."""
+    """Return a text that changes with anything a finding says: its figures, needs, words."""
     return hashlib.sha256(json.dumps(finding.to_json(), sort_keys=True).encode()).hexdigest()
 
 

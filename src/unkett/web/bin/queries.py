@@ -136,7 +136,7 @@ class PiecesThatGo:
 
 
 def pieces_by_slot(actor: User) -> dict[str, int]:
-    """By slot that a bike may have, how many pieces of the bin are of its kind."""
+    """Return by slot that a bike may have, how many pieces of the bin are of its kind."""
     found = pieces_seen_by(actor).filter(also=[]).order_by().values_list("kind").annotate(Count("pk"))
     by_kind = dict(found)
     return {slot: by_kind[at.kind] for slot, at in SLOTS.items() if at.kind in by_kind}
@@ -260,7 +260,7 @@ def _needing(
 
 
 def _reasons(actor: User, slot: str) -> dict[int, str]:
-    """By bike that is here, the strongest reason to put another part into a slot."""
+    """Return by bike that is here, the strongest reason to put another part into a slot."""
     here = bikes_seen_by(actor).filter(status=Status.HERE)
     readings = WearReading.objects.filter(
         latest=True,

@@ -77,14 +77,14 @@ def _held(actor: User, part_id: int) -> BikePart:
 
 
 def _refuse_reserved(actor: User, part: BikePart, bike_id: int | None = None) -> None:
-    """Refuses a piece that is reserved for a plan; with a bike, of another bike."""
+    """Refuse a piece that is reserved for a plan; with a bike, for a plan of another bike."""
     plan = wanted_parts(actor, part.pk).get(part.pk)
     if plan is not None and plan.bike_id != bike_id:
         raise Refused(f"{part} is reserved for {plan.called} of {plan.bike.name}: plan something else there.")
 
 
 def fit_from_bin(*, actor: User, bike_id: int, version: int, slot: str, part_id: int) -> Bike:
-    """A piece of the bin goes on a bike, as `fit_part`; refused while it is reserved for a plan of another one."""
+    """Fit a piece of the bin on a bike, as `fit_part`; refused while it is reserved for a plan of another bike."""
     return fit_part(
         actor=actor,
         bike_id=bike_id,
@@ -120,7 +120,7 @@ def _move(actor: User, part: BikePart, to: Where, verb: str, after: Mapping[str,
 
 @transaction.atomic
 def leave_bin(*, actor: User, part_id: int, to: str, why: str = "", cracked: bool = False) -> BikePart:
-    """A piece of the bin is scrapped, sold, sent back or given to the customer; it stays in the ledger.
+    """Scrap a piece of the bin, sell it, send it back or give it to the customer; its history stays.
 
     What is scrapped as cracked carbon never comes back. Raises NotThere, InputError naming `why`; refused while the
     piece is reserved for a plan.
@@ -138,7 +138,7 @@ def leave_bin(*, actor: User, part_id: int, to: str, why: str = "", cracked: boo
 
 @transaction.atomic
 def come_back(*, actor: User, part_id: int, why: str = "", box: str = "") -> BikePart:
-    """A piece that was sold, given away, sent back, missed, or scrapped by mistake, lies in the bin again.
+    """Put a piece back into the bin that was sold, given away, sent back, missing, or scrapped by mistake.
 
     Raises NotThere, InputError; refused for cracked carbon.
     """
@@ -160,7 +160,7 @@ def come_back(*, actor: User, part_id: int, why: str = "", box: str = "") -> Bik
 def keep_in_bin(
     *, actor: User, part_id: int, box: str, value: Decimal | None, mass_g: int | None, kept_with: str = ""
 ) -> BikePart:
-    """Where a piece lies, what it is worth and weighs, and the label of the part it is kept with.
+    """Keep a piece's box, value, mass and the label of the part it is kept with.
 
     Raises NotThere; InputError naming the field.
     """
@@ -192,7 +192,7 @@ def enter_piece(
     came_from: str = "",
     like: int | None = None,
 ) -> BikePart:
-    """A piece that comes in from nowhere: bought used, found in a drawer. `values` are its figures, measured here,
+    """Enter a piece that no order brought: bought used, found in a drawer. `values` are its figures, measured here,
     laid over those that the maker of the catalogue part `like` states.
 
     Raises NotThere for a kind or a catalogue part there is not; InputError naming every fault.
@@ -269,7 +269,7 @@ def count_box(
     counts: Mapping[int, int],
     why: str,
 ) -> CountedBox:
-    """What was found in a box: of the pieces `expected` there those `found`, what else was `scanned` by its label,
+    """Keep the count of a box: of the pieces `expected` there those `found`, what else was `scanned` by its label,
     and how many of each counted sort. Every difference wants a reason; what is not found is missing, not forgotten.
 
     A piece that left the box since it was listed is not missed. Raises InputError naming the field.

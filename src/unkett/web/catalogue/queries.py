@@ -176,7 +176,7 @@ def _plated(
     attrs: Mapping[int, Mapping[str, Any]],
     ranks: Mapping[int, Rank],
 ) -> dict[int, Plated]:
-    """By class of rotors, the cheapest plate that makes it go better than as it is; none where none does."""
+    """Return by class of rotors, the cheapest plate that makes it go better than as it is; none where none does."""
     plates = CataloguePart.objects.filter(workshop_id=workshop_id, retired=False, kind="brake_adapter")
     first_of = {plate.fit_class_id: plate for plate in plates.order_by("-price", "-name")}
     bare = evolve(build, parts={name: part for name, part in build.parts.items() if name != slot})

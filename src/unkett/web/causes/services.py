@@ -92,7 +92,7 @@ def first_stops(actor: User, bikes: Iterable[Bike]) -> dict[int, str]:
 
 
 def held_by_complaint(found: Causes) -> dict[str, list[str]]:
-    """By complaint (with its end) the causes that hold."""
+    """Return by complaint (with its end) the causes that hold."""
     held: dict[str, list[str]] = {}
     for run in found.runs:
         for words in run.complaints:

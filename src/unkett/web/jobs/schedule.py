@@ -44,7 +44,7 @@ def hours_of(user: User) -> WorkHours:
 
 
 def sessions_in(content: dict[str, Any]) -> dict[tuple[str, int], tuple[int, int, str, int]]:
-    """By job and session when it is worked on, by whom, and how many steps."""
+    """Return by job and session when it is worked on, by whom, and how many steps."""
     found: dict[tuple[str, int], tuple[int, int, str, int]] = {}
     for one in content.get("placed", ()):
         key = (one["work"], one["session"])
@@ -84,7 +84,7 @@ def today_of(actor: User) -> list[tuple[str, str, Job]]:
 
 @transaction.atomic
 def keep_hours(*, actor: User, user_id: int, values: dict[str, Any]) -> WorkHours:
-    """When somebody works. Raises NotThere; InputError where the hours are none."""
+    """Keep somebody's working hours. Raises NotThere; InputError where the hours are none."""
     require(actor, "plan-days")
     user = User.objects.filter(workshop_id=actor.workshop_id, pk=user_id).first()
     if user is None:
@@ -100,7 +100,7 @@ def keep_hours(*, actor: User, user_id: int, values: dict[str, Any]) -> WorkHour
 
 @transaction.atomic
 def keep_stands(*, actor: User, stands: int) -> Schedule:
-    """How many stands there are. Raises InputError."""
+    """Keep the number of stands. Raises InputError."""
     require(actor, "plan-days")
     if not 1 <= stands <= STANDS_MAX:
         raise bad("stands", f"{stands} given; 1 to {STANDS_MAX} allowed")

@@ -88,7 +88,7 @@ def _still_done(finished: list[JobStep], asked: dict[str, dict[str, Any]]) -> li
 
 @transaction.atomic
 def update_sheet(*, actor: User, job_id: int) -> Job:
-    """The sheet again after the plan changed. Raises NotThere.
+    """Make the sheet again after the plan changed. Raises NotThere.
 
     What is done stays done where it is the same part and torque and comes after nothing that is open; the first
     reading stays whatever happens.
@@ -127,7 +127,7 @@ def note_job(
     *, actor: User, job_id: int, version: int, promised: datetime.datetime | None,
     parts_on: datetime.date | None, later: str, kept: str,
 ) -> Job:  # fmt: skip
-    """When the bike is promised and its parts are here, what a later stage does, which parts are kept or back."""
+    """Keep the promise, the day of the parts, what a later stage does and which parts are kept or given back."""
     sheet = locked_sheet(actor, "change-jobs", job_id)
     job = sheet.job
     if job.version != version:
@@ -167,7 +167,7 @@ def send_outside(*, actor: User, job_id: int, what: str, cost: Decimal, days: in
 
 @transaction.atomic
 def goes_outside(*, actor: User, job_id: int, outside_id: int) -> OutsideWork:
-    """Planned work outside leaves the house today. Raises NotThere."""
+    """Record that planned outside work leaves today. Raises NotThere."""
     sheet = locked_sheet(actor, "change-jobs", job_id)
     one = sheet.job.outside.filter(pk=outside_id, since=None).first()
     if one is None:
@@ -180,7 +180,7 @@ def goes_outside(*, actor: User, job_id: int, outside_id: int) -> OutsideWork:
 
 @transaction.atomic
 def back_from_outside(*, actor: User, job_id: int, outside_id: int) -> OutsideWork:
-    """Another shop's work is back. Raises NotThere."""
+    """Record that outside work is back. Raises NotThere."""
     sheet = locked_sheet(actor, "change-jobs", job_id)
     one = sheet.job.outside.filter(pk=outside_id).first()
     if one is None:

@@ -42,7 +42,7 @@ def tick_step(
     not_measured: str = "",
     sure: bool = False,
 ) -> JobStep:
-    """A step is done, with what was read and with which instrument. The first step brings the plan on the stand.
+    """Mark a step as done, with its reading and instrument. The first step starts the plan's work.
 
     Refused while what must come before it is not finished, unless `anyway` says why it may be done all the same, and
     for a step that somebody did already. A reading outside its range is kept only with `keep_why`; nothing is left
@@ -158,7 +158,7 @@ def _done_already(step: JobStep) -> Conflict:
 
 
 def on_stand(actor: User, plan: Plan) -> None:
-    """The first step brings an agreed plan on the stand; one that is not agreed yet by who may agree it."""
+    """Start the work of an agreed plan; a draft only by somebody who may agree it."""
     if plan.state in (State.DRAFT, State.QUOTED) and may(actor, "change-plans"):
         plan = move_plan(actor=actor, plan_id=plan.pk, version=plan.version, to=State.AGREED)
     if plan.state in (State.AGREED, State.GATHERING, State.READY):
@@ -167,7 +167,7 @@ def on_stand(actor: User, plan: Plan) -> None:
 
 @transaction.atomic
 def undo_step(*, actor: User, job_id: int, step_id: int, with_later: bool = False) -> JobStep:
-    """A step was not done after all; its first reading is kept.
+    """Undo a step; its first reading is kept.
 
     Refused while steps that count on it are done, unless `with_later` undoes those too.
     """
@@ -190,7 +190,7 @@ def undo_step(*, actor: User, job_id: int, step_id: int, with_later: bool = Fals
 
 @transaction.atomic
 def skip_step(*, actor: User, job_id: int, step_id: int, reason: str) -> JobStep:
-    """A step is left out, with why; a brake or steering step by who may countersign."""
+    """Skip a step, with the reason; a brake or steering step only by somebody who may countersign."""
     sheet = locked_sheet(actor, "do-steps", job_id)
     step = step_in(sheet, step_id)
     if step.content["safety"] or step.must_be_read:
@@ -227,7 +227,7 @@ def start_step(*, actor: User, job_id: int, step_id: int, hold: bool) -> JobStep
 
 @transaction.atomic
 def countersign(*, actor: User, job_id: int, step_id: int) -> JobStep:
-    """A mechanic has looked at an apprentice's brake or steering step."""
+    """Countersign an apprentice's brake or steering step."""
     sheet = locked_sheet(actor, "countersign", job_id)
     step = step_in(sheet, step_id)
     if not step.wants_countersign:
@@ -240,7 +240,7 @@ def countersign(*, actor: User, job_id: int, step_id: int) -> JobStep:
 
 @transaction.atomic
 def keep_step_picture(*, actor: User, job_id: int, step_id: int, content: bytes) -> JobStep:
-    """A picture at a step; the one before is replaced. Raises InputError for what is no picture."""
+    """Keep a picture of a step; the one before is replaced. Raises InputError for what is no picture."""
     sheet = locked_sheet(actor, "do-steps", job_id)
     step = step_in(sheet, step_id)
     try:

@@ -31,7 +31,7 @@ def bad_request(request: Request, exception: Exception) -> HttpResponse:
 
 
 def broken(request: Request) -> HttpResponse:
-    """Whatever nobody foresaw, in a layer round the views too; the database's troubles are reported as such."""
+    """Answer an unexpected error, also from a layer round the views; trouble with the database is reported as such."""
     error = sys.exception()
     if isinstance(error, (DatabaseError, InterfaceError)):
         return of_database(request, error)
@@ -39,7 +39,7 @@ def broken(request: Request) -> HttpResponse:
 
 
 def csrf_failed(request: Request, reason: str = "") -> HttpResponse:
-    """A form without its token, or from elsewhere: refused, and written down."""
+    """Refuse and log a form without its token, or from elsewhere."""
     user = request.user if request.user.is_authenticated else None
     note("form refused", request, user=user, detail=f"{request.path} {reason}")
     return _page(

@@ -67,7 +67,7 @@ def links_of(actor: User, plan_id: int) -> list[CustomerLink]:
 
 @transaction.atomic
 def give_link(*, actor: User, plan_id: int, days: int = 14) -> CustomerLink:
-    """A link to a plan for its customer. Raises NotThere, InputError naming `days`."""
+    """Make a link to a plan for its customer. Raises NotThere, InputError naming `days`."""
     require(actor, "give-links")
     plan = plans_seen_by(actor).filter(pk=plan_id).first()
     if plan is None:
@@ -83,7 +83,7 @@ def give_link(*, actor: User, plan_id: int, days: int = 14) -> CustomerLink:
 
 @transaction.atomic
 def withdraw_link(*, actor: User, link_id: int) -> CustomerLink:
-    """A link is good no more. Raises NotThere."""
+    """Withdraw a customer's link. Raises NotThere."""
     require(actor, "give-links")
     mine = CustomerLink.objects.filter(plan__in=plans_seen_by(actor)).select_for_update(of=("self",))
     link = mine.filter(pk=link_id).first()

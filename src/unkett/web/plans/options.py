@@ -22,7 +22,7 @@ MOST = 6
 
 @transaction.atomic
 def add_option(*, actor: User, plan_id: int, version: int) -> Plan:
-    """Another option beside this plan, with the same changes to begin with. Raises NotThere and Conflict; refused where
+    """Add an option beside this plan, with the same changes to begin with. Raises NotThere and Conflict; refused where
     the plan is no draft or has six options.
     """
     require(actor, "change-plans")
@@ -50,7 +50,7 @@ def add_option(*, actor: User, plan_id: int, version: int) -> Plan:
 
 
 def choose_option(*, actor: User, plan_id: int, version: int) -> Plan:
-    """This option it is: the plan's other options that are drafts or quoted are dropped."""
+    """Choose this option: the plan's other options that are drafts or quoted are dropped."""
 
     def action(plan: Plan) -> tuple[Any, Any]:
         others = [option for option in options_of(actor, plan) if option.pk != plan.pk]

@@ -163,7 +163,7 @@ def options_of(actor: User, plan: Plan) -> list[Plan]:
 
 
 def wanted_parts(actor: User, *part_ids: int) -> dict[int, Plan]:
-    """By part, of these, the open plan that it is reserved for."""
+    """Return by part, of these, the open plan that it is reserved for."""
     changes = Change.objects.filter(part__in=part_ids, fitted=None, plan__bike__workshop_id=actor.workshop_id)
     open_ones = changes.exclude(plan__state__in=(State.DROPPED, State.HANDED_OVER)).select_related(
         "plan__bike"

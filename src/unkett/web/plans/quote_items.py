@@ -52,7 +52,7 @@ def add_quote_line(
     outside: bool = False,
     days: int = 0,
 ) -> Plan:
-    """Extra work, a part or work `outside` on a quote; once that is agreed it is to be agreed, or free of charge.
+    """Add extra work, a part or `outside` work to a quote; on an agreed one it is to be agreed, or free of charge.
 
     Raises InputError beside the field.
     """

@@ -111,7 +111,9 @@ def _faults(values: Mapping[str, Any]) -> list[Fault]:
 
 @transaction.atomic
 def add_sale_line(*, actor: User, bike_id: int, title: str, value: Decimal, goes_in: bool) -> SaleLine:
-    """A part in at its value, or a part out as a credit. Raises NotThere, InputError beside the field."""
+    """Add a part that came in at its value, or one that went out as a credit. Raises NotThere, InputError beside
+    the field.
+    """
     require(actor, "change-plans")
     row = books_seen_by(actor).filter(bike_id=bike_id).select_for_update(of=("self",)).first()
     if row is None:

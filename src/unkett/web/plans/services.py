@@ -41,7 +41,7 @@ PRICE_UNDER = 1_000_000
 
 @transaction.atomic
 def start_plan(*, actor: User, bike_id: int, name: str = "") -> Plan:
-    """A new, empty plan for a bike. Raises NotThere for a bike that is not the actor's."""
+    """Start an empty plan for a bike. Raises NotThere for a bike that is not the actor's."""
     require(actor, "change-plans")
     bike = bikes_seen_by(actor).filter(pk=bike_id).first()
     if bike is None:
@@ -56,7 +56,7 @@ def start_plan(*, actor: User, bike_id: int, name: str = "") -> Plan:
 
 @transaction.atomic
 def copy_plan(*, actor: User, plan_id: int) -> Plan:
-    """A new draft with the changes of a plan, to think them over in another way. Raises NotThere."""
+    """Copy a plan as a new draft, to work its changes out in another way. Raises NotThere."""
     require(actor, "change-plans")
     plan = plans_seen_by(actor).filter(pk=plan_id).first()
     if plan is None:
@@ -324,7 +324,7 @@ def pick_packages(*, actor: User, plan_id: int, version: int, codes: Iterable[st
 
 @transaction.atomic
 def start_package(*, actor: User, bike_id: int, code: str) -> Plan:
-    """A new plan for a bike that is one service package. Raises NotThere; InputError for an unknown package."""
+    """Start a plan for a bike that is one service package. Raises NotThere; InputError for an unknown package."""
     known = packages_of(actor.workshop).get(code)
     if known is None:
         raise bad("package", f"{code} is no package of this workshop")
@@ -370,7 +370,7 @@ def move_plan(*, actor: User, plan_id: int, version: int, to: str) -> Plan:
 
 
 def bring_to(actor: User, plan: Plan, to: State) -> None:
-    """What somebody did elsewhere brings a plan on: work begins, parts are ordered, parts are here.
+    """Move a plan on by what was done elsewhere: work begins, parts are ordered, parts are here.
 
     Call it inside the action's transaction.
     """

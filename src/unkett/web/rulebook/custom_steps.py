@@ -31,7 +31,9 @@ def templates_of(workshop: Workshop) -> tuple[Template, ...]:
 
 @transaction.atomic
 def write_step(*, actor: User, code: str, content: dict[str, Any]) -> CustomStep:
-    """A workshop's own words for a step, or a step of its own. Raises InputError by name; then nothing is stored."""
+    """Write a workshop's own words for a step, or a step of its own. Raises InputError by name; then nothing is
+    stored.
+    """
     require(actor, "change-steps")
     rows = {row.code: row for row in shipped()}
     if code in rows:
@@ -48,7 +50,7 @@ def write_step(*, actor: User, code: str, content: dict[str, Any]) -> CustomStep
 
 @transaction.atomic
 def drop_step(*, actor: User, code: str) -> None:
-    """The step as it ships again, or one of the workshop's own taken away. Raises NotThere."""
+    """Restore a step as it ships, or remove one of the workshop's own. Raises NotThere."""
     require(actor, "change-steps")
     row = CustomStep.objects.filter(workshop_id=actor.workshop_id, code=code).first()
     if row is None:

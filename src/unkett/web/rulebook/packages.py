@@ -132,7 +132,7 @@ def _faults(kept: Mapping[str, Any]) -> list[Fault]:
 
 @transaction.atomic
 def drop_package(*, actor: User, code: str) -> None:
-    """The package as it ships again, or one of the workshop's own taken away. Raises NotThere."""
+    """Restore a package as it ships, or remove one of the workshop's own. Raises NotThere."""
     require(actor, "change-steps")
     row = WorkPackage.objects.filter(workshop_id=actor.workshop_id, code=code).first()
     if row is None:

@@ -126,7 +126,7 @@ def filled_in(fields: Iterable[Field], post: QueryDict) -> list[Field]:
 
 
 def read_all(fields: Iterable[Field]) -> tuple[dict[str, Any], list[Fault]]:
-    """By name, what every field holds that was typed again (None where it was cleared); and what is wrong."""
+    """Return by name, what every field holds that was typed again (None where it was cleared); and what is wrong."""
     values: dict[str, Any] = {}
     faults: list[Fault] = []
     for field in fields:

@@ -179,7 +179,7 @@ def _whole(value: Any, most: int, at: str) -> int | None:
 
 
 def days_of_lines(answer: Any) -> dict[str, datetime.date]:
-    """By code the day on which a line of an order comes, as far as its supplier says. Raises SupplierError."""
+    """Return by code the day on which a line of an order comes, as far as its supplier says. Raises SupplierError."""
     lines = answer.get("lines") if isinstance(answer, dict) and answer.get("format") == ORDER else None
     if not isinstance(lines, list):
         raise SupplierError(f"Its answer is no {ORDER}.")

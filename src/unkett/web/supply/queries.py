@@ -57,7 +57,7 @@ def refresh_going_on(actor: User, supplier: Supplier) -> Task | None:
 
 
 def offers_for(actor: User, part_ids: Iterable[int]) -> dict[int, list[Offer]]:
-    """By catalogue part what is offered of it, what is in stock and cheap first."""
+    """Return by catalogue part what is offered of it, what is in stock and cheap first."""
     mine = Offer.objects.filter(supplier__workshop_id=actor.workshop_id, catalogue_part__in=[*part_ids])
     found: dict[int, list[Offer]] = defaultdict(list)
     for offer in mine.select_related("supplier"):

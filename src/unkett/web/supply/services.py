@@ -49,7 +49,7 @@ COUNT_MOST = 999
 
 @transaction.atomic
 def keep_supplier(*, actor: User, supplier_id: int | None, name: str, url: str) -> Supplier:
-    """A new supplier, or another name or address of one. Raises NotThere, InputError naming the field."""
+    """Add a supplier, or change its name or address. Raises NotThere, InputError naming the field."""
     require(actor, "change-suppliers")
     name = name.strip()
     if not 1 <= len(name) <= NAME_MOST:
@@ -177,7 +177,9 @@ def order_for_plan(
 
 @transaction.atomic
 def count_line(*, actor: User, order_id: int, version: int, line_id: int, count: int) -> Order:
-    """So many of a part, none to leave it out. Raises NotThere, InputError, Conflict; refused once it is sent."""
+    """Set how many of a part are ordered, none to leave it out. Raises NotThere, InputError, Conflict; refused
+    once it is sent.
+    """
     order = locked_order(actor, order_id, version)
     if order.state != OrderState.DRAFT:
         raise Refused("This order is sent: nothing of it can be changed here.")
@@ -197,7 +199,7 @@ def count_line(*, actor: User, order_id: int, version: int, line_id: int, count:
 
 @transaction.atomic
 def drop_order(*, actor: User, order_id: int, version: int) -> Order:
-    """A draft is not sent after all, or one that was sent by hand was called off there; nothing of it has arrived."""
+    """Cancel an order: a draft, or one sent by hand that was cancelled there; nothing of it has arrived."""
     order = locked_order(actor, order_id, version)
     if order.state not in (OrderState.DRAFT, OrderState.SENT):
         raise Refused(f"This order is {OrderState(order.state).label.lower()}.")
@@ -286,7 +288,7 @@ def send(task: Task, _report: Report) -> dict[str, str]:
 
 @transaction.atomic
 def arrive(*, actor: User, order_id: int, version: int, line_id: int, count: int, box: str = "") -> Order:
-    """So many of a line have arrived: they lie in the bin, the one for a plan reserved there.
+    """Record that so many of a line have arrived: they go into the bin, the one for a plan reserved there.
 
     A plan whose ordered parts are all here goes from gathering to parts here. Raises NotThere, InputError, Conflict.
     """
@@ -340,7 +342,7 @@ def _into_bin(actor: User, order: Order, line: OrderItem, box: str) -> None:
 
 
 def _parts_here(actor: User, plan_id: int) -> None:
-    """A plan of which nothing is awaited any more has its parts here."""
+    """Mark a plan as having its parts when nothing more is expected for it."""
     plan = Plan.objects.select_for_update().get(pk=plan_id)
     awaited = OrderItem.objects.filter(
         plan=plan, order__state__in=(OrderState.DRAFT, OrderState.SENDING, OrderState.SENT, OrderState.PART)
@@ -352,7 +354,7 @@ def _parts_here(actor: User, plan_id: int) -> None:
 
 @transaction.atomic
 def keep_offer(*, actor: User, supplier_id: int, code: str, name: str, **more: Any) -> Offer:
-    """What a supplier offers, from its list on paper. Raises NotThere."""
+    """Keep an offer of a supplier, from its list on paper. Raises NotThere."""
     require(actor, "change-supply")
     supplier = suppliers_seen_by(actor).select_for_update().filter(pk=supplier_id).first()
     if supplier is None:

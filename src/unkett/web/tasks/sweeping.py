@@ -18,7 +18,7 @@ INVITATIONS_KEPT = timedelta(days=30)  # after their day
 
 
 def sweep(now: datetime | None = None) -> dict[str, int]:
-    """Deletes work that ended long ago, but the last of its sort about a thing; old lines of who got in; sessions that
+    """Delete work that ended long ago, but the last of its sort about a thing; old lines of who got in; sessions that
     are over; invitations long past their day. How many of each.
     """
     now = now or timezone.now()

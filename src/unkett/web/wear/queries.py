@@ -129,7 +129,7 @@ def piece_before(actor: User, bike: Bike, series: Series) -> list[WearReading]:
 
 
 def wear_marks(actor: User, part_ids: Iterable[int]) -> dict[int, list[WearReading]]:
-    """By part its last readings, of each sort one, as they stood when they were read."""
+    """Return by part its last readings, of each sort one, as they stood when they were read."""
     latest = WearReading.objects.filter(
         part__in=[*part_ids], part__workshop_id=actor.workshop_id, latest=True, struck=False
     )

@@ -183,7 +183,8 @@ def read_gear(
     protocol: str = "",
     instrument: str = "",
 ) -> Bike:
-    """What an electronic gear says of itself: speeds and protocol on the rear derailleur, its battery in the wear log.
+    """Keep what an electronic gear says of itself: speeds and protocol on the rear derailleur, its battery in the
+    wear log.
 
     Raises NotThere for a bike without an electronic rear derailleur; InputError naming the field.
     """
@@ -214,7 +215,7 @@ def read_gear(
 
 @transaction.atomic
 def void_reading(*, actor: User, reading_id: int) -> WearReading:
-    """A reading was wrong: it counts no more, and stays to be seen. Raises NotThere."""
+    """Void a reading: it no longer counts, and can still be seen. Raises NotThere."""
     require(actor, "read-wear")
     mine = WearReading.objects.filter(bike__in=bikes_seen_by(actor)).select_for_update(of=("self",))
     one = mine.filter(pk=reading_id).first()

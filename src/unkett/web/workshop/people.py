@@ -75,7 +75,7 @@ def _password_faults(password: str, user: User) -> list[Fault]:
 
 @transaction.atomic
 def set_up_workshop(*, code: str, values: Mapping[str, str]) -> User:
-    """The first workshop of one's own with its owner, by the code that was printed. Raises NotThere, InputError."""
+    """Set up the first workshop with its owner, by the code that was printed. Raises NotThere, InputError."""
     list(Workshop.objects.select_for_update().order_by("pk"))  # two at once make one
     if not may_set_up(code):
         raise NotThere
@@ -129,7 +129,7 @@ def invite(*, actor: User, name: str, role: str) -> Invitation:
 
 @transaction.atomic
 def new_password_link(*, actor: User, user_id: int) -> Invitation:
-    """A link by which somebody who forgot the password chooses a new one. Raises NotThere."""
+    """Make a link by which somebody who forgot the password chooses a new one. Raises NotThere."""
     require(actor, "change-people")
     user = people_seen_by(actor).filter(pk=user_id, is_active=True).first()
     if user is None:
@@ -145,7 +145,7 @@ def new_password_link(*, actor: User, user_id: int) -> Invitation:
 
 @transaction.atomic
 def withdraw_invitation(*, actor: User, invitation_id: int) -> Invitation:
-    """An invitation is good no more. Raises NotThere."""
+    """Withdraw an invitation. Raises NotThere."""
     require(actor, "change-people")
     mine = Invitation.objects.filter(workshop_id=actor.workshop_id).select_for_update()
     found = mine.filter(pk=invitation_id).first()
@@ -159,7 +159,7 @@ def withdraw_invitation(*, actor: User, invitation_id: int) -> Invitation:
 
 @transaction.atomic
 def take_up(*, link: str, values: Mapping[str, str]) -> User:
-    """Somebody takes up an invitation, with a name to sign in by and a password. Raises NotThere, InputError."""
+    """Accept an invitation, with a name to sign in by and a password. Raises NotThere, InputError."""
     found = invitation_by(link)
     held = Invitation.objects.select_for_update().filter(pk=found.pk if found else 0).first()
     if found is None or held is None or not held.is_open:
@@ -204,7 +204,7 @@ def _refuse_last_owner(actor: User, user: User) -> None:
 
 @transaction.atomic
 def change_role(*, actor: User, user_id: int, role: str) -> User:
-    """Another role for somebody. Raises NotThere, InputError; refused for the last owner."""
+    """Change somebody's role. Raises NotThere, InputError; refused for the last owner."""
     user = _held(actor, user_id)
     if role not in Role.values:
         raise bad("role", f"{role!r} given; one of {', '.join(Role.values)} allowed")
@@ -220,7 +220,7 @@ def change_role(*, actor: User, user_id: int, role: str) -> User:
 
 @transaction.atomic
 def let_go(*, actor: User, user_id: int, active: bool) -> User:
-    """Somebody works here no more, or again; what they did stays theirs. Refused for the last owner."""
+    """Record that somebody leaves, or comes back; their work stays under their name. Refused for the last owner."""
     user = _held(actor, user_id)
     if user.is_active == active:
         return user
@@ -236,7 +236,7 @@ def let_go(*, actor: User, user_id: int, active: bool) -> User:
 
 @transaction.atomic
 def drop_second_factor(*, actor: User, user_id: int) -> User:
-    """Somebody lost the device of their second factor: it is asked for no more. Raises NotThere."""
+    """Drop somebody's lost second factor. Raises NotThere."""
     user = _held(actor, user_id)
     TOTPDevice.objects.filter(user=user).delete()
     log(actor, "drop second factor", user)
@@ -249,7 +249,7 @@ def drop_second_factor(*, actor: User, user_id: int) -> User:
 
 @transaction.atomic
 def change_password(*, actor: User, old: str, new: str, session_key: str) -> User:
-    """Another password of one's own; every other session ends. Raises InputError naming the field."""
+    """Change one's own password; every other session ends. Raises InputError naming the field."""
     require(actor, "own-units")
     user = User.objects.select_for_update().get(pk=actor.pk)
     faults = [] if user.check_password(old) else [Fault(path="old", says="this is not the password")]
@@ -266,7 +266,7 @@ def change_password(*, actor: User, old: str, new: str, session_key: str) -> Use
 
 @transaction.atomic
 def end_session(*, actor: User, signed_in_id: int) -> None:
-    """One of one's own sessions ends. Raises NotThere."""
+    """End one of one's own sessions. Raises NotThere."""
     require(actor, "own-units")
     found = SignedIn.objects.filter(user=actor, pk=signed_in_id).first()
     if found is None:
@@ -283,7 +283,9 @@ def device_of(user: User) -> Any:
 
 @transaction.atomic
 def begin_second_factor(*, actor: User) -> Any:
-    """A device that waits for its first code; a new secret each time. Refused where one is confirmed."""
+    """Begin a second factor: a device that waits for its first code, a new secret each time. Refused where one is
+    confirmed.
+    """
     require(actor, "own-units")
     if device_of(actor) is not None:
         raise Refused("A second factor is set up already: end it first.")
@@ -293,7 +295,7 @@ def begin_second_factor(*, actor: User) -> Any:
 
 @transaction.atomic
 def confirm_second_factor(*, actor: User, code: str) -> None:
-    """The first code of the device: from now on one is asked for. Raises InputError for a wrong one."""
+    """Confirm a second factor by its first code; from now on it is required. Raises InputError for a wrong one."""
     require(actor, "own-units")
     device = TOTPDevice.objects.select_for_update().filter(user=actor, confirmed=False).first()
     if device is None:
@@ -308,7 +310,7 @@ def confirm_second_factor(*, actor: User, code: str) -> None:
 
 @transaction.atomic
 def end_second_factor(*, actor: User, password: str) -> None:
-    """No second factor any more. Raises InputError for a wrong password."""
+    """End a second factor. Raises InputError for a wrong password."""
     require(actor, "own-units")
     if not actor.check_password(password):
         raise bad("password", "this is not the password")

@@ -60,7 +60,7 @@ def prefer_units(*, actor: User, units: Mapping[str, str]) -> User:
 
 @transaction.atomic
 def listen_to(*, actor: User, port: int | None) -> User:
-    """The port on their own computer where this person's pages listen to instruments; None: nowhere."""
+    """Set the port on their own computer where this person's pages listen to instruments; None for none."""
     require(actor, "own-units")
     if port is not None and not PORT_LEAST <= port <= PORT_MOST:
         raise bad("bridge_port", f"{port} given; {PORT_LEAST} to {PORT_MOST} allowed")

@@ -205,6 +205,6 @@ def change(request: Request, part_id: int) -> HttpResponse:
 
 @allowed("change-catalogue", "POST")
 def retire(request: Request, part_id: int) -> HttpResponse:
-    """Offer a part no more, or again."""
+    """Take a part off the offer, or offer it again."""
     retire_part(actor=request.user, part_id=part_id, **clean(RetireForm(request.POST)))
     return redirect("catalogue:part", part_id)

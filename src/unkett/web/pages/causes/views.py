@@ -84,7 +84,7 @@ def _reads(key: str) -> str:
 
 @allowed("change-bikes", "POST")
 def take_back(request: Request, bike_id: int) -> HttpResponse:
-    """A check was wrongly answered."""
+    """Take back the answer to a check."""
     current_bike(request.user, bike_id)  # of another workshop: not there, whatever was sent
     data = clean(AnswerForm(request.POST))
     complaints.take_back(actor=request.user, bike_id=bike_id, version=data["version"], key=data["check"])
@@ -108,7 +108,7 @@ def settle(request: Request, bike_id: int) -> HttpResponse:
 
 @allowed("countersign", "POST")
 def try_again(request: Request, bike_id: int) -> HttpResponse:
-    """The complaints are asked again after the work."""
+    """Ask for the complaints again after the work."""
     current_bike(request.user, bike_id)  # of another workshop: not there, whatever was sent
     version = clean(VersionForm(request.POST))["version"]
     said = {

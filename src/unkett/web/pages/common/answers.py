@@ -72,19 +72,19 @@ def _file(response: HttpResponse, name: str) -> HttpResponse:
 
 
 def back(request: Request, bike_id: int) -> HttpResponse:
-    """To the page that a form was on, or the Stand."""
+    """Redirect to the page that a form was on, or to the Stand."""
     return back_or(request, "bikes:stand", bike_id)
 
 
 def sent_to(request: Request, url: str) -> HttpResponse:
-    """To another page as a whole, also where only a part of this one asked."""
+    """Redirect to another page as a whole, also where only a part of this one asked."""
     if request.htmx:
         return HttpResponse(status=204, headers={"HX-Redirect": url})
     return HttpResponseRedirect(url)
 
 
 def back_or(request: Request, *to: Any) -> HttpResponse:
-    """To the page that a form says it came from, else to the one named."""
+    """Redirect to the page that a form says it came from, else to the one named."""
     target = request.POST.get("next", "")
     if target.startswith("/") and url_has_allowed_host_and_scheme(target, allowed_hosts=None):
         return HttpResponseRedirect(target)

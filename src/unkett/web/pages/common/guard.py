@@ -33,7 +33,7 @@ def _page_of(request: Request) -> str:
 
 
 def _signed_in(view: View) -> View:
-    """Whoever is not signed in goes to sign in, as a whole page, and then back to the page they were on."""
+    """Send whoever is not signed in to the sign-in page, and then back to the page they were on."""
 
     @functools.wraps(view)
     def inner(request: Request, *args: Any, **kwargs: Any) -> HttpResponseBase:

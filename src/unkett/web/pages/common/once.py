@@ -73,7 +73,7 @@ def _remember(user: User, token: uuid.UUID, response: HttpResponse) -> None:
 
 
 def _again(request: Request, sent: SentForm) -> HttpResponse:
-    """Where the first press went."""
+    """Return where the first press led."""
     return HttpResponseRedirect(sent.went_to or request.headers.get("Referer", "/"))
 
 

@@ -24,7 +24,7 @@ class ReallyPage:
 
 
 def ask_really(request: Request, bike_id: int, error: InputError) -> HttpResponse:
-    """The same form again, to be kept on purpose or typed again. What is more than unlikely is raised again."""
+    """Show the same form again, to be kept on purpose or typed again. What is more than unlikely is raised again."""
     if not error.only_unlikely:
         raise error
     again = [(name, str(value)) for name, value in request.POST.items() if name not in NOT_AGAIN]

@@ -20,7 +20,7 @@ class FileForm(forms.Form):
     file = forms.FileField(error_messages={"required": "choose a file"})
 
     def clean_file(self) -> Any:
-        """No more than the server takes."""
+        """Refuse a file that is larger than the server takes."""
         file = self.cleaned_data["file"]
         if file.size > FILE_MOST:
             raise ValidationError(f"{file.size} bytes; at most {FILE_MOST} are taken")
@@ -33,7 +33,7 @@ class RowsForm(forms.Form):
     rows = forms.CharField()
 
     def clean_rows(self) -> Rows:
-        """Rows of text."""
+        """Refuse what is not rows of text."""
         try:
             rows = json.loads(self.cleaned_data["rows"])
         except ValueError as error:

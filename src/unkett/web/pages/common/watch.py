@@ -67,7 +67,7 @@ class _Watched:
 
 
 def of_database(request: Request, error: Exception) -> HttpResponse:
-    """The page for what the database could not do; what is no trouble of the moment is broken."""
+    """Return the page for what the database could not do; what will not pass by itself counts as broken."""
     state = getattr(error.__cause__, "sqlstate", None) or ""
     if state in FULL or any(words in str(error) for words in ("No space left", "could not extend file")):
         words, status = NO_ROOM, 507

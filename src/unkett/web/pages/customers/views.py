@@ -76,7 +76,7 @@ def kept(request: Request, customer_id: int) -> HttpResponse:
 
 @allowed("remove-customers", "POST")
 def forget(request: Request, customer_id: int) -> HttpResponse:
-    """A customer is removed; the name leaves the log."""
+    """Remove a customer; the name leaves the log."""
     forget_customer(actor=request.user, customer_id=customer_id, **clean(VersionForm(request.POST)))
     return redirect("customers:list")
 

@@ -241,7 +241,7 @@ class GearForm(VersionForm):
 
 @allowed("change-bikes", "POST")
 def gear(request: Request, bike_id: int) -> HttpResponse:
-    """What the electronic gear said, or a hand read of it."""
+    """Keep what the electronic gear said, or what was read of it by hand."""
     read_gear(actor=request.user, bike_id=bike_id, **clean(GearForm(request.POST)))
     return redirect("bikes:inspection", bike_id)
 

@@ -120,13 +120,13 @@ class DaysForm(forms.Form):
 
 @allowed("give-links", "POST")
 def give(request: Request, plan_id: int) -> HttpResponse:
-    """A link for the customer of a plan."""
+    """Make a link for the customer of a plan."""
     give_link(actor=request.user, plan_id=plan_id, **clean(DaysForm(request.POST)))
     return redirect("plans:quote", plan_id)
 
 
 @allowed("give-links", "POST")
 def withdraw(request: Request, link_id: int) -> HttpResponse:
-    """A link is good no more."""
+    """Withdraw a customer's link."""
     made = withdraw_link(actor=request.user, link_id=link_id)
     return redirect("plans:quote", made.plan_id)

@@ -100,7 +100,7 @@ def update(request: Request, job_id: int) -> HttpResponse:
 
 @allowed("do-steps", "POST")
 def tick(request: Request, job_id: int, step_id: int) -> HttpResponse:
-    """A step is done; a reading that cannot be read answers beside its field."""
+    """Mark a step as done; a reading that is wrong is reported beside its field."""
     plan_id = job_of(request, job_id).plan_id
     data = clean(TickForm(request.POST))
     step = services.step_of(request.user, job_id, step_id)
@@ -124,7 +124,7 @@ def tick(request: Request, job_id: int, step_id: int) -> HttpResponse:
 
 @allowed("do-steps", "POST")
 def take_back(request: Request, job_id: int, step_id: int) -> HttpResponse:
-    """A step was not done after all."""
+    """Undo a step."""
     later = clean(UndoForm(request.POST))["with_later"]
     step = stepping.undo_step(actor=request.user, job_id=job_id, step_id=step_id, with_later=later)
     return _at(step)
@@ -132,7 +132,7 @@ def take_back(request: Request, job_id: int, step_id: int) -> HttpResponse:
 
 @allowed("do-steps", "POST")
 def skip(request: Request, job_id: int, step_id: int) -> HttpResponse:
-    """A step is left out, with why."""
+    """Skip a step, with the reason."""
     reason = clean(ReasonForm(request.POST))["reason"]
     step = stepping.skip_step(actor=request.user, job_id=job_id, step_id=step_id, reason=reason)
     return redirect("jobs:job", step.job.plan_id)
@@ -153,7 +153,7 @@ def sign(request: Request, job_id: int, step_id: int) -> HttpResponse:
 
 @allowed("do-steps", "POST")
 def picture(request: Request, job_id: int, step_id: int) -> HttpResponse:
-    """A picture at a step."""
+    """Keep a picture of a step."""
     job_of(request, job_id)
     sent = clean(PictureForm(request.POST, request.FILES))["picture"].read()
     return _at(stepping.keep_step_picture(actor=request.user, job_id=job_id, step_id=step_id, content=sent))
@@ -170,7 +170,7 @@ def picture_file(request: Request, job_id: int, step_id: int) -> HttpResponse:
 
 @allowed("change-plans", "POST")
 def find(request: Request, job_id: int, what: str) -> HttpResponse:
-    """A defect or something else found on the stand."""
+    """Add what was found on the stand."""
     plan_id = job_of(request, job_id).plan_id
     if what not in FOUND_FORMS:
         raise Http404
@@ -195,7 +195,7 @@ def _keep_found(request: Request, job_id: int, what: str, data: dict[str, Any]) 
 
 @allowed("change-plans", "POST")
 def fits_not(request: Request, job_id: int, step_id: int) -> HttpResponse:
-    """A new part does not fit."""
+    """Record that a new part does not fit."""
     plan_id = job_of(request, job_id).plan_id
     found.does_not_fit(actor=request.user, job_id=job_id, step_id=step_id, **clean(FitsNotForm(request.POST)))
     return redirect("jobs:job", plan_id)
@@ -210,7 +210,7 @@ def tag(request: Request, plan_id: int) -> HttpResponse:
 
 @allowed("change-jobs", "POST")
 def note(request: Request, job_id: int) -> HttpResponse:
-    """Promise, parts, a later stage, parts kept."""
+    """Keep the promise, the day of the parts, a later stage and what is kept for it."""
     plan_id = job_of(request, job_id).plan_id
     form = NoteForm(request.POST)
     if not form.is_valid():
@@ -241,7 +241,7 @@ def back(request: Request, job_id: int, outside_id: int) -> HttpResponse:
 
 @allowed("countersign", "POST")
 def hand_over(request: Request, job_id: int) -> HttpResponse:
-    """The end of the job."""
+    """Hand the bike over."""
     goes_to = clean(GoesForm(request.POST))["goes_to"]
     tried = {
         key.removeprefix("tried-"): str(word)
@@ -254,11 +254,11 @@ def hand_over(request: Request, job_id: int) -> HttpResponse:
 
 @allowed("do-steps", "POST")
 def look_again(request: Request, follow_up_id: int) -> HttpResponse:
-    """What was due is looked at."""
+    """Record that what was due is done."""
     handover.look_again(actor=request.user, follow_up_id=follow_up_id)
     return redirect("bikes:yard")
 
 
 def _at(step: Any) -> HttpResponse:
-    """Back to the step."""
+    """Redirect to the step."""
     return HttpResponse(status=302, headers={"Location": f"/plans/{step.job.plan_id}/job/?step={step.pk}"})

@@ -163,13 +163,13 @@ def show(request: Request, plan_id: int) -> HttpResponse:
 
 @allowed("change-plans", "POST")
 def add(request: Request, plan_id: int) -> HttpResponse:
-    """Another option with the same changes."""
+    """Add an option with the same changes."""
     new = options.add_option(actor=request.user, plan_id=plan_id, **clean(VersionForm(request.POST)))
     return redirect("plans:show", new.pk)
 
 
 @allowed("change-plans", "POST")
 def choose(request: Request, plan_id: int) -> HttpResponse:
-    """This option it is."""
+    """Choose this option."""
     options.choose_option(actor=request.user, plan_id=plan_id, **clean(VersionForm(request.POST)))
     return redirect("plans:show", plan_id)

@@ -96,7 +96,7 @@ def _edited(request: Request, page: PartPage, values: dict[str, Any]) -> list[Fa
 
 @allowed("change-bikes")
 def open_slot(request: Request, bike_id: int) -> HttpResponse:
-    """To the fields of the slot that was chosen."""
+    """Redirect to the fields of the chosen slot."""
     slot = _slot(request.GET.get("slot", ""))
     if not bikes_seen_by(request.user).filter(pk=bike_id).exists():
         raise Http404
@@ -158,7 +158,7 @@ def off(request: Request, bike_id: int, slot: str) -> HttpResponse:
 
 @allowed("change-bikes", "POST")
 def nothing(request: Request, bike_id: int, slot: str) -> HttpResponse:
-    """Nothing is fitted in a slot; or take that back. Then the page it was said on."""
+    """Record that nothing is fitted in a slot, or take that back; then return to the page."""
     record_empty(actor=request.user, bike_id=bike_id, slot=slot, **clean(EmptyForm(request.POST)))
     return back(request, bike_id)
 

@@ -92,7 +92,7 @@ def counted(request: Request) -> HttpResponse:
 
 @allowed("change-catalogue", "POST")
 def add(request: Request) -> HttpResponse:
-    """A sort is written down."""
+    """Add a counted sort."""
     try:
         add_stock(actor=request.user, **clean(AddForm(request.POST)))
     except InputError as error:
@@ -103,7 +103,7 @@ def add(request: Request) -> HttpResponse:
 
 @allowed("change-bikes", "POST")
 def change(request: Request, stock_id: int) -> HttpResponse:
-    """So many came or went."""
+    """Change the count of a sort."""
     try:
         change_count(actor=request.user, stock_id=stock_id, **clean(ChangeForm(request.POST)))
     except InputError as error:
@@ -114,7 +114,7 @@ def change(request: Request, stock_id: int) -> HttpResponse:
 
 @allowed("change-catalogue", "POST")
 def remove(request: Request, stock_id: int) -> HttpResponse:
-    """A sort or a length is taken off the list."""
+    """Remove a sort or a length from the list."""
     remove_stock(actor=request.user, stock_id=stock_id)
     return back_or(request, "bench:counted")
 
@@ -134,7 +134,7 @@ class LifePage:
 
 @allowed("see-bench")
 def life(request: Request, stock_id: int) -> HttpResponse:
-    """What came and went of one sort."""
+    """Show the changes of one counted sort."""
     row = stock_seen_by(request.user).filter(pk=stock_id).first()
     if row is None:
         raise Http404
@@ -182,7 +182,9 @@ class CountPage:
 
 @allowed("change-bikes", "GET", "HEAD", "POST")
 def count(request: Request) -> HttpResponse:
-    """A box counted: what is not found is missing, what turns up lies there again, every difference explained."""
+    """Keep the count of a box: what is not found is missing, what turns up is there again; differences want a
+    reason.
+    """
     if request.method != "POST":
         box = request.GET.get("box", "")[:40]
         return answer(request, "parts_bin/count.html", CountPage(actor=request.user, box=box))
@@ -240,5 +242,5 @@ class CountedOutPage:
 
 @allowed("see-bench")
 def counted_out(request: Request) -> HttpResponse:
-    """What counts found different."""
+    """Show the differences that counts found."""
     return answer(request, "parts_bin/counted_out.html", CountedOutPage(actor=request.user))

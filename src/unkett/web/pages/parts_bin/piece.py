@@ -153,7 +153,7 @@ def piece(request: Request, bike_part_id: int) -> HttpResponse:
 
 @allowed("change-bikes", "POST")
 def keep(request: Request, bike_part_id: int) -> HttpResponse:
-    """Where a piece lies and what it is worth; what cannot be read is reported beside its field."""
+    """Keep a piece's box and value; what cannot be read is reported beside its field."""
     form = KeepForm(request.POST)
     if form.is_valid():
         try:
@@ -168,7 +168,7 @@ def keep(request: Request, bike_part_id: int) -> HttpResponse:
 
 @allowed("change-bikes", "POST")
 def leave(request: Request, bike_part_id: int) -> HttpResponse:
-    """A piece is scrapped, sold, sent back or goes to the customer."""
+    """Scrap a piece, sell it, send it back or give it to the customer."""
     try:
         leave_bin(actor=request.user, part_id=bike_part_id, **clean(LeaveForm(request.POST)))
     except InputError as error:
@@ -179,7 +179,7 @@ def leave(request: Request, bike_part_id: int) -> HttpResponse:
 
 @allowed("change-bikes", "POST")
 def back(request: Request, bike_part_id: int) -> HttpResponse:
-    """A piece lies in the bin again."""
+    """Put a piece back into the bin."""
     try:
         come_back(actor=request.user, part_id=bike_part_id, **clean(BackForm(request.POST)))
     except InputError as error:
@@ -198,7 +198,7 @@ class NeedingPage:
 
 @allowed("see-bench")
 def who_wants(request: Request, bike_part_id: int) -> HttpResponse:
-    """Which of our bikes wants this piece."""
+    """Show which of the workshop's bikes need this piece."""
     part = _page(request, bike_part_id).part
     return answer(
         request, "parts_bin/needing.html", NeedingPage(part=part, found=bikes_needing(request.user, part))
@@ -259,7 +259,7 @@ class EnterPage:
 
 @allowed("change-bikes", "GET", "HEAD", "POST")
 def enter(request: Request) -> HttpResponse:
-    """A piece written down: without a kind, the kinds to choose from."""
+    """Enter a piece by hand; without a kind, show the kinds to choose from."""
     like = catalogue_seen_by(request.user).filter(pk=whole_number(request.GET.get("like", "")) or 0).first()
     kind = KINDS.get(like.kind if like else request.GET.get("kind", ""))
     if kind is None:

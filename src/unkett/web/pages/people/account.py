@@ -70,7 +70,7 @@ def _show(request: Request, status: int = 200, **more: Any) -> HttpResponse:
 
 @allowed("own-units", "GET", "HEAD", "POST")
 def units(request: Request) -> HttpResponse:
-    """One's own page; a form of it sets the units in which figures are shown."""
+    """Show the account page; its form sets the units in which figures are shown."""
     if request.method == "POST":
         wanted = {unit: request.POST[unit] for unit in PREFERRED if unit in request.POST}
         prefer_units(actor=request.user, units=wanted)
@@ -86,7 +86,7 @@ class BridgeForm(forms.Form):
 
 @allowed("own-units", "POST")
 def bridge(request: Request) -> HttpResponse:
-    """The port of the bench's instruments."""
+    """Set the port of the instruments."""
     listen_to(actor=request.user, port=clean(BridgeForm(request.POST))["bridge_port"])
     return redirect("workshop:own-units")
 
@@ -101,7 +101,7 @@ class PasswordForm(forms.Form):
 @sensitive_post_parameters("old", "new")
 @allowed("own-units", "POST")
 def password(request: Request) -> HttpResponse:
-    """Another password; one's other sessions end."""
+    """Change the password; the other sessions end."""
     try:
         data = clean(PasswordForm(request.POST))
         key = request.session.session_key or ""
@@ -115,14 +115,14 @@ def password(request: Request) -> HttpResponse:
 
 @allowed("own-units", "POST")
 def end_session(request: Request, signed_in_id: int) -> HttpResponse:
-    """A session of one's own ends."""
+    """End another session of the same account."""
     people.end_session(actor=request.user, signed_in_id=signed_in_id)
     return redirect("workshop:own-units")
 
 
 @allowed("own-units", "POST")
 def begin_factor(request: Request) -> HttpResponse:
-    """A second factor: its secret is shown once, to be taken over by an app."""
+    """Begin a second factor: its secret is shown once, for an app to take over."""
     return _show(request, device=people.begin_second_factor(actor=request.user))
 
 
@@ -132,7 +132,7 @@ class CodeForm(forms.Form):
 
 @allowed("own-units", "POST")
 def confirm_factor(request: Request) -> HttpResponse:
-    """The first code: from now on one is asked for."""
+    """Confirm the second factor by its first code; from now on it is required."""
     try:
         people.confirm_second_factor(actor=request.user, **clean(CodeForm(request.POST)))
     except InputError as error:
@@ -147,7 +147,7 @@ class OwnPasswordForm(forms.Form):
 @sensitive_post_parameters("password")
 @allowed("own-units", "POST")
 def end_factor(request: Request) -> HttpResponse:
-    """No second factor any more."""
+    """End the second factor."""
     try:
         people.end_second_factor(actor=request.user, **clean(OwnPasswordForm(request.POST)))
     except InputError as error:

@@ -52,7 +52,7 @@ class _SignIn(LoginView):
         }
 
     def form_valid(self, form: AuthenticationForm) -> HttpResponse:
-        """In, or on to the second factor."""
+        """Sign in, or go on to the second factor."""
         user = form.get_user()
         if device_of(user) is None:
             return super().form_valid(form)
@@ -73,7 +73,7 @@ class CodeForm(forms.Form):
 
 @allowed(EVERYONE, "GET", "HEAD", "POST")
 def second_factor(request: Request) -> HttpResponse:
-    """The code of the second factor, within five minutes of the password."""
+    """Ask for the code of the second factor, within five minutes of the password."""
     user_id, at, to = request.session.get(HALF, [None, 0, ""])
     user = User.objects.filter(pk=user_id, is_active=True).first()
     if user is None or time.time() - at > HALF_S:
@@ -97,7 +97,7 @@ def second_factor(request: Request) -> HttpResponse:
 
 
 def too_often(request: Request, _response: Any = None, _credentials: Any = None, *_more: Any) -> HttpResponse:
-    """What somebody sees who tried too often."""
+    """Show that there were too many attempts."""
     form = SignInForm(request)
     context = {"form": form, "often": OFTEN, "next": "", "demo": False, "set_up": False}
     return answer(request, "people/sign_in.html", None, status=429, **context)

@@ -64,7 +64,7 @@ def _show(request: Request, status: int = 200, **more: Any) -> HttpResponse:
 
 @allowed("change-people")
 def team(request: Request) -> HttpResponse:
-    """Who works here."""
+    """Show the team."""
     return _show(request)
 
 
@@ -77,7 +77,7 @@ class InviteForm(forms.Form):
 
 @allowed("change-people", "POST")
 def invite(request: Request) -> HttpResponse:
-    """Somebody is invited; the link stands on the page."""
+    """Invite somebody; the link is shown on the page."""
     try:
         people.invite(actor=request.user, **clean(InviteForm(request.POST)))
     except InputError as error:
@@ -87,7 +87,7 @@ def invite(request: Request) -> HttpResponse:
 
 @allowed("change-people", "POST")
 def withdraw(request: Request, invitation_id: int) -> HttpResponse:
-    """An invitation is good no more."""
+    """Withdraw an invitation."""
     people.withdraw_invitation(actor=request.user, invitation_id=invitation_id)
     return redirect("workshop:team")
 
@@ -98,7 +98,7 @@ class RoleForm(forms.Form):
 
 @allowed("change-people", "POST")
 def role(request: Request, user_id: int) -> HttpResponse:
-    """Another role."""
+    """Change a role."""
     people.change_role(actor=request.user, user_id=user_id, **clean(RoleForm(request.POST)))
     return redirect("workshop:team")
 
@@ -109,21 +109,21 @@ class ActiveForm(forms.Form):
 
 @allowed("change-people", "POST")
 def active(request: Request, user_id: int) -> HttpResponse:
-    """Somebody leaves, or comes back."""
+    """Record that somebody leaves, or comes back."""
     people.let_go(actor=request.user, user_id=user_id, **clean(ActiveForm(request.POST)))
     return redirect("workshop:team")
 
 
 @allowed("change-people", "POST")
 def new_password(request: Request, user_id: int) -> HttpResponse:
-    """A link for a new password."""
+    """Make a link for a new password."""
     people.new_password_link(actor=request.user, user_id=user_id)
     return redirect("workshop:team")
 
 
 @allowed("change-people", "POST")
 def drop_factor(request: Request, user_id: int) -> HttpResponse:
-    """A lost second factor is asked for no more."""
+    """Drop a lost second factor."""
     people.drop_second_factor(actor=request.user, user_id=user_id)
     return redirect("workshop:team")
 
@@ -157,7 +157,7 @@ class JoinPage:
 @sensitive_post_parameters("password")
 @allowed(EVERYONE, "GET", "HEAD", "POST")
 def join(request: Request, link: str) -> HttpResponse:
-    """An invitation taken up: then signed in, at the yard."""
+    """Accept an invitation, then sign in and go to the Yard."""
     found = people.invitation_by(link)
     if found is None:
         raise Http404
@@ -178,7 +178,7 @@ def join(request: Request, link: str) -> HttpResponse:
 @sensitive_post_parameters("password", "code")
 @allowed(EVERYONE, "GET", "HEAD", "POST")
 def set_up(request: Request) -> HttpResponse:
-    """The first workshop of one's own, by the code that the start command printed."""
+    """Set up the first workshop, by the code that the start command printed."""
     if request.method != "POST":
         return answer(request, "people/join.html", JoinPage())
     data = clean(PersonForm(request.POST))

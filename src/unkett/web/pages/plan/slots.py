@@ -157,7 +157,7 @@ def swap(request: Request, plan_id: int, slot: str) -> HttpResponse:
 
 @allowed("change-plans", "POST")
 def take_over(request: Request, plan_id: int, slot: str) -> HttpResponse:
-    """What goes over from the old wheel."""
+    """Keep which parts go over from the old wheel."""
     version = clean(VersionForm(request.POST))["version"]
     wheels.take_over(
         actor=request.user, plan_id=plan_id, version=version, slot=slot, slots=request.POST.getlist("over")
@@ -181,7 +181,7 @@ def take_back(request: Request, plan_id: int, slot: str) -> HttpResponse:
 
 @allowed("see-plans")
 def drawer(request: Request, plan_id: int, slot: str) -> HttpResponse:
-    """What could go in a slot, each part with its verdict before it is chosen."""
+    """Show what could go in a slot, each part with its verdict before it is chosen."""
     if slot not in SLOTS:
         raise Http404
     page = of_plan(request, plan_id, DrawerPage, "plan", slot=SLOTS[slot])
@@ -190,7 +190,7 @@ def drawer(request: Request, plan_id: int, slot: str) -> HttpResponse:
 
 @allowed("change-plans")
 def open_slot(request: Request, plan_id: int) -> HttpResponse:
-    """To what could go in the slot that was chosen."""
+    """Redirect to what could go in the chosen slot."""
     slot = request.GET.get("slot", "")
     if slot not in SLOTS or not plans_seen_by(request.user).filter(pk=plan_id).exists():
         raise Http404
@@ -243,7 +243,7 @@ def _typed(request: Request, page: SlotPage) -> list[Fault]:
 
 @allowed("see-plans")
 def lying(request: Request, plan_id: int, slot: str) -> HttpResponse:
-    """What lies in the bin, stands on other bikes or is planned elsewhere for such a slot, each judged."""
+    """Show parts for such a slot in the bin, on other bikes or in other plans, each judged."""
     page = _slot_page(request, plan_id, slot)
     return answer(request, "plan/_lying.html" if request.htmx else "plan/lying.html", page)
 
@@ -270,13 +270,13 @@ def as_there(request: Request, plan_id: int, slot: str) -> HttpResponse:
 
 @allowed("change-plans", "POST")
 def brought(request: Request, plan_id: int, slot: str) -> HttpResponse:
-    """The customer brings it, or not."""
+    """Keep whether the customer brings the part."""
     services.set_supplier(actor=request.user, plan_id=plan_id, slot=slot, **clean(BroughtForm(request.POST)))
     return redirect("plans:show", plan_id)
 
 
 @allowed("change-plans", "POST")
 def apply(request: Request, plan_id: int, slot: str = "") -> HttpResponse:
-    """One change of the plan is done on the bike, or all that are left."""
+    """Carry out one change of the plan on the bike, or all that are left."""
     apply_change(actor=request.user, plan_id=plan_id, slot=slot, **clean(CarryOutForm(request.POST)))
     return redirect("plans:show", plan_id)

@@ -52,7 +52,7 @@ def show(request: Request, plan_id: int) -> HttpResponse:
 
 @allowed("change-plans", "POST")
 def start(request: Request, bike_id: int) -> HttpResponse:
-    """A new plan for a bike, with a service package where one is asked for."""
+    """Start a plan for a bike, with a service package where one is asked for."""
     code = request.POST.get("package", "")
     if not code:
         return redirect("plans:show", services.start_plan(actor=request.user, bike_id=bike_id).pk)
@@ -78,7 +78,7 @@ def packages(request: Request, plan_id: int) -> HttpResponse:
 
 @allowed("change-plans", "POST")
 def copy(request: Request, plan_id: int) -> HttpResponse:
-    """A new draft with the same changes."""
+    """Copy the plan as a new draft."""
     return redirect("plans:show", services.copy_plan(actor=request.user, plan_id=plan_id).pk)
 
 

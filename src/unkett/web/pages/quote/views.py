@@ -145,7 +145,7 @@ def quote(request: Request, plan_id: int) -> HttpResponse:
 
 @allowed("change-plans", "POST")
 def add(request: Request, plan_id: int) -> HttpResponse:
-    """Another line; one that cannot be read answers beside its field."""
+    """Add a line; what is wrong is reported beside its field."""
     form = LineForm(request.POST)
     if not form.is_valid():
         return _show(request, plan_id, form, status=422)
@@ -170,21 +170,21 @@ def add(request: Request, plan_id: int) -> HttpResponse:
 
 @allowed("change-plans", "POST")
 def free(request: Request, plan_id: int) -> HttpResponse:
-    """A line is free of charge, or charged after all."""
+    """Make a line free of charge, or charge it again."""
     quote_items.set_free(actor=request.user, plan_id=plan_id, **clean(FreeForm(request.POST)))
     return redirect("plans:quote", plan_id)
 
 
 @allowed("change-plans", "POST")
 def price(request: Request, plan_id: int) -> HttpResponse:
-    """A part gets its price."""
+    """Set the price of a part."""
     quote_items.set_price(actor=request.user, plan_id=plan_id, **clean(PriceForm(request.POST)))
     return redirect("plans:quote", plan_id)
 
 
 @allowed("change-plans", "POST")
 def choose(request: Request, plan_id: int) -> HttpResponse:
-    """One of the needs that may stand for each other is done."""
+    """Choose one of several alternative needs."""
     slots = request.POST.getlist("slots")
     quote_items.choose_need(
         actor=request.user, plan_id=plan_id, slots=slots, **clean(ChoiceForm(request.POST))
@@ -194,7 +194,7 @@ def choose(request: Request, plan_id: int) -> HttpResponse:
 
 @allowed("change-plans", "POST")
 def agree(request: Request, plan_id: int, line_id: int) -> HttpResponse:
-    """A line found later is agreed."""
+    """Agree a line that was found later."""
     version = clean(VersionForm(request.POST))["version"]
     quote_items.agree_quote_line(actor=request.user, plan_id=plan_id, version=version, line_id=line_id)
     return redirect("plans:quote", plan_id)
@@ -202,7 +202,7 @@ def agree(request: Request, plan_id: int, line_id: int) -> HttpResponse:
 
 @allowed("change-plans", "POST")
 def drop(request: Request, plan_id: int, line_id: int) -> HttpResponse:
-    """A line goes again."""
+    """Remove a line."""
     version = clean(VersionForm(request.POST))["version"]
     quote_items.drop_quote_line(actor=request.user, plan_id=plan_id, version=version, line_id=line_id)
     return redirect("plans:quote", plan_id)

@@ -41,7 +41,7 @@ class BookForm(VersionForm):
 
 
 class LineForm(forms.Form):
-    """A part in or out."""
+    """Add a part that came in or went out."""
 
     title = forms.CharField(max_length=200, strip=True, label="Part")
     value = _money(label="Value")
@@ -113,7 +113,7 @@ def add(request: Request, bike_id: int) -> HttpResponse:
 
 @allowed("change-plans", "POST")
 def remove(request: Request, bike_id: int, line_id: int) -> HttpResponse:
-    """A line goes."""
+    """Remove a line."""
     resale.remove_sale_line(actor=request.user, bike_id=bike_id, line_id=line_id)
     return redirect("bikes:resale", bike_id)
 

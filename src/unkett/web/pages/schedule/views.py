@@ -20,7 +20,7 @@ from unkett.web.pages.schedule.page import DaysPage
 
 
 class HoursForm(forms.Form):
-    """When somebody works."""
+    """Set somebody's working hours."""
 
     days = forms.RegexField(r"^[1-7]{0,7}$", required=False, max_length=7)
     begins = forms.TimeField()
@@ -61,7 +61,7 @@ def work_out(request: Request) -> HttpResponse:
 
 @allowed("plan-days", "POST")
 def stands(request: Request) -> HttpResponse:
-    """How many stands there are."""
+    """Set the number of stands."""
     store.keep_stands(actor=request.user, stands=clean(StandsForm(request.POST))["stands"])
     return redirect("jobs:days")
 
@@ -80,7 +80,7 @@ def hours(request: Request, user_id: int) -> HttpResponse:
 
 @allowed("plan-days", "POST")
 def move(request: Request, job_id: int, session: int) -> HttpResponse:
-    """A session put by hand, or let go of."""
+    """Pin a session by hand, or release it."""
     data = clean(MoveForm(request.POST))
     store.move_session(
         actor=request.user,

@@ -109,7 +109,7 @@ def measure(request: Request, bike_id: int) -> HttpResponse:
 
 @transaction.atomic
 def _keep(actor: User, bike_id: int, value: Any, data: dict[str, Any]) -> None:
-    """A reading on its part, and in the wear log where it is one of wear."""
+    """Keep a reading on its part, and in the wear log where it is one of wear."""
     record_measure(actor=actor, bike_id=bike_id, value=value, **data)
     if isinstance(value, (int, float)):
         keep_what_was_read(
@@ -133,7 +133,7 @@ def reopen(request: Request, bike_id: int) -> HttpResponse:
 
 @allowed("change-bikes", "POST")
 def copy(request: Request, bike_id: int) -> HttpResponse:
-    """A new bike like this one."""
+    """Copy the bike."""
     new = fitting.copy_bike(actor=request.user, bike_id=bike_id, **clean(NameForm(request.POST)))
     return redirect("bikes:stand", new.pk)
 

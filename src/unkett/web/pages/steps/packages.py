@@ -143,7 +143,7 @@ def packages(request: Request) -> HttpResponse:
 
 @allowed("change-steps", "POST")
 def write(request: Request) -> HttpResponse:
-    """A package written, or one more; what cannot be is reported beside its field and nothing is stored."""
+    """Write a package, or add one; what is wrong is reported beside its field and nothing is stored."""
     opened = request.POST.get("code", "")
     known = PackagesPage(actor=request.user, opened=opened).package
     form = PackageForm(request.POST, moves=known.moves if known else ())
@@ -165,7 +165,7 @@ class CodeForm(forms.Form):
 
 @allowed("change-steps", "POST")
 def drop(request: Request) -> HttpResponse:
-    """The package as it ships again, or one of the workshop's own taken away."""
+    """Restore a package as it ships, or remove one of the workshop's own."""
     drop_package(actor=request.user, code=clean(CodeForm(request.POST))["code"])
     return redirect("jobs:packages")
 

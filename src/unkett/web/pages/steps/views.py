@@ -182,7 +182,7 @@ def steps(request: Request) -> HttpResponse:
 
 @allowed("change-steps", "POST")
 def write(request: Request) -> HttpResponse:
-    """A step written over, or one more; what cannot be is reported by its name and nothing is stored."""
+    """Write a step of the workshop's own; what is wrong is reported by its name and nothing is stored."""
     page = StepsPage(actor=request.user, opened=request.POST.get("code", ""))
     form = StepForm(request.POST, titles=page.titles)
     faults: tuple[str, ...] = ()
@@ -215,6 +215,6 @@ class DropForm(forms.Form):
 
 @allowed("change-steps", "POST")
 def drop(request: Request) -> HttpResponse:
-    """The step as it ships again."""
+    """Restore the step as it ships."""
     custom_steps.drop_step(actor=request.user, code=clean(DropForm(request.POST))["code"])
     return redirect("jobs:steps")

@@ -114,7 +114,7 @@ def supply(request: Request) -> HttpResponse:
 
 @allowed("change-suppliers", "POST")
 def keep(request: Request, supplier_id: int | None = None) -> HttpResponse:
-    """A supplier is written down, or called otherwise."""
+    """Add a supplier, or change its name or address."""
     try:
         services.keep_supplier(
             actor=request.user, supplier_id=supplier_id, **clean(SupplierForm(request.POST))
@@ -127,14 +127,14 @@ def keep(request: Request, supplier_id: int | None = None) -> HttpResponse:
 
 @allowed("change-supply", "POST")
 def ask(request: Request, supplier_id: int) -> HttpResponse:
-    """The offers of a supplier are asked for, in the background."""
+    """Ask a supplier for its offers, in the background."""
     services.ask_offers(actor=request.user, supplier_id=supplier_id)
     return back_or(request, "supply:list")
 
 
 @allowed("change-supply", "POST")
 def order_plan(request: Request, plan_id: int) -> HttpResponse:
-    """What a plan buys goes on a supplier's draft order."""
+    """Put what a plan buys on a supplier's draft order."""
     supplier_id = clean(OrderPlanForm(request.POST))["supplier"]
     refs = request.POST.getlist("ref") or None
     made = services.order_for_plan(actor=request.user, plan_id=plan_id, supplier_id=supplier_id, refs=refs)
@@ -194,7 +194,7 @@ def order(request: Request, order_id: int) -> HttpResponse:
 
 @allowed("change-supply", "POST")
 def count(request: Request, order_id: int) -> HttpResponse:
-    """So many of a part."""
+    """Set how many of a part are ordered."""
     data = clean(LineForm(request.POST))
     try:
         services.count_line(
@@ -211,7 +211,7 @@ def count(request: Request, order_id: int) -> HttpResponse:
 
 @allowed("change-supply", "POST")
 def expect(request: Request, order_id: int) -> HttpResponse:
-    """The supplier says when a part comes."""
+    """Keep the day that a part is expected."""
     data = clean(DueForm(request.POST))
     expecting.expect_line(
         actor=request.user, order_id=order_id, version=data["version"], line_id=data["line"], due=data["due"]
@@ -221,21 +221,21 @@ def expect(request: Request, order_id: int) -> HttpResponse:
 
 @allowed("change-supply", "POST")
 def send(request: Request, order_id: int) -> HttpResponse:
-    """The order goes out."""
+    """Send the order."""
     services.send_order(actor=request.user, order_id=order_id, **clean(VersionForm(request.POST)))
     return redirect("supply:order", order_id)
 
 
 @allowed("change-supply", "POST")
 def drop(request: Request, order_id: int) -> HttpResponse:
-    """The order is called off."""
+    """Cancel the order."""
     services.drop_order(actor=request.user, order_id=order_id, **clean(VersionForm(request.POST)))
     return redirect("supply:order", order_id)
 
 
 @allowed("change-supply", "POST")
 def arrived(request: Request, order_id: int) -> HttpResponse:
-    """Parts have arrived."""
+    """Record that parts have arrived."""
     data = clean(LineForm(request.POST))
     try:
         services.arrive(

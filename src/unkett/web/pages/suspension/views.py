@@ -57,7 +57,7 @@ def suspension(request: Request, bike_id: int) -> HttpResponse:
 
 @allowed("see-bikes")
 def preview(request: Request, bike_id: int, slot: str) -> HttpResponse:
-    """The next change by what is typed; nothing is kept."""
+    """Show the next change by what is typed; nothing is kept."""
     page: SuspensionPage = of_bike(request, bike_id, SuspensionPage, "suspension")
     shown = _end(page, slot)
     try:
@@ -71,7 +71,7 @@ def preview(request: Request, bike_id: int, slot: str) -> HttpResponse:
 
 @allowed("change-bikes", "POST")
 def write(request: Request, bike_id: int) -> HttpResponse:
-    """An end written down; what cannot be read answers beside its field."""
+    """Keep what is set at an end; what is wrong is reported beside its field."""
     page: SuspensionPage = of_bike(request, bike_id, SuspensionPage, "suspension")
     data = clean(EndForm(request.POST))
     shown = _end(page, data["slot"])
@@ -88,7 +88,7 @@ def write(request: Request, bike_id: int) -> HttpResponse:
 
 @allowed("change-bikes", "POST")
 def rider(request: Request, bike_id: int) -> HttpResponse:
-    """A set-up for another rider."""
+    """Make a set-up for another rider."""
     page: SuspensionPage = of_bike(request, bike_id, SuspensionPage, "suspension")
     data = clean(RiderForm(request.POST))
     try:

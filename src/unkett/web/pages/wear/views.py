@@ -96,7 +96,7 @@ def book(request: Request, bike_id: int) -> HttpResponse:
 
 @allowed("read-wear", "POST")
 def read(request: Request, bike_id: int) -> HttpResponse:
-    """A reading; one that cannot be read answers beside its field."""
+    """Keep a reading; what is wrong is reported beside its field."""
     form = ReadForm(request.POST)
     page: Any = of_bike(request, bike_id, WearPage, "wear")
     if form.is_valid():
@@ -118,6 +118,6 @@ def read(request: Request, bike_id: int) -> HttpResponse:
 
 @allowed("read-wear", "POST")
 def void(request: Request, reading_id: int) -> HttpResponse:
-    """A reading was wrong."""
+    """Void a reading."""
     one = services.void_reading(actor=request.user, reading_id=reading_id)
     return redirect("bikes:wear", one.bike_id)

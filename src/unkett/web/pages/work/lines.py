@@ -180,21 +180,21 @@ class PointForm(VersionForm):
 
 @allowed("change-bikes", "POST")
 def route(request: Request, bike_id: int, slot: str) -> HttpResponse:
-    """A line takes a route."""
+    """Choose a line's route."""
     services.choose_route(actor=request.user, bike_id=bike_id, slot=slot, **clean(RouteForm(request.POST)))
     return back(request, bike_id)
 
 
 @allowed("change-plans", "POST")
 def plan_route(request: Request, plan_id: int, slot: str) -> HttpResponse:
-    """A planned line takes a route."""
+    """Choose a planned line's route."""
     plan_lines.choose_route(actor=request.user, plan_id=plan_id, slot=slot, **clean(RouteForm(request.POST)))
     return back_or(request, "plans:work", plan_id, "lines")
 
 
 @allowed("change-bikes", "POST")
 def point(request: Request, bike_id: int, slot: str) -> HttpResponse:
-    """A guide is put where it is on this bike."""
+    """Keep where a guide is on this bike."""
     data = clean(PointForm(request.POST))
     at = {name: data[name] for name in ("forward_mm", "up_mm", "right_mm") if data[name] is not None}
     services.move_point(
@@ -327,7 +327,7 @@ def _cut_page(request: Request, page: CutPage) -> HttpResponse:
 
 @allowed("change-bikes", "POST")
 def is_cut(request: Request, bike_id: int) -> HttpResponse:
-    """The list is cut: what was opened leaves the stock, the off-cuts go back to it."""
+    """Record that the list is cut: opened stock is used up, off-cuts go back into it."""
     page = of_bike(request, bike_id, CutPage, "lines")
     opened = [
         stock.Opened(sort=sort.sort, length_mm=cut.stock_mm, left_mm=round(left, 1))

@@ -139,7 +139,7 @@ def yard_page(request: Request) -> HttpResponse:
 
 @allowed("change-bikes", "POST")
 def add(request: Request) -> HttpResponse:
-    """A new bike from a build file."""
+    """Add a bike from a build file."""
     form = BuildFileForm(request.POST, request.FILES)
     if form.is_valid():
         try:
@@ -153,13 +153,13 @@ def add(request: Request) -> HttpResponse:
 
 @allowed("change-plans", "POST")
 def answer_seen(request: Request, link_id: int) -> HttpResponse:
-    """A customer's answer is taken in: to its plan."""
+    """Mark a customer's answer as seen and go to its plan."""
     link = take_in_answer(actor=request.user, link_id=link_id)
     return redirect("plans:quote", link.plan_id)
 
 
 @allowed("change-plans", "POST")
 def customer_told(request: Request, plan_id: int) -> HttpResponse:
-    """The customer knows of the new promise."""
+    """Record that the customer knows of the new promise."""
     tell_customer(actor=request.user, plan_id=plan_id)
     return redirect("bikes:yard")
