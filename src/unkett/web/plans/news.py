@@ -90,7 +90,7 @@ def take_in_answer(*, actor: User, link_id: int) -> CustomerLink:
 
 @transaction.atomic
 def tell_customer(*, actor: User, plan_id: int) -> Plan:
-    """Record that the customer was told that the promise moved. Raises NotThere."""
+    """Record that the customer knows that the promise moved. Raises NotThere."""
     require(actor, "change-plans")
     plan = plans_seen_by(actor).select_for_update(of=("self",)).filter(pk=plan_id).exclude(moved={}).first()
     if plan is None:
