@@ -19,7 +19,15 @@ from unkett.web.bikes.models import Bike, BikePart, Move
 from unkett.web.bikes.queries import current_bike
 from unkett.web.bikes.services import store_build
 from unkett.web.bin.queries import bikes_needing, pieces, pieces_for
-from unkett.web.bin.services import Kept, come_back, count_box, enter_piece, fit_from_bin, leave_bin
+from unkett.web.bin.services import (
+    Kept,
+    come_back,
+    count_box,
+    enter_piece,
+    fit_from_bin,
+    keep_in_bin,
+    leave_bin,
+)
 from unkett.web.catalogue.models import CountMove, StockItem
 from unkett.web.catalogue.stock import add_stock, change_count
 from unkett.web.plans.services import start_plan, take_part
@@ -379,3 +387,22 @@ def test_the_list_is_found_by_words_kind_and_box(client, owner, django_assert_ma
     assert "sheet 1 of 2" in shown
     assert client.get(url, {"kind": "no", "page": "x", "where": "moon"}).status_code == 200
     assert "Wide saddle" not in client.get(url, {"box": "A 3"}).text
+
+
+def test_two_people_at_one_piece_lose_nothing(client, owner, lying) -> None:
+    """The second one to save is shown what the first one kept; nothing of either is lost unseen."""
+    client.force_login(owner)
+    form = next(
+        one
+        for one in forms_of(client.get(reverse("bench:piece", args=[lying.pk])).text)
+        if "box" in one.fields
+    )
+    seen = {**form.fields, "box": "B 2"}
+    keep_in_bin(actor=owner, part_id=lying.pk, version=lying.version, box="C 3", value=None, mass_g=None)
+    answer = client.post(reverse("bench:part-keep", args=[lying.pk]), seen)
+    assert answer.status_code == 409
+    lying.refresh_from_db()
+    assert lying.box == "C 3"
+    assert client.post(reverse("bench:part-keep", args=[lying.pk]), {**seen, "version": 2}).status_code == 302
+    lying.refresh_from_db()
+    assert (lying.box, lying.version) == ("B 2", 3)

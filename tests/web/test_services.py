@@ -230,7 +230,9 @@ GIVEN: dict[str, dict[str, Any]] = {
     "causes.services.measured": {"bike_id": "their_bike", "key": "gauge_chain", "value": 0.5},
     "bin.services.leave_bin": {"part_id": "their_bench_part", "to": "scrapped", "why": "mine"},
     "bin.services.come_back": {"part_id": "their_bench_part"},
-    "bin.services.keep_in_bin": {"part_id": "their_bench_part", "box": "mine", "value": None, "mass_g": None},
+    "bin.services.keep_in_bin": {
+        "part_id": "their_bench_part", "box": "mine", "value": None, "mass_g": None,
+    },
     "bin.services.enter_piece, like": {
         "kind": "cassette", "name": "mine", "values": {}, "kept": Kept(), "like": "their_catalogue_part",
     },

@@ -231,3 +231,45 @@ def test_nothing_private_is_kept_by_a_browser(client, owner, bike, kept) -> None
 def test_a_name_too_long_is_reported_not_cut(owner, bike, start) -> None:
     with pytest.raises(InputError, match="at most 120"):
         start(actor=owner, bike_id=bike.pk, name="x" * 121)
+
+
+def packed(content: bytes) -> bytes:
+    """An ODS with this as its content."""
+    out = io.BytesIO()
+    with (
+        zipfile.ZipFile(io.BytesIO(to_ods("x", [["x"]]))) as whole,
+        zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as book,
+    ):
+        for name in ("mimetype", "META-INF/manifest.xml"):
+            book.writestr(name, whole.read(name))
+        book.writestr("content.xml", content)
+    return out.getvalue()
+
+
+def repeating(rows: int, columns: int) -> bytes:
+    """One cell that says it stands a great many times."""
+    spaces = " ".join(
+        f'xmlns:{name}="urn:oasis:names:tc:opendocument:xmlns:{name}:1.0"'
+        for name in ("office", "table", "text")
+    )
+    return (
+        f'<?xml version="1.0"?><office:document-content {spaces}><office:body><office:spreadsheet>'
+        f'<table:table table:name="x"><table:table-row table:number-rows-repeated="{rows}">'
+        f'<table:table-cell office:value-type="string" table:number-columns-repeated="{columns}">'
+        "<text:p>x</text:p></table:table-cell></table:table-row></table:table></office:spreadsheet></office:body>"
+        "</office:document-content>"
+    ).encode()
+
+
+@pytest.mark.parametrize(
+    "content",
+    [packed(b" " * 100_000_000), packed(repeating(1_000_000, 1_000)), packed(repeating(30_000, 16_000))],
+    ids=["unpacks", "repeats", "wide"],
+)
+def test_a_small_file_that_unpacks_to_much_is_refused_and_harms_nobody(content) -> None:
+    assert len(content) < 500_000
+    with pytest.raises(
+        InputError, match=r"^file: (a spreadsheet that unpacks to more|no spreadsheet that can be read)"
+    ):
+        rows_of("t.ods", content)
+    assert rows_of("t.ods", packed(repeating(3, 2))) == [["x", "x"]] * 3

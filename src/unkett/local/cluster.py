@@ -183,7 +183,10 @@ def connect(*, admin: bool = False, dbname: str = "postgres") -> psycopg.Connect
 
 
 def ensure_database(*, may_create: bool = False) -> None:
-    """Ensure that the application's account owns its database only; tests may create their own."""
+    """Ensure that the application's account owns its database only; tests may create their own.
+
+    While tests run beside it no other command takes that right from them.
+    """
     database = load_config()["database"]
     name, user = database["name"], database["user"]
     if "admin" not in database:
@@ -193,7 +196,8 @@ def ensure_database(*, may_create: bool = False) -> None:
         role = sql.Identifier(user)
         if connection.execute("select 1 from pg_roles where rolname = %s", (user,)).fetchone() is None:
             connection.execute(sql.SQL("create role {} login").format(role))
-        rights = sql.SQL("createdb" if may_create else "nocreatedb")
+        tests_run = connection.execute("select 1 from pg_database where datname like 'test\\_%'").fetchone()
+        rights = sql.SQL("createdb" if may_create or tests_run else "nocreatedb")
         connection.execute(
             sql.SQL("alter role {} nosuperuser nocreaterole {} password {}").format(
                 role, rights, sql.Literal(database["password"])

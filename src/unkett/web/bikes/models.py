@@ -170,7 +170,8 @@ class BikePart(models.Model):
         db_persist=True,
     )  # alike for parts whose figures are alike to the last one
     never_back = models.BooleanField(default=False)  # cracked carbon: scrapped for good
-    # in the bin: where it lies, what it is worth, what it weighs, what it is kept with
+    # in the bin: where it lies, what it is worth, what it weighs, what it is kept with; counted up when these change
+    version = models.PositiveIntegerField(default=1)
     box = models.CharField(max_length=40, blank=True)
     value = models.DecimalField(max_digits=9, decimal_places=2, null=True, blank=True)
     mass_g = models.PositiveIntegerField(null=True, blank=True)

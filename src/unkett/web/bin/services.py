@@ -22,7 +22,7 @@ from unkett.web.catalogue.models import StockItem
 from unkett.web.catalogue.queries import parts_seen_by as catalogue_seen_by
 from unkett.web.catalogue.stock import COUNT_MOST, move_stock, stock_seen_by
 from unkett.web.plans.queries import wanted_parts
-from unkett.web.workshop.errors import NotThere, Refused
+from unkett.web.workshop.errors import Conflict, NotThere, Refused
 from unkett.web.workshop.models import User
 from unkett.web.workshop.permissions import require
 from unkett.web.workshop.services import log
@@ -158,16 +158,25 @@ def come_back(*, actor: User, part_id: int, why: str = "", box: str = "") -> Bik
 
 @transaction.atomic
 def keep_in_bin(
-    *, actor: User, part_id: int, box: str, value: Decimal | None, mass_g: int | None, kept_with: str = ""
+    *,
+    actor: User,
+    part_id: int,
+    version: int,
+    box: str,
+    value: Decimal | None,
+    mass_g: int | None,
+    kept_with: str = "",
 ) -> BikePart:
     """Keep a piece's box, value, mass and the label of the part it is kept with.
 
-    Raises NotThere; InputError naming the field.
+    Raises NotThere, Conflict; InputError naming the field.
     """
     require(actor, "change-bikes")
     part = _held(actor, part_id)
     if part.where != Where.BENCH:
         raise NotThere
+    if part.version != version:
+        raise Conflict("Somebody changed this piece since you opened it. Nothing of yours was stored.", part)
     pair = part_labelled(actor, kept_with) if kept_with.strip() else None
     faults = Kept(box=box, value=value, mass_g=mass_g).faults()
     if kept_with.strip() and (pair is None or pair.pk == part.pk):
@@ -176,7 +185,8 @@ def keep_in_bin(
         raise InputError(faults)
     before = {"box": part.box, "value": part.value and str(part.value)}
     part.box, part.value, part.mass_g, part.kept_with = box.strip(), value, mass_g, pair
-    part.save(update_fields=["box", "value", "mass_g", "kept_with"])
+    part.version += 1
+    part.save(update_fields=["box", "value", "mass_g", "kept_with", "version"])
     log(actor, "keep in bin", part, before=before, after={"box": part.box, "value": value and str(value)})
     return part
 

@@ -10,11 +10,12 @@ from django.urls import reverse
 from django.utils.http import url_has_allowed_host_and_scheme
 
 from unkett.core.errors import CoreError
-from unkett.web.bikes.models import Bike
+from unkett.web.bikes.models import Bike, BikePart
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.pages import errors
 from unkett.web.pages.common.request import Request
 from unkett.web.plans.models import Plan
+from unkett.web.supply.models import Order
 from unkett.web.workshop.errors import Conflict, NotAllowed, NotThere, Refused
 from unkett.web.workshop.models import Customer
 
@@ -33,6 +34,8 @@ SHOWN_AT = {
     CataloguePart: "catalogue:part",
     Plan: "plans:show",
     Customer: "customers:customer",
+    Order: "supply:order",
+    BikePart: "bench:piece",
 }
 
 

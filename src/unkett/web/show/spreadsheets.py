@@ -3,20 +3,26 @@
 from __future__ import annotations
 
 import csv
-import datetime
 import io
+import json
+import os
 import re
+import subprocess
+import sys
 import zipfile
 from collections.abc import Iterable, Sequence
 from typing import Any
 from xml.sax.saxutils import escape, quoteattr
 
-from python_calamine import CalamineError, CalamineWorkbook
-
 from unkett.core.errors import bad
+from unkett.web.show import sheet_reader
 
 LINES_MOST = 2000
 CELL_MOST = 2000
+READ_SECONDS = 30
+TOO_LARGE_SAYS = (
+    f"a spreadsheet that unpacks to more than is read; save the {LINES_MOST} lines that are wanted as CSV"
+)
 Rows = list[list[str]]
 FORMULA = ("=", "+", "-", "@", "\t", "\r")  # what a spreadsheet would take for a formula
 NUMBER = re.compile(r"[+-]?\d+(?:[.,]\d+)?")
@@ -50,22 +56,24 @@ def _csv_rows(content: bytes) -> Rows:
 
 
 def _sheet_rows(content: bytes) -> Rows:
+    """Return the cells that a process of its own reads; one that it cannot read within its limits is too large."""
     try:
-        with CalamineWorkbook.from_filelike(io.BytesIO(content)) as book:
-            cells = book.get_sheet_by_index(0).to_python()
-    except (CalamineError, zipfile.BadZipFile, OSError, ValueError, IndexError) as error:
-        raise bad("file", "no spreadsheet that can be read") from error
-    return [[_text(cell) for cell in row] for row in cells]
-
-
-def _text(cell: Any) -> str:
-    if isinstance(cell, bool):
-        return "yes" if cell else "no"
-    if isinstance(cell, float):
-        return f"{cell:.10g}"
-    if isinstance(cell, datetime.datetime):
-        return cell.date().isoformat()
-    return str(cell)
+        done = subprocess.run(  # noqa: S603 - our own module
+            [sys.executable, "-m", sheet_reader.__name__],
+            input=content,
+            capture_output=True,
+            check=False,
+            timeout=READ_SECONDS,
+            env={"PYTHONPATH": os.pathsep.join(sys.path)},
+        )
+    except subprocess.TimeoutExpired as error:
+        raise bad("file", TOO_LARGE_SAYS) from error
+    if done.returncode == sheet_reader.UNREADABLE:
+        raise bad("file", "no spreadsheet that can be read")
+    if done.returncode:
+        raise bad("file", TOO_LARGE_SAYS)
+    rows: Rows = json.loads(done.stdout)
+    return rows
 
 
 def _unquoted(cell: str) -> str:

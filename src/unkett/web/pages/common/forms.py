@@ -33,7 +33,7 @@ class Money(forms.DecimalField):
 class VersionForm(forms.Form):
     """Which version of the thing the hand saw."""
 
-    version = forms.IntegerField(min_value=0)
+    version = forms.IntegerField(min_value=0, widget=forms.HiddenInput)
 
 
 class ReallyForm(VersionForm):

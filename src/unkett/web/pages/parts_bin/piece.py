@@ -30,7 +30,7 @@ from unkett.web.bin.services import (
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.queries import parts_seen_by as catalogue_seen_by
 from unkett.web.pages.common.answers import answer
-from unkett.web.pages.common.forms import Money, clean, whole_number, wrong_in
+from unkett.web.pages.common.forms import Money, VersionForm, clean, whole_number, wrong_in
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.plans.models import Plan
@@ -50,7 +50,7 @@ WORDS = {
 }
 
 
-class KeepForm(forms.Form):
+class KeepForm(VersionForm):
     """Where a piece lies, what it is worth and weighs, what it is kept with."""
 
     box = forms.CharField(required=False, max_length=40, strip=True, label="Box")
