@@ -1,0 +1,140 @@
+"""What a calculation shows of its way is what it answers; what a No-go names as its way out is one."""
+
+import math
+
+import pytest
+
+from tests.cases import Case, each
+from tests.cases.all import CASES
+from tests.core.calc_examples import GOOD
+from unkett.core.build import Build, part_attrs_for
+from unkett.core.calc.registry import CALCULATIONS
+from unkett.core.calc.wear import _fieller
+from unkett.core.check.engine import check
+from unkett.core.errors import InputError
+from unkett.core.formats.reader import stored_part
+from unkett.core.rules.finding import Finding, Verdict
+from unkett.core.vocabulary import describe
+
+PLAIN = ("==", ">=", "<=", "in", "has", "max<=", "max>=", "min>=", "min<=")
+
+
+def test_what_a_trace_shows_is_the_answer() -> None:
+    """A line of a trace that bears the name of a figure shows that figure."""
+    seen = 0
+
+    def examine(row) -> None:
+        nonlocal seen
+        name, inputs = row
+        result = CALCULATIONS[name].run(inputs)
+        for line in result.trace:
+            answer = getattr(result, line.name, None)
+            if isinstance(answer, (int, float)) and not isinstance(answer, bool) and line.value is not None:
+                seen += 1
+                assert line.value == pytest.approx(answer, rel=1e-9, abs=1e-9), line.name
+
+    each(GOOD.items(), examine)
+    assert seen >= len(GOOD)
+
+
+def _changed(build: Build, way) -> Build | None:
+    """The bike with what a way out asks for; None where it asks for a part, or in a way not tried here."""
+    slot, attr, op, value = way["slot"], way["attr"], way["op"], way["value"]
+    part = build.filled().get(slot)
+    if part is None or op not in PLAIN or slot not in build.parts:
+        return None
+    attrs = dict(part.attrs)
+    has = attrs.get(attr)
+    if op in ("==", ">=", "<="):
+        attrs[attr] = value
+    elif op == "in":
+        attrs[attr] = next(iter(value))
+    elif op == "has":
+        attrs[attr] = [*(has if isinstance(has, (list, tuple)) else [has] if has is not None else []), value]
+    else:
+        cap = min if op.endswith("<=") else max
+        attrs[attr] = sorted(cap(one, value) for one in has)
+    try:
+        attrs[attr] = describe(slot, attr).type.check(attrs[attr], attr)
+        made = stored_part(part.kind, part.name, attrs, part.also)
+        assert part_attrs_for(slot, made)[attr] == attrs[attr]
+    except (InputError, AssertionError, KeyError):
+        return None
+    return build.with_part(slot, made)
+
+
+# a way out that asks for another part, of which more than this one figure is another
+MORE = {
+    ("click-count", "differ"): "its teeth are other ones too",
+    ("click-count", "differ_usable"): "its teeth are other ones too",
+    ("click-count", "electronic_differ"): "its teeth are other ones too",
+    ("ring-mount", "other_mount"): "the other rings stay on the old circle",
+    ("bb-width", "squeezed"): "no spacer is left to take out: the cups are others",
+    ("rim-brake-room", "tyre"): "the measured height is another tyre's",
+    ("rotor-thickness", "caliper"): "the measured thickness is another rotor's",
+    ("tyre-clearance", "no_room"): "the measured width is another tyre's",
+    ("caliper-mount", "lowers"): "the plate's rotor is another one",
+    ("caliper-mount", "no_way"): "the plate and the rotor are other ones",
+    ("dropper-control", "battery"): "a rigid post has no travel",
+    ("spoke-length", "off"): "the other side's spokes are off too",
+    ("belt-drive", "derailleur"): "no derailleur at all",
+    ("linkage-bearing", "other"): "another linkage lists its pivots anew",
+    ("linkage-bearing", "sort"): "another linkage lists its pivots anew",
+}
+
+
+def test_a_way_out_leads_out_of_the_no_go_that_names_it() -> None:
+    """Whoever does what it says, to the very figure, is not told the same again."""
+    tried, more = set(), set()
+
+    def examine(case: Case) -> None:
+        for finding in _no_gos(case):
+            for way in finding.ways_out:
+                other = _changed(case.build, way)
+                if other is None:
+                    continue
+                tried.add(case.rule)
+                again = [one for one in _no_gos(case, other) if one.joint == finding.joint]
+                if any(one.key == finding.key for one in again):
+                    more.add((case.rule, finding.key))
+                    assert (case.rule, finding.key) in MORE, way
+
+    each([case for case in CASES if case.verdict == "no_go"], examine)
+    assert len(tried) > 60
+    assert more == set(MORE)
+
+
+def _no_gos(case: Case, build: Build | None = None) -> list[Finding]:
+    found = check(case.build if build is None else build).findings
+    return [one for one in found if one.rule == case.rule and one.verdict is Verdict.NO_GO]
+
+
+# slope², less noise / spread, is 0 with slope 2, spread 1 and noise 4; half of b is slope × lack, c lack² − noise / n
+FIELLER = [
+    ({"slope": 2, "lack": -3, "noise": 4, "count": 4, "spread": 1, "at": 1.5}, (8 / 12, None)),
+    ({"slope": 2, "lack": 3, "noise": 4, "count": 4, "spread": 1, "at": -1.5}, (None, -8 / 12)),
+    ({"slope": 1, "lack": 0.1, "noise": 4, "count": 4, "spread": 1, "at": -0.1}, (None, None)),
+    # a = 1 − 0.25, half b = −3, c = 9 − 0.25: roots (3 ± √(9 − 0.75 × 8.75)) / 0.75
+    (
+        {"slope": 1, "lack": -3, "noise": 1, "count": 4, "spread": 4, "at": 3},
+        ((3 - math.sqrt(2.4375)) / 0.75, (3 + math.sqrt(2.4375)) / 0.75),
+    ),
+    # a = 1 − 4 = −3, half b = −3, c = 9 − 1 = 8: roots (3 ± √33) / −3; the branch that holds 3 begins at the larger
+    (
+        {"slope": 1, "lack": -3, "noise": 4, "count": 4, "spread": 1, "at": 3},
+        ((3 - math.sqrt(33)) / -3, None),
+    ),
+    (
+        {"slope": 1, "lack": 3, "noise": 4, "count": 4, "spread": 1, "at": -3},
+        (None, (math.sqrt(33) - 3) / -3),
+    ),
+]
+
+
+def test_bounds_of_a_forecast_by_hand() -> None:
+    def examine(row) -> None:
+        given, (low, high) = row
+        found = _fieller(**given)
+        assert found == tuple(None if one is None else pytest.approx(one) for one in (low, high))
+
+    each(FIELLER, examine)
