@@ -95,6 +95,7 @@ SPINDLE = [
         "length_close",
         crank={"spindle": "square_jis", "spindle_length_mm": 113},
         bottom_bracket={"spindle": "square_jis", "spindle_length_mm": 110},
+        figures={"way": "short", "off_mm": 3},
     ),
     spindle(
         "no_go",
@@ -122,7 +123,7 @@ SPINDLE = [
         "length_close",
         crank={"spindle": "square_jis", "spindle_length_mm": 113},
         bottom_bracket={"spindle": "square_jis", "spindle_length_mm": 116},
-        figures={"moves_mm": 1.5},
+        figures={"moves_mm": 1.5, "way": "long"},
     ),
     spindle(
         "goes_if",

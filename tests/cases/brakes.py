@@ -61,6 +61,8 @@ CALIPER_MOUNT = [
         "goes", "same", fork={"native_rotor_mm": 200}, front_rotor={"diameter_mm": 203}
     ),  # washers: the position says so
     mount("no_go", "smaller", fork={"native_rotor_mm": 180}),
+    # a millimetre of radius is the pads' edge, more is not
+    mount("no_go", "smaller", fork={"native_rotor_mm": 182.5}, front_rotor={"diameter_mm": 180}),
     mount("unmeasured", "missing", fork={"native_rotor_mm": None}),
     mount("unmeasured", "missing", front_rotor={"diameter_mm": None}),
     mount(

@@ -501,6 +501,8 @@ GEAR_HUB = [
     gear_hub("no_go", "positions", rear_shifter={"speeds": 7}),
     gear_hub("no_go", "other_code", rear_shifter={"protocol": "other"}),
     gear_hub("goes", "fits", cassette={"teeth": [16]}),
+    gear_hub("goes", "fits", cassette={"teeth": [20]}, rear_hub={"cog_max_teeth": 20}),
+    gear_hub("no_go", "cog", cassette={"teeth": [20]}, rear_hub={"cog_max_teeth": 19}),
     gear_hub("no_go", "cog", cassette={"teeth": [15]}),
     gear_hub("no_go", "cog", cassette={"teeth": [24]}, rear_hub={"cog_min_teeth": None}),
     gear_hub("goes", "fits", crank={"chainline_mm": 49}),

@@ -85,6 +85,7 @@ strong = table("hub-torque", rear_hub={"internal_gears": 8, "torque_max_nm": 65}
 TORQUE = [
     strong("goes", "stands"),
     strong("no_go", "over", motor={"torque_nm": 66}),
+    strong(None, None, rear_hub={"internal_gears": 1}),
     strong("unmeasured", "missing", rear_hub={"torque_max_nm": None}, asks=("rear_hub.torque_max_nm",)),
     strong(None, None, motor={"type": "hub_front"}),
 ]
@@ -127,6 +128,8 @@ POWER = [
     power("no_go", "other_protocol", rear_derailleur={"protocol": "petrel"}),
     power("no_go", "other_plug", rear_shift_line={"plug_code": "g1"}),
     power("no_go", "dropper", battery={"place": "seat_tube"}, seatpost={"dropper_travel_mm": 125}),
+    power("goes", "placed", seatpost={"dropper_travel_mm": 125}),
+    power("goes", "placed", battery={"place": "seat_tube"}, seatpost={"dropper_travel_mm": 0}),
     power("no_go", "short", rear_shift_line={"length_mm": 799}, figures={"short_mm": 1}),
     power("goes", "placed", rear_shift_line={"length_mm": 950}),
     power("goes_if", "coil", rear_shift_line={"length_mm": 951}, figures={"spare_mm": 151}),

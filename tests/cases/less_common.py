@@ -67,6 +67,14 @@ timing = table("timing", timing_rings={"teeth": [36, 36]}, timing_chain={"links"
 TIMING = [
     timing("goes", "tight", figures={"links": 149.39, "moves_mm": 3.9}),  # 2 × 720 / 12.7 + 36
     timing("no_go", "off", timing_chain={"links": 160}, frame={"timing_centre_mm": 737}),
+    # 2 × 734 / 12.7 + 36 = 151.59: 152 links are nearest
+    timing(
+        "no_go",
+        "off",
+        timing_chain={"links": 160},
+        frame={"timing_centre_mm": 734},
+        figures={"links": 151.59},
+    ),
     timing("no_go", "odd", timing_chain={"links": 149}),
     timing("no_go", "unequal", timing_rings={"teeth": [36, 34]}),
     timing("unmeasured", "missing", frame={"eccentric_mm": None}, asks=("frame.eccentric_mm",)),

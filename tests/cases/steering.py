@@ -144,6 +144,8 @@ STEM = [
     stem("goes", "clamps"),
     stem("goes_if", "sleeve", fork={"steerer_upper_mm": 25.4}),
     stem("no_go", "other_size", stem={"steerer_mm": 25.4}),
+    # 22.2 is the quill of a 25.4 steerer, not of this one
+    stem("no_go", "other_size", stem={"mount": None, "steerer_mm": 22.2}, fork={"steerer_threaded": None}),
     stem("no_go", "on_thread", fork={"steerer_threaded": True}),
     stem("goes", "quill", stem=QUILL, fork={"steerer_upper_mm": 25.4, "steerer_threaded": True}),
     stem("no_go", "other_size", stem=QUILL, fork={"steerer_threaded": True}),
@@ -182,8 +184,8 @@ LENGTH = [
     length("goes", "right", fork={"steerer_length_mm": 230}),  # 5 mm under the cap
     length("goes", "right", fork={"steerer_length_mm": 233}),  # 2 mm
     length("no_go", "short", fork={"steerer_length_mm": 217}),
-    length("no_go", "short", fork={"steerer_length_mm": 229}),
-    length("goes_if", "long", fork={"steerer_length_mm": 234}),
+    length("no_go", "short", fork={"steerer_length_mm": 229}, figures={"short_mm": 3, "over_mm": 0}),
+    length("goes_if", "long", fork={"steerer_length_mm": 234}, figures={"short_mm": 0, "over_mm": 2}),
     # 10 + 140 + 20 + 40 − 3 = 207 is sure without any spacer: 205 is 2 short and still caps, 204.9 does not
     length(
         "no_go",
@@ -484,6 +486,7 @@ worked = table(
 )
 WORKED = [
     worked("goes", "works"),
+    worked("goes", "works", seatpost={"dropper_travel_mm": None}),
     worked("no_go", "other_works", dropper_lever={"actuation": "hydraulic"}),
     worked("no_go", "other_works", seatpost={"actuation": "electronic"}),
     worked("no_go", "battery", frame={"battery_in_seat_tube": True}),

@@ -185,6 +185,8 @@ COIL = [
     coil("goes", "allowed", frame={"shock_shaft_end": "yoke"}),
     coil("no_go", "not_listed", frame={"shock_springs": ["air"]}, shock={"spring": None}, shock_spring={}),
     coil(None, None, shock={"spring": "air"}),
+    coil(None, None, shock={"spring": None}),
+    coil(None, None, shock={"spring": "air"}, shock_spring={"rate_n_mm": 80}),
 ]
 
 # travel 170 over 65 of stroke is 2.6154. Shares 0.6 and 0.7 of 95 kg × 9.80665 are 558.98 and 652.14 N: with 450 lbf/in

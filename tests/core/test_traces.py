@@ -8,6 +8,9 @@ from tests.cases import Case, each
 from tests.cases.all import CASES
 from tests.core.calc_examples import GOOD
 from unkett.core.build import Build, part_attrs_for
+from unkett.core.calc.chain import simple_formula_links
+from unkett.core.calc.climbing import steady_speed
+from unkett.core.calc.gears import overlapping
 from unkett.core.calc.registry import CALCULATIONS
 from unkett.core.calc.wear import _fieller
 from unkett.core.check.engine import check
@@ -138,3 +141,48 @@ def test_bounds_of_a_forecast_by_hand() -> None:
         assert found == tuple(None if one is None else pytest.approx(one) for one in (low, high))
 
     each(FIELLER, examine)
+
+
+def run(name: str, **given):
+    return CALCULATIONS[name].run({**GOOD[name], **given})
+
+
+def test_edges_of_calculations_by_hand() -> None:
+    """What is allowed to the very figure, and what a reading may be off beyond what was read."""
+    assert run("torque_target", low_nm=5, high_nm=5).target_nm == 5
+    assert run("sag", full_mm=50, sag_mm=50).sag_pct == 100
+    assert (
+        run("next_pressure", pressure_bar=10, full_mm=50, sag_mm=1, target_pct=20, reading_mm=2).low_bar == 0
+    )
+    scale = {"mass_from_kg": 70, "mass_to_kg": 90, "pressure_bar": 12, "rate_n_mm": None}
+    reached = run("setup_scale", **scale).pressure_bar
+    assert run("setup_scale", **scale, max_bar=reached).over_max is False
+    assert run("setup_scale", **scale, max_bar=reached - 0.01).over_max is True
+    little = {
+        "mass_from_kg": 250,
+        "mass_to_kg": 10,
+        "bike_sprung_kg": 0,
+        "pressure_bar": 0.5,
+        "rate_n_mm": None,
+    }
+    assert run("setup_scale", **little).pressure_bar == 0
+    assert overlapping((100.0, 103.0, 106.2)) == (True, True, False)  # 3 % and 3.1 %
+    assert steady_speed(drag=0.2, resist=-50, power=0) == pytest.approx(math.sqrt(250))
+    # 2 × 432 / 25.4 + 40 / 4 + 42 / 4 + 1 = 55.5, so 56 inches
+    assert simple_formula_links(chainstay_mm=432, ring=40, sprocket=42) == 112
+    lone = run("chainline", front_mm=[45, 52], chainrings=[34, 50], sprockets=[16])
+    assert len(lone.angles) == 2
+
+
+@pytest.mark.parametrize("beside", [{"links": 24}, {"measured_mm": 305.0}])
+def test_a_chain_is_gauged_or_measured_not_both(beside) -> None:
+    with pytest.raises(InputError, match="one of the two ways"):
+        CALCULATIONS["chain_wear"].run({"gauge_pct": 0.5, **beside})
+
+
+@pytest.mark.parametrize(("first", "last"), [(30, 200), (200, 30)])
+def test_a_bend_too_wide_for_its_run_is_named(first, last) -> None:
+    """A radius of 40 takes 40 mm of both runs; the only bend there is, is the second point."""
+    given = {"points_mm": [[0, 0, 0], [first, 0, 0], [first, last, 0]], "radius_mm": 40}
+    with pytest.raises(InputError, match=r"points_mm\[1\]"):
+        CALCULATIONS["line_path"].run(given)

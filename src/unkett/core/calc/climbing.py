@@ -23,8 +23,7 @@ class Climb(Result):
 
 def steady_speed(*, drag: float, resist: float, power: float) -> float:
     """Largest v ≥ 0 with drag·v³ + resist·v = power, in m/s; drag above 0, power at least 0."""
-    low = math.sqrt(max(0.0, -resist / (3 * drag)))  # beyond the turning point the curve only rises
-    high = max(1.0, 2 * low)
+    low, high = 0.0, 1.0  # downhill the curve falls below 0 first and crosses the power once
     while drag * high**3 + resist * high < power:
         high *= 2
     for _ in range(200):
