@@ -44,12 +44,12 @@ def test_two_sets_of_wheels_are_swapped(island: Page) -> None:
     winter = page.get_by_role("region", name="Winter wheels")
     expect(summer).to_contain_text("on the bike")
     expect(page.get_by_role("row").filter(has_text="Front tyre")).to_contain_text("37")
-    winter.get_by_role("button", name="Put on Winter wheels").click()
+    winter.get_by_role("button", name="Put it on: Winter wheels").click()
     expect(winter).to_contain_text("on the bike")
-    expect(winter.get_by_role("button", name="Put on Winter wheels")).to_have_count(0)
+    expect(winter.get_by_role("button", name="Put it on: Winter wheels")).to_have_count(0)
     bike = Bike.objects.get(name="Coast audax")
     assert bike.fitted.get(slot="front_tyre").name == "Sound 37-622"
-    summer.get_by_role("button", name="Put on Audax wheels").click()
+    summer.get_by_role("button", name="Put it on: Audax wheels").click()
     expect(summer).to_contain_text("on the bike")
     assert bike.fitted.get(slot="front_tyre").name == "32-622 tyre"
 
