@@ -41,7 +41,12 @@ FREEHUB_SEAT = [
         rear_hub={"freehub_spacer_mm": 1.0},
     ),
     # too long by 1.85, unless dished
-    seat("no_go", "body_too_short", cassette={"mount": "spline9_road11", "speeds": 11, "dished_mm": 0}),
+    seat(
+        "no_go",
+        "body_too_short",
+        cassette={"mount": "spline9_road11", "speeds": 11, "dished_mm": 0},
+        ways=("cassette.mount", "rear_hub.freehub", "cassette.teeth"),
+    ),
     seat("unmeasured", "missing", cassette={"mount": "spline9_road11", "speeds": 11}),
     # an overhang of 2.5 makes up 1.85 on 34 teeth, not on 32; one of 1.5 does not
     seat("goes", "seated", cassette={**ROAD_11, "teeth": TO_34, "dished_mm": 2.5}),
@@ -270,7 +275,9 @@ INDEX_ALIGNMENT = [
     # 3.0 × 1.7 = 5.1: 0.75 × 4 = 3.0
     index("no_go", "skips", rear_shifter={"pull_per_click_mm": 3.0}),
     # eight clicks on nine: 2.8 × 1.7 = 4.76; 0.41 × 7 / 2 = 1.435
-    index("no_go", "skips", rear_shifter={"speeds": 8, "pull_per_click_mm": 2.8}),
+    index(
+        "no_go", "skips", rear_shifter={"speeds": 8, "pull_per_click_mm": 2.8}, figures={"worst_mm": 1.435}
+    ),
     index("no_go", "two_systems", cassette={"speeds": 12, "teeth": None}, rear_shifter={"speeds": 5}),
     # eleven, 2.7 × 1.4 = 3.78: road pitch by its mount; on a 34.9 body either pitch, so it hangs on it
     index(

@@ -9,13 +9,14 @@ from tests.cases.all import CASES
 from tests.core.calc_examples import GOOD
 from unkett.core.build import Build, part_attrs_for
 from unkett.core.calc.chain import simple_formula_links
+from unkett.core.calc.chainline import first_sprocket
 from unkett.core.calc.climbing import steady_speed
 from unkett.core.calc.gears import overlapping
 from unkett.core.calc.registry import CALCULATIONS
 from unkett.core.calc.wear import _fieller
 from unkett.core.check.engine import check
 from unkett.core.errors import InputError
-from unkett.core.formats.reader import stored_part
+from unkett.core.formats.reader import build_from, stored_part
 from unkett.core.rules.finding import Finding, Verdict
 from unkett.core.vocabulary import describe
 
@@ -186,3 +187,52 @@ def test_a_bend_too_wide_for_its_run_is_named(first, last) -> None:
     given = {"points_mm": [[0, 0, 0], [first, 0, 0], [first, last, 0]], "radius_mm": 40}
     with pytest.raises(InputError, match=r"points_mm\[1\]"):
         CALCULATIONS["line_path"].run(given)
+
+
+def test_more_edges_by_hand() -> None:
+    assert first_sprocket(axle_kind="thru", spacing_mm=142) > first_sprocket(axle_kind="thru", spacing_mm=141)
+    assert first_sprocket(axle_kind="solid", spacing_mm=142) == first_sprocket(
+        axle_kind="thru", spacing_mm=135
+    )
+    # 0.31 / 0.2 = 1.55 shims: two; 0.29 / 0.2 = 1.45: one; a tie to fewer
+    for behind, count in ((9.69, 2), (9.71, 1), (9.7, 1)):
+        assert run("rotor_shims", planes_mm={"x": 10.0, "y": behind}).shims == {"x": 0, "y": count}
+    assert run("rotor_shims", planes_mm={"x": 10.0, "y": 9.3}, shim_mm=0.1).caution  # 0.7 mm
+    assert not run("rotor_shims", planes_mm={"x": 10.0, "y": 9.4}, shim_mm=0.1).caution
+    posts = [
+        {"travel_mm": 125, "stack_mm": 180, "body_mm": 250},
+        {"travel_mm": 125, "stack_mm": 185, "body_mm": 250},
+    ]
+    assert run("dropper_fit", travels=posts).best.stack_mm == 180  # of two alike the first
+
+
+# rule, message, the parts that say so, and what another part would have to be: an operator and a figure
+WAYS = [
+    ("rotor-thickness", "caliper", {"front_rotor": {"thickness_mm": 2.3}}, ("<=", 2.0)),
+    ("rotor-thickness", "caliper", {"front_rotor": {"thickness_mm": 1.5}}, (">=", 1.75)),
+    (
+        "front-derailleur",
+        "no_cup",
+        {"front_derailleur": {"mount": "bb_plate"}, "frame": {"bb_shell": "bb86", "fd_mount": "band_34_9"}},
+        ("==", "band_34_9"),
+    ),
+    (
+        "front-derailleur",
+        "no_cup",
+        {"front_derailleur": {"mount": "bb_plate"}, "frame": {"bb_shell": "bb86"}},
+        ("==", "braze_on"),
+    ),
+]
+
+
+def test_what_another_part_would_have_to_be() -> None:
+    """The figure and on which side of it, by hand."""
+
+    def examine(row) -> None:
+        rule, key, parts, (op, value) = row
+        parts = {"front_caliper": {"rotor_thickness_mm": [1.75, 2.0]}, **parts}
+        build = build_from({"parts": {slot: {"attrs": attrs} for slot, attrs in parts.items()}})
+        found = [one for one in check(build).findings if (one.rule, one.key) == (rule, key)]
+        assert [(way["op"], way["value"]) for one in found for way in one.ways_out] == [(op, value)]
+
+    each(WAYS, examine)

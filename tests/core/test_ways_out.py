@@ -10,7 +10,8 @@ from unkett.core.build import part_attrs_for
 from unkett.core.check.engine import check
 from unkett.core.formats.reader import build_from
 from unkett.core.rules.finding import Verdict
-from unkett.core.vocabulary import slots_of_kind
+from unkett.core.vocabulary import describe, slots_of_kind
+from unkett.core.vocabulary.types import ListOf
 from unkett.core.ways.fixes import fixes
 from unkett.core.ways.parsing import question_from
 from unkett.core.ways.wish import Requirement
@@ -93,3 +94,18 @@ def test_fixes_taken_one_after_another_never_lead_in_a_circle(shelf) -> None:
             for slot, part in fix.parts:
                 build = build.with_part(slot, part.part)
         assert seen == sorted(set(seen), reverse=True), build.name
+
+
+def test_a_way_out_asks_a_list_for_its_length_its_ends_or_a_member() -> None:
+    """One figure is never held against a whole list: no part could ever meet that."""
+    vain = {
+        (one.rule, one.key, way["slot"], way["attr"], way["op"], str(way["value"]))
+        for case in CASES
+        for one in check(case.build).findings
+        for way in one.ways_out
+        if way["slot"] != "bike"
+        and isinstance(describe(way["slot"], way["attr"]).type, ListOf)
+        and way["op"] in ("==", ">=", "<=")
+        and not isinstance(way["value"], (list, tuple))
+    }
+    assert vain == set()

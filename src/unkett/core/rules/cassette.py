@@ -164,7 +164,7 @@ def _too_long(cassette: View, hub: View, too_long: float, figures: dict[str, Any
         return _with_spacer(hub, 0.0, figures)
     ways = _ways(cassette, hub)
     if (cassette.mount, hub.freehub) == ("spline9_road11", "spline9") and not cassette.left_out:
-        ways = (*ways, way_out(cassette, "left_out", "==", 1))  # ten of the eleven
+        ways = (*ways, way_out(cassette, "sprockets", "==", 10))  # of the eleven, the smallest left out
     return no_go("body_too_short", *ways, **figures)
 
 

@@ -202,11 +202,9 @@ def is_dropper(bike: View, post: View) -> Outcome | None:
 @ROOM.clause(
     "frame.seat_tube_length_mm post.stack_mm",
     asks="saddle.rail_height_mm",
-    may="bike.saddle_height_mm post.dropper_travel_mm",
+    may="bike.saddle_height_mm",
 )
 def room(frame: View, post: View, saddle: View, bike: View) -> Outcome | None:
-    if bike.saddle_height_mm is None or not post.dropper_travel_mm:
-        return None
     most = seat_room(
         saddle_height_mm=bike.saddle_height_mm,
         seat_tube_mm=frame.seat_tube_length_mm,
