@@ -36,7 +36,6 @@ TESTS = (
     "tests/core/test_traces.py",
     "tests/core/test_advice.py",
     "tests/core/test_wear.py",
-    "tests/core/test_lines.py",
     "tests/core/test_ways_out.py",
     "tests/core/test_judged.py",
 )

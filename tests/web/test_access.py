@@ -277,6 +277,8 @@ def test_pages_carry_a_strict_policy(client, owner, bike) -> None:
     assert "unsafe" not in policy
     assert "http" not in policy
     assert answer["X-Frame-Options"] == "DENY"
+    assert answer["Cross-Origin-Resource-Policy"] == "same-origin"
+    assert "camera=()" in answer["Permissions-Policy"]
     assert "style=" not in answer.text
     assert "onclick" not in answer.text
 

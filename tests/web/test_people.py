@@ -234,6 +234,19 @@ def test_a_session_nobody_uses_ends_and_a_click_moves_its_end(client, owner, set
     assert client.session["seen"] >= first
 
 
+def test_a_session_ends_half_a_day_after_signing_in_whatever_is_clicked(client, owner) -> None:
+    sign_in(client, owner.username)
+    assert client.get("/").status_code == 200
+    session = client.session
+    session["since"] -= 12 * 3600 - 60
+    session.save()
+    assert client.get("/").status_code == 200
+    session = client.session
+    session["since"] -= 120
+    session.save()
+    assert client.get("/").status_code == 302
+
+
 def test_the_security_log_is_the_owners(client, owner, stranger, django_user_model) -> None:
     django_user_model.objects.create_user("tam", password=PASSWORD, workshop=owner.workshop, role="mechanic")
     sign_in(client, "tam")
@@ -304,6 +317,17 @@ def test_a_log_line_is_one_line_of_json() -> None:
     line = JsonLines().format(record)
     assert "\n" not in line
     assert json.loads(line)["who"] == "a\r\nb"
+
+
+@pytest.mark.parametrize("page", ["look", "join"])
+def test_no_log_holds_what_opens_a_link(page) -> None:
+    record = logging.LogRecord(
+        "django.request", logging.WARNING, "x", 1, f"Not Found: /{page}/abc:DEF-1/", (), None
+    )
+    record.path = f"/{page}/abc:DEF-1/"
+    line = JsonLines().format(record)
+    assert "DEF" not in line
+    assert json.loads(line)["path"] == f"/{page}/…/"
 
 
 def test_a_try_with_a_name_of_nobody_is_shown_where_there_is_one_workshop(client, owner) -> None:

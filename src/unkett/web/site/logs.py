@@ -9,11 +9,15 @@ from __future__ import annotations
 import contextvars
 import json
 import logging
+import re
 import traceback
 from datetime import UTC, datetime
 from typing import Any
 
 request_id: contextvars.ContextVar[str] = contextvars.ContextVar("request_id", default="")
+LINKS = re.compile(
+    r"(/(?:look|join)/)[^/\s\"\\\\]+"
+)  # a link's own word opens what it leads to: no log holds it
 TOLD = ("who", "detail", "path", "method", "status", "address")
 TRACE_MOST = 8000
 
@@ -33,7 +37,7 @@ class JsonLines(logging.Formatter):
         entry |= {name: str(getattr(record, name)) for name in TOLD if hasattr(record, name)}
         if record.exc_info:
             entry["trace"] = "".join(traceback.format_exception(*record.exc_info))[-TRACE_MOST:]
-        return json.dumps(entry, ensure_ascii=False)
+        return LINKS.sub(r"\1…", json.dumps(entry, ensure_ascii=False))
 
 
 def logging_settings() -> dict[str, Any]:

@@ -177,6 +177,9 @@ CSRF_TRUSTED_ORIGINS = CONFIG.get("trusted_origins", [])
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
+PERMISSIONS_POLICY = (
+    "camera=(), geolocation=(), microphone=(), payment=(), usb=()"  # no page asks for any of them
+)
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 2_000_000
 

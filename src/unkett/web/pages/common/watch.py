@@ -6,6 +6,7 @@ import logging
 import secrets
 from collections.abc import Callable
 
+from django.conf import settings
 from django.db import DatabaseError, InterfaceError, OperationalError
 from django.http import HttpResponse
 from django.template.loader import render_to_string
@@ -47,6 +48,8 @@ class _Watched:
         try:
             response = self._answered(request)
             response["X-Request-ID"] = request.id
+            response["Permissions-Policy"] = settings.PERMISSIONS_POLICY
+            response["Cross-Origin-Resource-Policy"] = "same-origin"
             if response.status_code in (400, 403):
                 _tell(logging.WARNING, "refused", request, response.status_code)
             return response
