@@ -180,21 +180,50 @@ HARDWARE = rule(
 )
 
 
+def _too_wide(end: str, gap: float, shock: View) -> Outcome | None:
+    """Return what an eye that is wider than the frame's gap means, whatever hardware is in it."""
+    if shock.eye_width_mm <= gap + SLACK:
+        return None
+    way = way_out(shock, "eye_width_mm", "<=", gap)
+    return no_go("too_wide", way, End=f"{end} end", gap_mm=gap, eye_mm=shock.eye_width_mm)
+
+
+def _no_wall(end: str, bolt: float, shock: View) -> Outcome | None:
+    """Return what a bolt means that leaves the bush in the eye no wall."""
+    if bolt + EYE_WALL_MM <= shock.eye_bore_mm + SLACK:
+        return None
+    way = way_out(shock, "eye_bore_mm", ">=", bolt + EYE_WALL_MM)
+    return no_go("no_wall", way, End=f"{end} end", bolt_mm=bolt, bore_mm=shock.eye_bore_mm)
+
+
+@HARDWARE.clause(given="frame.shock_head_width_mm shock.eye_width_mm", may="shock.mount")
+def head_too_wide(frame: View, shock: View) -> Outcome | None:
+    return None if shock.mount == "trunnion" else _too_wide("Head", frame.shock_head_width_mm, shock)
+
+
+@HARDWARE.clause(given="frame.shock_head_bolt_mm shock.eye_bore_mm", may="shock.mount")
+def head_no_wall(frame: View, shock: View) -> Outcome | None:
+    return None if shock.mount == "trunnion" else _no_wall("Head", frame.shock_head_bolt_mm, shock)
+
+
+@HARDWARE.clause(given="frame.shock_shaft_width_mm shock.eye_width_mm", may="shock.shaft_end")
+def shaft_too_wide(frame: View, shock: View) -> Outcome | None:
+    return None if shock.shaft_end == "yoke" else _too_wide("Shaft", frame.shock_shaft_width_mm, shock)
+
+
+@HARDWARE.clause(given="frame.shock_shaft_bolt_mm shock.eye_bore_mm", may="shock.shaft_end")
+def shaft_no_wall(frame: View, shock: View) -> Outcome | None:
+    return None if shock.shaft_end == "yoke" else _no_wall("Shaft", frame.shock_shaft_bolt_mm, shock)
+
+
 def _end(end: str, gap: float, bolt: float, width: float, pin: float, shock: View) -> Outcome:
     """Return what one eyelet end needs: frame's gap and bolt against the shock's hardware, in millimetres."""
-    at = {"End": f"{end} end", "gap_mm": gap, "bolt_mm": bolt}
-    if shock.eye_width_mm is not None and shock.eye_width_mm > gap + SLACK:
-        ways = (way_out(shock, "eye_width_mm", "<=", gap),)
-        return no_go("too_wide", *ways, **at, eye_mm=shock.eye_width_mm)
-    if shock.eye_bore_mm is not None and bolt + EYE_WALL_MM > shock.eye_bore_mm + SLACK:
-        ways = (way_out(shock, "eye_bore_mm", ">=", bolt + EYE_WALL_MM),)
-        return no_go("no_wall", *ways, **at, bore_mm=shock.eye_bore_mm)
     if near(pin, bolt, BOLT_OFF_MM) and -SLACK <= gap - width <= HARDWARE_UNDER_MM + SLACK:
         return goes("fits")
     bore = require(shock).eye_bore_mm
     require(shock, "eye_width_mm")
     kit = need("shock hardware", gap_mm=gap, bolt_mm=bolt, bore_mm=bore)
-    return goes_if("kit", kit, **at, bore_mm=bore)
+    return goes_if("kit", kit, End=f"{end} end", gap_mm=gap, bolt_mm=bolt, bore_mm=bore)
 
 
 @HARDWARE.clause(
@@ -253,12 +282,22 @@ ROOM = rule(
 )
 
 
-@ROOM.clause("frame", given="shock.spring", may="shock.room_mm frame.tyre_room_full_mm")
+@ROOM.clause("frame", given="shock.room_mm")
+def strikes(frame: View, shock: View) -> Outcome | None:
+    if shock.room_mm >= ROOM_MM - SLACK:
+        return None
+    return no_go("strikes", way_out(shock, "room_mm", ">=", ROOM_MM))
+
+
+@ROOM.clause("shock", given="frame.tyre_room_full_mm")
+def tyre_strikes(frame: View, shock: View) -> Outcome | None:
+    if frame.tyre_room_full_mm >= TYRE_ROOM_MM - SLACK:
+        return None
+    return no_go("tyre", way_out(frame, "tyre_room_full_mm", ">=", TYRE_ROOM_MM))
+
+
+@ROOM.clause("frame", given="shock.spring", may="shock.room_mm")
 def room(frame: View, shock: View) -> Outcome:
-    if shock.room_mm is not None and shock.room_mm < ROOM_MM - SLACK:
-        return no_go("strikes", way_out(shock, "room_mm", ">=", ROOM_MM))
-    if frame.tyre_room_full_mm is not None and frame.tyre_room_full_mm < TYRE_ROOM_MM - SLACK:
-        return no_go("tyre", way_out(frame, "tyre_room_full_mm", ">=", TYRE_ROOM_MM))
     if shock.room_mm is None:
         return goes_if("try", need("check the shock's room at full stroke"))
     return goes("room")
