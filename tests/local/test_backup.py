@@ -205,3 +205,40 @@ def test_a_port_taken_by_another_program_is_left_only_by_who_is_alone(tmp_path, 
             cluster.ensure_keeper()
         with running_cluster():
             assert load_config()["database"]["port"] != port
+
+
+def test_a_sealed_backup_opens_with_its_key_and_no_other(other, tmp_path, capsys) -> None:
+    """Its secret stands nowhere in the file; a drill compares it and changes nothing; a key is made once."""
+    sealed, key = tmp_path / "sealed.tar", tmp_path / "key"
+    assert backup.backup_command([str(sealed), f"--key={key}"]) == 0
+    assert "keep it elsewhere" in capsys.readouterr().out
+    assert key.stat().st_mode & 0o777 == 0o600
+    content = sealed.read_bytes()
+    assert content.startswith(b"age-encryption.org/v1")
+    assert load_config()["secret_key"].encode() not in content
+    made = key.read_text()
+    assert backup.backup_command([str(tmp_path / "again.tar"), f"--key={key}"]) == 0
+    assert key.read_text() == made
+    with pytest.raises(SetupError, match="it is sealed"):
+        backup.restore_command([str(sealed), "--replace"])
+    backup.make_key(tmp_path / "strange")
+    with pytest.raises(SetupError, match="does not open it"):
+        backup.restore_command([str(sealed), f"--key={tmp_path / 'strange'}", "--replace"])
+    (tmp_path / "none").write_text("not a key")
+    with pytest.raises(SetupError, match="no key of a backup"):
+        backup.restore_command([str(sealed), f"--key={tmp_path / 'none'}", "--drill"])
+    damaged = tmp_path / "damaged.tar"
+    damaged.write_bytes(content[:-100] + b"x" * 100)
+    with pytest.raises(SetupError, match="or it is damaged"):
+        backup.restore_command([str(damaged), f"--key={key}", "--drill"])
+    with running_cluster():
+        before = tables(other)
+        with other.database() as connection:
+            connection.execute("update workshop_workshop set name = 'Newer'")
+    assert backup.restore_command([str(sealed), f"--key={key}", "--drill"]) == 0
+    assert "nothing here was changed" in capsys.readouterr().out
+    with running_cluster():
+        assert tables(other) != before
+    assert backup.restore_command([str(sealed), f"--key={key}", "--replace"]) == 0
+    with running_cluster():
+        assert tables(other) == before

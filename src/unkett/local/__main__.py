@@ -109,7 +109,7 @@ COMMANDS: dict[str, Callable[[list[str]], int]] = {
 
 
 FLAGS: dict[str, tuple[str, ...]] = {
-    "start": ("--empty", "--stand-ins", "--nightly-backup", "--reload"),
+    "start": ("--empty", "--stand-ins", "--nightly-backup", "--backup-key", "--reload"),
     "lint": (),
     "demo": ("--anyway",),
 }

@@ -23,6 +23,7 @@ from psycopg import sql
 
 from unkett.local.cluster import PENDING, binaries, connect, finish_restore, running_cluster
 from unkett.local.locks import is_serving, only_start
+from unkett.local.sealing import make_key, opened, seal
 from unkett.local.state import SetupError, load_config, state_folder
 
 FORMAT = "unkett.backup/1"
@@ -77,8 +78,8 @@ def rows_by_table(connection: psycopg.Connection[Any]) -> dict[str, int]:
     }
 
 
-def back_up(path: Path) -> dict[str, Any]:
-    """Write a backup: whole or not at all. The cluster is up. Raises SetupError."""
+def back_up(path: Path, key: Path | None = None) -> dict[str, Any]:
+    """Write a backup, sealed where a key is given: whole or not at all. The cluster is up. Raises SetupError."""
     database = load_config()["database"]
     args, password = _where()
     path = path.resolve()
@@ -120,6 +121,9 @@ def back_up(path: Path) -> dict[str, Any]:
             tar.add(dump, "database.dump")
         fresh.chmod(0o600)
         check(fresh)
+        if key is not None:
+            seal(fresh, Path(folder) / "backup.age", key)
+            fresh = Path(folder) / "backup.age"
         with fresh.open("rb") as written:
             os.fsync(written.fileno())
         fresh.replace(path)
@@ -159,8 +163,9 @@ def _member(tar: tarfile.TarFile, name: str) -> bytes:
     return file.read()
 
 
-def restore(path: Path, *, replace: bool) -> dict[str, Any]:
-    """Put a backup in place of what is here; the cluster is up and nothing serves.
+def restore(path: Path, *, replace: bool, drill: bool = False) -> dict[str, Any]:
+    """Put a backup in place of what is here; the cluster is up and nothing serves. A drill loads and compares it, and
+    throws it away.
 
     The backup is loaded beside the database, compared with its manifest and given its configuration; then both
     databases are renamed in one transaction. Cut short at any moment, what is in place is the old state or the new
@@ -169,7 +174,7 @@ def restore(path: Path, *, replace: bool) -> dict[str, Any]:
     manifest = check(path)
     database = load_config()["database"]
     name, owner = database["name"], database["user"]
-    if not replace and _has_work(name):
+    if not replace and not drill and _has_work(name):
         raise SetupError(
             f"there is a workshop here already: {_in_words(name)}. --replace puts the backup in its place"
         )
@@ -184,6 +189,9 @@ def restore(path: Path, *, replace: bool) -> dict[str, Any]:
         except SetupError:
             _drop(connection, fresh)
             raise
+        if drill:
+            _drop(connection, fresh)
+            return manifest
         _swap(connection, name, fresh, old)
         finish_restore()
         _drop(connection, old)
@@ -300,10 +308,18 @@ def rotate(folder: Path) -> None:
 
 
 def backup_command(args: list[str]) -> int:
-    """Write the whole state to one file, also while it is served: backup FILE."""
+    """Write the whole state to one file, also while it is served: backup FILE [--key=KEYFILE].
+
+    With a key the backup is sealed; a key file that is not there is made. Keep it elsewhere than the backups: without
+    it nobody can read them.
+    """
+    key, args = _key(args)
     path = _only_file(args)
+    if key is not None and not key.exists():
+        make_key(key)
+        print(f"unkett: new key in {key}: keep it elsewhere than the backups", flush=True)
     with running_cluster():
-        manifest = back_up(path)
+        manifest = back_up(path, key)
     print(
         f"unkett: {sum(manifest['rows'].values())} rows of {len(manifest['rows'])} tables in {path}",
         flush=True,
@@ -312,8 +328,10 @@ def backup_command(args: list[str]) -> int:
 
 
 def restore_command(args: list[str]) -> int:
-    """Put a backup in place of what is here, once it is found whole: restore FILE [--replace].
+    """Put a backup in place of what is here, once it is found whole: restore FILE [--key=KEYFILE] [--replace].
 
+    restore FILE --drill loads it beside what is here, compares every table and throws it away, also while Unkett
+    serves.
     restore --remove=DATABASE drops what a restore that was cut short has left.
     """
     removes = [word.partition("=")[2] for word in args if word.startswith("--remove=")]
@@ -323,15 +341,31 @@ def restore_command(args: list[str]) -> int:
         with running_cluster():
             _remove(removes[0])
         return 0
-    path = _only_file([word for word in args if word != "--replace"])
-    check(path)
-    if is_serving():
-        raise SetupError(f"Unkett is served from {state_folder()}: stop it first")
-    with only_start(), running_cluster():
-        say_left_over()
-        manifest = restore(path, replace="--replace" in args)
-    print(f"unkett: {sum(manifest['rows'].values())} rows of {manifest['made']} are in place", flush=True)
+    key, args = _key(args)
+    path = _only_file([word for word in args if word not in ("--replace", "--drill")])
+    with opened(path, key) as plain:
+        check(plain)
+        if "--drill" in args:
+            with running_cluster():
+                manifest = restore(plain, replace=False, drill=True)
+            says = "would be restored whole; nothing here was changed"
+        else:
+            if is_serving():
+                raise SetupError(f"Unkett is served from {state_folder()}: stop it first")
+            with only_start(), running_cluster():
+                say_left_over()
+                manifest = restore(plain, replace="--replace" in args)
+            says = "are in place"
+    print(f"unkett: {sum(manifest['rows'].values())} rows of {manifest['made']} {says}", flush=True)
     return 0
+
+
+def _key(args: list[str]) -> tuple[Path | None, list[str]]:
+    """Return the key file that is named, and the other words."""
+    named = [word.partition("=")[2] for word in args if word.startswith("--key=")]
+    if len(named) > 1 or "" in named:
+        raise SetupError("--key=KEYFILE names one file")
+    return (Path(named[0]) if named else None), [word for word in args if not word.startswith("--key=")]
 
 
 def _only_file(args: list[str]) -> Path:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import functools
 import logging
 import logging.handlers
 import os
@@ -21,7 +22,7 @@ from typing import Any
 
 import attrs
 
-from unkett.local.backup import say_left_over
+from unkett.local.backup import back_up, say_left_over
 from unkett.local.cluster import ensure_keeper, running_cluster
 from unkett.local.django_side import django, environment
 from unkett.local.locks import only_start
@@ -62,13 +63,17 @@ def _stop(_number: int, _frame: FrameType | None) -> None:
 
 def start(args: list[str]) -> int:
     """Serve the application until Ctrl-C, with the demonstration unless --empty; --stand-ins: with a supplier and
-    instruments to try; --nightly-backup=FOLDER: a backup each night, the last fourteen kept; --reload: for developing,
-    one server that starts again when a file changes and shows errors in full, to this machine only.
+    instruments to try; --nightly-backup=FOLDER: a backup each night, the last fourteen kept, sealed with
+    --backup-key=FILE; --reload: for developing, one server that starts again when a file changes and shows errors in
+    full, to this machine only.
     """
     given = os.environ.get("PORT", "8000")
     if not given.isdecimal() or not 1 <= int(given) <= 65535:
         raise SetupError(f"PORT={given}: enter a number from 1 to 65535")
     nightly = next((word.partition("=")[2] for word in args if word.startswith("--nightly-backup=")), "")
+    backup_key = next((word.partition("=")[2] for word in args if word.startswith("--backup-key=")), "")
+    if backup_key and not (nightly and Path(backup_key).is_file()):
+        raise SetupError(f"--backup-key={backup_key}: enter a key file that exists, with --nightly-backup")
     if "--nightly-backup=" in args or (nightly and not Path(nightly).is_dir()):
         raise SetupError(f"--nightly-backup={nightly}: enter a folder that exists")
     port = int(given)
@@ -83,6 +88,7 @@ def start(args: list[str]) -> int:
                 demo="--empty" not in args,
                 stand_ins="--stand-ins" in args,
                 nightly=nightly,
+                backup_key=backup_key,
                 reload="--reload" in args,
             )
     except _Stop:
@@ -90,7 +96,12 @@ def start(args: list[str]) -> int:
     return 0
 
 
-def _serve(port: int, *, demo: bool, stand_ins: bool, nightly: str, reload: bool) -> None:
+def _nightly(folder: str, key: str) -> NightlyBackup:
+    make = functools.partial(back_up, key=Path(key).resolve()) if key else back_up
+    return NightlyBackup(folder=Path(folder).resolve(), make=make)
+
+
+def _serve(port: int, *, demo: bool, stand_ins: bool, nightly: str, backup_key: str, reload: bool) -> None:
     print("unkett: setting up the database", flush=True)
     say_left_over()
     config = load_config()
@@ -116,7 +127,7 @@ def _serve(port: int, *, demo: bool, stand_ins: bool, nightly: str, reload: bool
             child.start()
         _wait_until_up(children[0], port)
         _say(port)
-        night = NightlyBackup(folder=Path(nightly).resolve()) if nightly else None
+        night = _nightly(nightly, backup_key) if nightly else None
         if night is None:
             backup_status_path().unlink(missing_ok=True)
         printed = ""
