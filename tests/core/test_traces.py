@@ -8,10 +8,11 @@ from tests.cases import Case, each
 from tests.cases.all import CASES
 from tests.core.calc_examples import GOOD
 from unkett.core.build import Build, part_attrs_for
+from unkett.core.calc.base import TraceLine
 from unkett.core.calc.chain import simple_formula_links
 from unkett.core.calc.chainline import first_sprocket
 from unkett.core.calc.climbing import steady_speed
-from unkett.core.calc.gears import overlapping
+from unkett.core.calc.gears import gear_table, overlapping
 from unkett.core.calc.registry import CALCULATIONS
 from unkett.core.calc.wear import _fieller
 from unkett.core.check.engine import check
@@ -187,6 +188,16 @@ def test_a_bend_too_wide_for_its_run_is_named(first, last) -> None:
     given = {"points_mm": [[0, 0, 0], [first, 0, 0], [first, last, 0]], "radius_mm": 40}
     with pytest.raises(InputError, match=r"points_mm\[1\]"):
         CALCULATIONS["line_path"].run(given)
+
+
+def test_a_gear_names_the_hubs_own_only_where_there_is_one() -> None:
+    plain = run("gears").to_json()["gears"]
+    assert [set(gear) & {"hub_gear"} for gear in plain] == [set()] * len(plain)
+    geared = gear_table(
+        chainrings=(40,), sprockets=(20,), circumference_mm=2100, crank_mm=170, cadence_rpm=80,
+        first=TraceLine("circumference_mm", 2100, "mm", "measured"), hub_ratios=(0.75, 1.0, 1.36),
+    ).to_json()["gears"]  # fmt: skip
+    assert [(gear["hub_gear"], gear["ratio"]) for gear in geared] == [(1, 1.5), (2, 2.0), (3, 2.72)]
 
 
 def test_more_edges_by_hand() -> None:
