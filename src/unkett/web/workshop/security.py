@@ -56,7 +56,7 @@ def too_many_tries(request: HttpRequest) -> bool:
 @receiver(user_logged_in)
 def _signed_in(sender: Any, request: HttpRequest, user: User, **_: Any) -> None:
     note("sign-in", request, user=user)
-    request.session["seen"] = int(time.time())
+    request.session["since"] = request.session["seen"] = int(time.time())
     if request.session.session_key is None:
         request.session.save()
     SignedIn.objects.update_or_create(
