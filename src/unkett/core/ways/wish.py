@@ -115,7 +115,10 @@ class Wish:
 
 @frozen(kw_only=True)
 class ShelfPart:
-    """A part that may go on: where it may go, what it costs in money (hundredths), minutes, days and grams."""
+    """A part that may go on: where it may go, what it costs in money (hundredths), minutes, days and grams.
+
+    A part that is not `priced` has an estimate for a price, by which ways are compared and never charged.
+    """
 
     id: str
     slots: tuple[str, ...]
@@ -126,6 +129,7 @@ class ShelfPart:
     grams: int = 0
     source: str = "stock"
     count: int = 1
+    priced: bool = True
 
     @property
     def from_bin(self) -> bool:

@@ -255,7 +255,7 @@ def _put_seen(actor: User, bike: Bike, parts: Parts, slot: str, seen: PartSeen) 
         if twin is not None:
             stated = plain(stored_part(twin.kind, twin.name, twin.attrs).attrs)
             parts.change(part, catalogue_part_id=twin.pk)
-            _add(parts, part, stated, Origin.STATED)
+            _add(parts, part, stated, Origin(twin.origin))
     _add(parts, part, {attr: plain(value) for attr, value in seen.printed.items()}, Origin.STATED, over=True)
     _add(parts, part, fresh, Origin.MEASURED, over=True)
     if seen.feel and seen.feel != part.condition.get("feel"):

@@ -86,6 +86,10 @@ class CataloguePart(models.Model):
     place = models.CharField(max_length=80, blank=True)
     days = models.PositiveSmallIntegerField(default=0)
     retired = models.BooleanField(default=False)  # no longer to be had: offered nowhere, of no fit class
+    starter = models.CharField(max_length=200, blank=True)  # which starter part it was loaded as
+    typical = models.BooleanField(
+        default=False
+    )  # its figures are the starter catalogue's: nobody read a marking
     version = models.PositiveIntegerField(default=1)
     fit_class = models.ForeignKey(
         FitClass, null=True, on_delete=models.PROTECT, related_name="parts", db_index=False
@@ -101,7 +105,15 @@ class CataloguePart(models.Model):
         constraints = [  # noqa: RUF012
             models.CheckConstraint(condition=models.Q(price__gte=0), name="catalogue_price_not_negative"),
             models.UniqueConstraint(fields=["workshop", "kind", "maker", "name"], name="catalogue_once"),
+            models.UniqueConstraint(
+                fields=["workshop", "starter"], condition=~models.Q(starter=""), name="starter_part_once"
+            ),
         ]
+
+    @property
+    def origin(self) -> str:
+        """Return where a copy of its figures comes from: assumed of a starter part that nobody checked, else stated."""
+        return "assumed" if self.typical else "stated"
 
     def __str__(self) -> str:
         return self.name

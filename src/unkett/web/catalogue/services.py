@@ -116,6 +116,8 @@ def add_parts(workshop: Workshop, entries: Iterable[Mapping[str, Any]]) -> list[
             mass_g=entry.get("mass_g"),
             place=entry.get("place", ""),
             days=entry.get("days", 0),
+            starter=entry.get("starter", ""),
+            typical=bool(entry.get("starter")),
         )
         for entry in entries
     ]
@@ -123,6 +125,15 @@ def add_parts(workshop: Workshop, entries: Iterable[Mapping[str, Any]]) -> list[
     _classify(workshop, parts)
     _written(workshop)
     return CataloguePart.objects.bulk_create(parts, batch_size=BATCH)
+
+
+def rewrite_parts(workshop: Workshop, parts: list[CataloguePart]) -> None:
+    """Store the changed attributes of these parts, each in its fit class. Call it inside a transaction."""
+    for part in parts:
+        part.version += 1
+    _classify(workshop, [part for part in parts if not part.retired])
+    CataloguePart.objects.bulk_update(parts, ["attrs", "fit_class", "version"], batch_size=BATCH)
+    _written(workshop)
 
 
 SHOP = ("name", "maker", "price", "mass_g", "place", "days")  # what is kept of a part beside its dimensions
@@ -192,6 +203,7 @@ def change_part(*, actor: User, part_id: int, version: int, values: Mapping[str,
     before = {"attrs": part.attrs, "price": str(part.price)}
     for name, value in _checked(actor.workshop, part.kind, values, but=part.pk, also=part.also).items():
         setattr(part, name, value)
+    part.typical = part.typical and part.attrs == before["attrs"]  # a price alone confirms no figure
     if not part.retired:
         _classify(actor.workshop, [part])
     return _changed(actor, "change", part, before, {"attrs": part.attrs, "price": str(part.price)})

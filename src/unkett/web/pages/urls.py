@@ -20,7 +20,7 @@ from unkett.web.pages.part import views as part
 from unkett.web.pages.parts_bin import counted, piece
 from unkett.web.pages.parts_bin import views as bench
 from unkett.web.pages.partslist import views as partslist
-from unkett.web.pages.people import account, sign_in, team
+from unkett.web.pages.people import account, sign_in, team, tour
 from unkett.web.pages.people import log as people_log
 from unkett.web.pages.plan import slots
 from unkett.web.pages.plan import views as plan
@@ -42,10 +42,12 @@ from unkett.web.pages.ways import views as ways
 from unkett.web.pages.wear import views as wear
 from unkett.web.pages.work import lines
 from unkett.web.pages.work import views as work
+from unkett.web.pages.yard import first_day
 from unkett.web.pages.yard import views as yard
 
 BIKES = [
     path("", yard.yard_page, name="yard"),
+    path("first-day/close/", first_day.close, name="first-day-close"),
     path("bikes/add/", yard.add, name="bike-add"),
     path("bikes/new/", first.new, name="intake-new"),
     path("bikes/<int:bike_id>/look-over/", inspection.look, name="inspection"),
@@ -196,6 +198,7 @@ CATALOGUE = [
     path("catalogue/table/", table.table, name="table"),
     path("catalogue/table/take/", table.take, name="table-take"),
     path("catalogue/new/", write.new, name="part-new"),
+    path("catalogue/starter/", catalogue.starter, name="starter"),
     path("catalogue/<int:part_id>/", catalogue.part, name="part"),
     path("catalogue/<int:part_id>/change/", write.change, name="part-change"),
     path("catalogue/<int:part_id>/retire/", write.retire, name="part-retire"),
@@ -273,6 +276,7 @@ WORKSHOP = [
     path("join/<str:link>/", team.join, name="join"),
     path("look/<str:link>/", link.look, name="look"),
     path("units/", account.units, name="own-units"),
+    path("tour/", tour.tour, name="tour"),
     path("units/bridge/", account.bridge, name="bridge"),
     path("units/password/", account.password, name="password"),
     path("units/sessions/<int:signed_in_id>/end/", account.end_session, name="session-end"),

@@ -172,6 +172,7 @@ def _set(plan: Plan, slot: str, part: CataloguePart | None) -> None:
         also=part.also,
         price=part.price,
         mass_g=part.mass_g,
+        origins=dict.fromkeys(attrs, part.origin) if part.typical else {},
         catalogue_part=part,
     )
 

@@ -7,7 +7,7 @@ from decimal import Decimal
 from typing import Any
 
 from attrs import evolve
-from django.db.models import QuerySet
+from django.db.models import Max, QuerySet
 
 from unkett.core.bike.overlay import to_lace
 from unkett.core.bike.wear import worn_out
@@ -52,14 +52,17 @@ def one_of_each(actor: User) -> tuple[ShelfPart, ...]:
 
 
 def _had(actor: User, offered: QuerySet[CataloguePart]) -> list[ShelfPart]:
-    offered = offered.exclude(price=None)  # a way's price would be wrong
+    """Return what is offered and what lies in the bin. What has no price yet is compared as the dearest of its kind."""
+    priced = on_offer(actor).filter(also=[], price__isnull=False).order_by()
+    dearest = dict(priced.values_list("kind").annotate(most=Max("price")))
     places = {kind: tuple(slot.name for slot in slots_of_kind(kind)) for kind in _kinds()}
     found = [
         ShelfPart(
             id=f"{CATALOGUE}{part.pk}",
             slots=places[part.kind],
             part=new_part(part.kind, part.name, part.attrs),
-            price=_cents(part.price),
+            price=_cents(dearest.get(part.kind) if part.price is None else part.price),
+            priced=part.price is not None,
             minutes=minutes_to_fit(part.kind),
             days=part.days,
             grams=part.mass_g or 0,
@@ -154,7 +157,7 @@ def row_of(part: ShelfPart) -> dict[str, Any]:
     """Return what a card tells of a part on the shelf."""
     return {
         "name": part.part.name or SLOTS[part.slots[0]].title,
-        "price": part.price / 100,
+        "price": part.price / 100 if part.priced else None,
         "days": part.days,
         "from": part.source,
     }

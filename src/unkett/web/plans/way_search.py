@@ -108,7 +108,8 @@ def search_ways(task: Task, report: Report) -> Any:
     question = question_of(actor, plan, task.asked)
 
     def better(best: str, way: Way) -> None:
-        report.found({"so_far": {"best": best, "price": way.price / 100, "changes": way.count}})
+        estimated = sum(part.price for part in way.changes.values() if part and not part.priced)
+        report.found({"so_far": {"best": best, "price": (way.price - estimated) / 100, "changes": way.count}})
 
     found = find_ways(question, Watch(better=better, unwanted=report.unwanted))
     out: dict[str, Any] = {"cards": [_card(plan.bike, question, found, listed) for listed in found.ways]}
@@ -154,7 +155,7 @@ def _card(bike: Bike, question: Question, found: Ways, listed: Listed) -> dict[s
     except CoreError:
         logging.getLogger("unkett.jobs").exception("no sheet for a way of bike %s", bike.pk)
         return card  # the card tells the parts and usual minutes
-    prices = {slot: Decimal(part.price) / 100 for slot, part in way.changes.items() if part}
+    prices = {slot: Decimal(part.price) / 100 for slot, part in way.changes.items() if part and part.priced}
     price = price_of(sheet, question.settings, prices)
     sums = {"total": float(price.total), "sheet_minutes": price.minutes, "ready_minutes": sheet.ready_minutes}
     return card | sums

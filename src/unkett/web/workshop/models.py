@@ -18,6 +18,7 @@ class Workshop(models.Model):
     catalogue_version = models.PositiveIntegerField(default=1)  # counts the writes to its catalogue
     tools_missing = models.JSONField(default=list, blank=True)  # tools of the job steps that it does not have
     classes_made_from = models.CharField(max_length=64, blank=True)  # the rules its fit classes were made by
+    first_day_closed = models.BooleanField(default=False)  # the list of a first day is shown no more
 
     def __str__(self) -> str:
         return self.name
@@ -41,6 +42,9 @@ class User(AbstractUser):
     bridge_port = models.PositiveIntegerField(
         null=True, blank=True
     )  # of the bench's instruments, on the computer this person sits at
+    tour = models.PositiveSmallIntegerField(
+        default=1
+    )  # the stop of the first tour; 1 offers it, 0 is closed for good
 
     @property
     def called(self) -> str:

@@ -71,6 +71,27 @@ def listen_to(*, actor: User, port: int | None) -> User:
     return user
 
 
+@transaction.atomic
+def go_on_tour(*, actor: User, stop: int) -> User:
+    """Set where this person is on the first tour; 0 closes it for good. Not logged: nobody else's matter."""
+    require(actor, "own-units")
+    User.objects.filter(pk=actor.pk).update(tour=stop)
+    actor.tour = stop
+    return actor
+
+
+@transaction.atomic
+def close_first_day(*, actor: User) -> Workshop:
+    """Show the list of the first day to nobody any more."""
+    require(actor, "change-people")
+    workshop = Workshop.objects.select_for_update().get(pk=actor.workshop_id)
+    if not workshop.first_day_closed:
+        workshop.first_day_closed = True
+        workshop.save(update_fields=["first_day_closed"])
+        log(actor, "close first day", workshop)
+    return workshop
+
+
 CUSTOMER_FIELDS = {"name": 120, "reach": 200, "note": 2000}
 
 

@@ -9,11 +9,13 @@ from urllib.parse import urlencode
 from attrs import frozen
 from django.core.paginator import Paginator
 from django.http import Http404, HttpResponse
+from django.shortcuts import redirect
 
 from unkett.core.vocabulary import KINDS, SLOTS, Kind, slots_of_kind
 from unkett.web.bikes.queries import settings_of
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.queries import found_by_words, on_offer, parts_seen_by
+from unkett.web.catalogue.starter import StarterState, load_starter, starter_state
 from unkett.web.pages.catalogue.uses import Use, uses_of
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import FindForm
@@ -23,6 +25,7 @@ from unkett.web.show.words import ShownValue, shown_value
 from unkett.web.supply.models import Offer
 from unkett.web.supply.queries import offers_for
 from unkett.web.workshop.models import User
+from unkett.web.workshop.permissions import may
 
 PAGE = 50
 NAMES_OFFERED = 12
@@ -36,6 +39,7 @@ class PartsPage:
     words: str
     kind: str
     number: Any
+    which: str = ""
 
     @cached_property
     def sheet(self) -> Any:
@@ -43,7 +47,24 @@ class PartsPage:
         found = found_by_words(parts_seen_by(self.actor), self.actor, self.words)
         if self.kind in KINDS:
             found = found.filter(kind=self.kind)
+        if self.own:
+            found = found.filter(typical=False)
         return Paginator(found.order_by("kind", "price", "id"), PAGE).get_page(self.number)
+
+    @cached_property
+    def starter(self) -> StarterState:
+        """How many starter parts are here, and how many could be loaded or brought up to date."""
+        return starter_state(self.actor)
+
+    @property
+    def may_load(self) -> bool:
+        """Whether this person may load what the starter catalogue has to give."""
+        return bool(self.starter.pending) and may(self.actor, "change-catalogue")
+
+    @property
+    def own(self) -> bool:
+        """Whether only the workshop's own parts are shown."""
+        return self.which == "own"
 
     @property
     def parts(self) -> list[tuple[CataloguePart, str]]:
@@ -52,7 +73,7 @@ class PartsPage:
     @property
     def asked(self) -> str:
         """The address part that asks for the same parts."""
-        return urlencode({"find": self.words, "kind": self.kind})
+        return urlencode({"find": self.words, "kind": self.kind, "which": self.which})
 
     @property
     def kinds(self) -> list[tuple[str, str]]:
@@ -68,6 +89,7 @@ def parts(request: Request) -> HttpResponse:
         words=FindForm.words(asked),
         kind=asked.get("kind", ""),
         number=asked.get("page"),
+        which=asked.get("which", ""),
     )
     return answer(request, "catalogue/parts.html", page)
 
@@ -87,7 +109,7 @@ class PartPage:
     def values(self) -> list[ShownValue]:
         slot, attrs = slots_of_kind(self.part.kind)[0].name, self.part.attrs
         named = [name for name in self.kind.attributes if name in attrs]
-        return [shown_value(slot, name, attrs[name], "stated") for name in named]
+        return [shown_value(slot, name, attrs[name], self.part.origin) for name in named]
 
     @cached_property
     def offers(self) -> list[Offer]:
@@ -97,6 +119,13 @@ class PartPage:
     @cached_property
     def uses(self) -> list[Use]:
         return uses_of(self.actor, self.part, settings_of(self.actor))
+
+
+@allowed("change-catalogue", "POST")
+def starter(request: Request) -> HttpResponse:
+    """Load the starter catalogue, or bring it up to date."""
+    load_starter(actor=request.user)
+    return redirect("catalogue:parts")
 
 
 @allowed("see-catalogue")

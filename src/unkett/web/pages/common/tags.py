@@ -18,6 +18,7 @@ from unkett.web.bikes.complaints import reasons_of
 from unkett.web.bikes.models import Bike
 from unkett.web.pages.common.bike_page import BikePage
 from unkett.web.pages.common.once import new_token
+from unkett.web.pages.common.tour import OFFERED, STOPS, stop_of
 from unkett.web.show.fields import field_of
 from unkett.web.show.words import Origins, ShownValue, figures_behind, identified_by, inputs_of
 
@@ -38,6 +39,29 @@ def tokens(context: Mapping[str, Any]) -> SafeString:
         context["csrf_token"],
         new_token(),
     )
+
+
+@register.inclusion_tag("common/_tour.html", takes_context=True)
+def first_tour(context: Mapping[str, Any]) -> dict[str, Any]:
+    """The strip of the first tour: offered on the Yard, then at each of its stops."""
+    request = context.get("request")
+    if request is None or not request.user.is_authenticated or not request.user.tour:
+        return {}
+    at = stop_of(request.user)
+    here = request.resolver_match.view_name if request.resolver_match else ""
+    if here != (at[1].page if at else "bikes:yard"):
+        return {}
+    number = at[0] if at else 0
+    following = STOPS[number] if number < len(STOPS) else None
+    return {
+        "csrf_token": context["csrf_token"],
+        "offered": at is None,
+        "number": number,
+        "of": len(STOPS),
+        "stop": at[1] if at else None,
+        "next": number + OFFERED + 1 if following else None,
+        "next_title": following.title if following else "",
+    }
 
 
 @register.simple_tag

@@ -54,8 +54,10 @@ class Tried(Shown):
         return list(dict.fromkeys(RULES[one.rule].title for one in self.fix.cured))
 
     @property
-    def price(self) -> float:
-        return self.fix.price / 100
+    def price(self) -> float | None:
+        """The price of its parts; None where one of them has none yet."""
+        priced = all(part.priced for _, part in self.fix.parts)
+        return self.fix.price / 100 if priced else None
 
 
 @frozen(kw_only=True, slots=False)

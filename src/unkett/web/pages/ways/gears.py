@@ -78,8 +78,10 @@ class SetShown(Shown):
         return self.found.cassette.part.name if self.found.cassette else "now"
 
     @property
-    def price(self) -> float:
-        return self.found.price / 100
+    def price(self) -> float | None:
+        """The price of its parts; None where one of them has none yet."""
+        priced = all(part.priced for part in (self.found.rings, self.found.cassette) if part)
+        return self.found.price / 100 if priced else None
 
 
 @frozen(kw_only=True, slots=False)

@@ -39,6 +39,7 @@ class Swap(Shown):
     out: str
     name: str
     price: float | None = None
+    unpriced: bool = False
     days: int = 0
     came_from: str = ""
 
@@ -73,6 +74,7 @@ class Card(Shown):
             out=change["out"] or "",
             name=part["name"],
             price=part["price"],
+            unpriced=part["price"] is None,
             days=part["days"],
             came_from=part["from"],
         )
@@ -121,6 +123,11 @@ class Card(Shown):
     def total(self) -> int:
         """What its quote comes to, in hundredths; where no sheet could be made, its parts and usual work."""
         return round(float(self.row.get("total", self.row["price"])) * 100)
+
+    @property
+    def unpriced(self) -> int:
+        """How many of its parts have no price yet: they are not in the total."""
+        return sum(swap.unpriced for swap in self.swaps)
 
     @property
     def total_minutes(self) -> int:

@@ -24,6 +24,7 @@ from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import FindForm
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
+from unkett.web.pages.yard.first_day import ToDo, first_day
 from unkett.web.plans.news import News, news_of, take_in_answer, tell_customer
 from unkett.web.plans.yard import Yard, yard
 from unkett.web.wear.models import WearReading
@@ -77,6 +78,11 @@ class YardPage:
             if hasattr(plan, "job") and plan.job.open_facts
         }
         return first_stops(self.actor, self.yard.bikes) | begun
+
+    @cached_property
+    def first_day(self) -> list[ToDo]:
+        """What there is to set up in a new workshop."""
+        return first_day(self.actor)
 
     @cached_property
     def news(self) -> list[News]:
