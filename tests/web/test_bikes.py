@@ -96,7 +96,7 @@ def test_queries_of_the_yard_do_not_grow_with_bikes(client, owner, bike) -> None
         counts.append(len(seen))
         for n in range(5):
             store_build(owner, build_from({**BUILD, "name": f"More {n}"}))
-    assert counts[0] == counts[1] <= 14
+    assert counts[0] == counts[1] <= 15  # one of them for the list of the first day
 
 
 def test_the_stand_asks_for_what_is_not_measured(client, owner, bike) -> None:

@@ -97,7 +97,9 @@ def test_a_part_without_a_price_is_named_and_not_counted(client, owner, plan) ->
         quote_items.set_price(**at(owner, plan), ref="saddle", price=Decimal(1))
 
 
-def test_a_catalogue_part_without_a_price_is_stored_and_no_way_takes_it(client, owner, plan) -> None:
+def test_a_catalogue_part_without_a_price_is_compared_as_the_dearest_and_never_charged(
+    client, owner, plan
+) -> None:
     client.force_login(owner)
     page = client.get(reverse("catalogue:part-new"), {"kind": "chain"}).text
     form = next(form for form in forms_of(page) if "mass_g" in form.fields)
@@ -107,7 +109,10 @@ def test_a_catalogue_part_without_a_price_is_stored_and_no_way_takes_it(client, 
     assert part.price is None
     assert "no price yet" in client.get(reverse("catalogue:part", args=[part.pk])).text
     bike = Bike.objects.get(pk=plan.bike_id)
-    assert f"c{part.pk}" not in {one.id for one in shelf_of(owner, bike.build(list(bike.fitted.all())))}
+    shelf = {one.id: one for one in shelf_of(owner, bike.build(list(bike.fitted.all())))}
+    chains = CataloguePart.objects.filter(workshop=owner.workshop, kind="chain", price__isnull=False)
+    dearest = max((one.price for one in chains), default=0)
+    assert (shelf[f"c{part.pk}"].price, shelf[f"c{part.pk}"].priced) == (dearest * 100, False)
 
 
 def test_extra_work_is_a_step_of_the_sheet(owner, chain) -> None:

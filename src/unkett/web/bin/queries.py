@@ -29,6 +29,7 @@ from unkett.web.catalogue.stock import stock_seen_by
 from unkett.web.wear.models import WearReading
 from unkett.web.wear.queries import SOON
 from unkett.web.workshop.models import User
+from unkett.web.workshop.search import folded_columns, searched
 
 PAGE = 40
 FEW = 300  # pieces of a bin that are all judged at once
@@ -56,8 +57,8 @@ def pieces(
 ) -> Pieces:
     """Return the pieces that hold every word in their name or box, of one kind, in one box; the latest first."""
     found = pieces_seen_by(actor, where)
-    for word in find.split()[:6]:
-        found = found.filter(Q(name__icontains=word) | Q(box__icontains=word))
+    if find.strip():
+        found = searched(found.alias(folded=folded_columns("name", "box", "kind")), find)
     if kind:
         found = found.filter(kind=kind)
     if box:

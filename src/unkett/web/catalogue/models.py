@@ -1,5 +1,6 @@
 """Parts that can be had: attributes as JSON, checked by the vocabulary on the way in."""
 
+from django.contrib.postgres.indexes import GinIndex
 from django.core.validators import MinValueValidator
 from django.db import models
 
@@ -86,6 +87,7 @@ class CataloguePart(models.Model):
     place = models.CharField(max_length=80, blank=True)
     days = models.PositiveSmallIntegerField(default=0)
     retired = models.BooleanField(default=False)  # no longer to be had: offered nowhere, of no fit class
+    folded = models.TextField(blank=True, editable=False)  # name, manufacturer, kind and range, folded
     starter = models.CharField(max_length=200, blank=True)  # which starter part it was loaded as
     typical = models.BooleanField(
         default=False
@@ -101,6 +103,7 @@ class CataloguePart(models.Model):
             models.Index(fields=["workshop", "kind", "mass_g", "id"], name="catalogue_by_mass"),
             models.Index(fields=["workshop", "kind", "place", "id"], name="catalogue_by_place"),
             models.Index(fields=["fit_class", "price", "id"], name="catalogue_fit_price"),
+            GinIndex(fields=["folded"], opclasses=["gin_trgm_ops"], name="catalogue_by_words"),
         ]
         constraints = [  # noqa: RUF012
             models.CheckConstraint(condition=models.Q(price__gte=0), name="catalogue_price_not_negative"),

@@ -28,6 +28,7 @@ from unkett.web.catalogue.models import CataloguePart, FitClass
 from unkett.web.catalogue.services import reads_mark, renew_classes
 from unkett.web.rulebook.queries import codes_called
 from unkett.web.workshop.models import User
+from unkett.web.workshop.search import searched
 
 PAGE = 40
 WHEELS_SHOWN = 30
@@ -90,13 +91,12 @@ def on_offer(actor: User) -> QuerySet[CataloguePart]:
 
 
 def found_by_words(parts: QuerySet[CataloguePart], actor: User, find: str) -> QuerySet[CataloguePart]:
-    """Parts that hold every word in their name or maker, or carry a code the workshop calls by it."""
-    for word in find.split()[:6]:
-        holds = Q(name__icontains=word) | Q(maker__icontains=word)
-        for code in codes_called(actor.workshop_id, word):
-            holds |= Q(codes__icontains=f'"{code}"')
-        parts = parts.alias(codes=Cast("attrs", TextField())).filter(holds)
-    return parts
+    """Parts that hold every word in their name, maker or kind, or carry a code the workshop calls by it."""
+
+    def called(word: str) -> Iterable[Q]:
+        return [Q(codes__icontains=f'"{code}"') for code in codes_called(actor.workshop_id, word)]
+
+    return searched(parts.alias(codes=Cast("attrs", TextField())), find, called) if find.strip() else parts
 
 
 @functools.lru_cache(maxsize=64)

@@ -23,6 +23,7 @@ from unkett.web.catalogue.models import CataloguePart, FitClass
 from unkett.web.workshop.errors import Conflict, NotThere
 from unkett.web.workshop.models import User, Workshop
 from unkett.web.workshop.permissions import require
+from unkett.web.workshop.search import folded
 from unkett.web.workshop.services import log
 
 BATCH = 2000
@@ -98,6 +99,13 @@ def _refuse_doubles(workshop: Workshop, parts: list[CataloguePart]) -> None:
         raise InputError(Fault(path=name, says="this part is in the catalogue already") for name in doubled)
 
 
+def search_text(part: Any) -> str:
+    """Return the text by which a part is found: name, manufacturer, kind, and the range of its teeth."""
+    teeth = part.attrs.get("teeth") or ()
+    ends = f"{min(teeth)}-{max(teeth)}" if isinstance(teeth, list) and len(teeth) > 1 else ""
+    return folded(part.name, part.maker, KINDS[part.kind].title, ends)
+
+
 @transaction.atomic
 def add_parts(workshop: Workshop, entries: Iterable[Mapping[str, Any]]) -> list[CataloguePart]:
     """Add catalogue parts. Raises InputError for an attribute the vocabulary does not allow or a part that
@@ -121,6 +129,8 @@ def add_parts(workshop: Workshop, entries: Iterable[Mapping[str, Any]]) -> list[
         )
         for entry in entries
     ]
+    for part in parts:
+        part.folded = search_text(part)
     _refuse_doubles(workshop, parts)
     _classify(workshop, parts)
     _written(workshop)
@@ -131,8 +141,9 @@ def rewrite_parts(workshop: Workshop, parts: list[CataloguePart]) -> None:
     """Store the changed attributes of these parts, each in its fit class. Call it inside a transaction."""
     for part in parts:
         part.version += 1
+        part.folded = search_text(part)
     _classify(workshop, [part for part in parts if not part.retired])
-    CataloguePart.objects.bulk_update(parts, ["attrs", "fit_class", "version"], batch_size=BATCH)
+    CataloguePart.objects.bulk_update(parts, ["attrs", "folded", "fit_class", "version"], batch_size=BATCH)
     _written(workshop)
 
 
@@ -186,6 +197,7 @@ def add_part(*, actor: User, kind: str, values: Mapping[str, Any], also: Sequenc
         raise NotThere
     checked = _checked(actor.workshop, kind, values, also=also)
     part = CataloguePart(workshop_id=actor.workshop_id, kind=kind, also=list(also), **checked)
+    part.folded = search_text(part)
     _classify(actor.workshop, [part])
     part.save()
     _written(actor.workshop)
@@ -234,6 +246,7 @@ def _locked(actor: User, part_id: int, version: int) -> CataloguePart:
 
 def _changed(actor: User, verb: str, part: CataloguePart, before: Any, after: Any) -> CataloguePart:
     part.version += 1
+    part.folded = search_text(part)
     part.save()
     _written(actor.workshop)
     log(actor, verb, part, before=before, after=after)

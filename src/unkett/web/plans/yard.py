@@ -13,6 +13,7 @@ from unkett.web.bikes.verdicts import renewed, stale_bikes
 from unkett.web.plans.models import Plan, State
 from unkett.web.rulebook.queries import codes_called
 from unkett.web.workshop.models import User
+from unkett.web.workshop.search import folded_columns, searched
 
 YARD_PAGE = 25
 OPEN_PLANS = ("name", "letter", "bike_id", "job__open_facts")
@@ -43,14 +44,16 @@ def _found(actor: User, find: str) -> QuerySet[Bike]:
     bikes = every_bike_of(actor).filter(status=Status.HERE)
     if not find:
         return bikes
-    words = Q(name__icontains=find) | Q(customer__name__icontains=find) | Q(frame_number__icontains=find)
-    words |= Q(pk__in=bikes.filter(plans__name__icontains=find).values("pk"))
-    for code in codes_called(actor.workshop_id, find):
-        holding = BikePart.objects.alias(codes=Cast("attrs", TextField())).filter(
-            codes__icontains=f'"{code}"'
-        )
-        words |= Q(pk__in=holding.values("bike_id"))
-    return bikes.filter(words)
+    columns = folded_columns("name", "customer__name", "frame_number", "use")
+
+    def elsewhere(word: str) -> list[Q]:
+        plans = bikes.filter(plans__name__icontains=word).values("pk")
+        codes = codes_called(actor.workshop_id, word)
+        texts = BikePart.objects.alias(codes=Cast("attrs", TextField()))
+        holding = [texts.filter(codes__icontains=f'"{code}"').values("bike_id") for code in codes]
+        return [Q(pk__in=plans), *(Q(pk__in=bike_ids) for bike_ids in holding)]
+
+    return searched(bikes.alias(folded=columns), find, elsewhere)
 
 
 def yard(actor: User, find: str, verdict: str = "", page: int = 1) -> Yard:

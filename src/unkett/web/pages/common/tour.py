@@ -16,6 +16,7 @@ class Stop:
     title: str
     page: str
     says: str
+    of: str = ""  # which page of the work
     of_bike: bool = False
 
 
@@ -24,7 +25,7 @@ STOPS = (
          says="Every bike with its verdict and what to measure next. On top: what happened since you looked."),
     Stop(title="Stand", page="bikes:stand", of_bike=True,
          says="The bike drawn from its figures. Press a mark: the joint opens with its figures and fixes."),
-    Stop(title="Gears", page="bikes:gears", of_bike=True,
+    Stop(title="Gears", page="bikes:work", of="gears", of_bike=True,
          says="Every gear where it carries. Try another cassette in a plan, and both curves lie over each other."),
     Stop(title="Catalogue", page="catalogue:parts",
          says="Parts by dimension. A size is enough to search: 11-34, 28-622, 27.2."),

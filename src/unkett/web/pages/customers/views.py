@@ -23,6 +23,7 @@ from unkett.web.pages.common.request import Request
 from unkett.web.show.fields import by_name
 from unkett.web.workshop.models import Customer
 from unkett.web.workshop.permissions import may
+from unkett.web.workshop.search import folded_columns, searched
 from unkett.web.workshop.services import CUSTOMER_FIELDS, change_customer, customers_seen_by
 
 PAGE = 50
@@ -40,7 +41,9 @@ class CustomersPage:
 def customers(request: Request) -> HttpResponse:
     """The customers by name, with how many bikes each has here."""
     words = FindForm.words(request.GET)
-    found = customers_seen_by(request.user).filter(name__icontains=words).annotate(number=Count("bikes"))
+    found = customers_seen_by(request.user).annotate(number=Count("bikes"))
+    if words.strip():
+        found = searched(found.alias(folded=folded_columns("name", "reach")), words)
     found = found.order_by("name", "pk")
     sheet = Paginator(found, PAGE).get_page(request.GET.get("page"))
     return answer(request, "customers/customers.html", CustomersPage(words=words, sheet=sheet))

@@ -23,7 +23,7 @@ def _address(actor: User, stop: Stop) -> str:
     if not stop.of_bike:
         return reverse(stop.page)
     bike: Bike | None = bikes_seen_by(actor).order_by("pk").first()
-    return reverse(stop.page, args=[bike.pk]) if bike else reverse("bikes:yard")
+    return reverse(stop.page, args=[bike.pk, *filter(None, [stop.of])]) if bike else reverse("bikes:yard")
 
 
 class StopForm(forms.Form):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from attrs import frozen
+from django.db.models import Exists, Q
 from django.http import HttpResponse
 from django.shortcuts import redirect
 from django.urls import reverse
@@ -11,7 +12,7 @@ from unkett.web.bikes.models import Bike
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
-from unkett.web.workshop.models import Invitation, User
+from unkett.web.workshop.models import Invitation, User, Workshop
 from unkett.web.workshop.permissions import may
 from unkett.web.workshop.services import close_first_day
 
@@ -33,19 +34,25 @@ def first_day(actor: User) -> list[ToDo]:
     workshop = actor.workshop
     if workshop.first_day_closed or workshop.demo or not may(actor, "change-people"):
         return []
-    others = User.objects.filter(workshop=workshop).exclude(pk=actor.pk).exists()
+    own = Q(workshop=workshop)
+    there = Workshop.objects.annotate(
+        has_parts=Exists(CataloguePart.objects.filter(own)),
+        has_others=Exists(User.objects.filter(own).exclude(pk=actor.pk)),
+        has_invited=Exists(Invitation.objects.filter(own)),
+        has_bikes=Exists(Bike.objects.filter(own)),
+    ).get(pk=workshop.pk)
     found = [
         ToDo(
             title="Load a catalogue",
             says="Usual parts by dimension, with one press; or your own from a table.",
             url=reverse("catalogue:parts"),
-            done=CataloguePart.objects.filter(workshop=workshop).exists(),
+            done=there.has_parts,
         ),
         ToDo(
             title="Invite your team",
             says="Mechanics, apprentices and the front desk, each with a link.",
             url=reverse("workshop:team"),
-            done=others or Invitation.objects.filter(workshop=workshop).exists(),
+            done=there.has_others or there.has_invited,
         ),
         ToDo(
             title="Set your prices",
@@ -57,7 +64,7 @@ def first_day(actor: User) -> list[ToDo]:
             title="Take in the first bike",
             says="Its kind and a few parts are enough to begin.",
             url=reverse("bikes:intake-new"),
-            done=Bike.objects.filter(workshop=workshop).exists(),
+            done=there.has_bikes,
         ),
     ]
     return [] if all(one.done for one in found) else found
