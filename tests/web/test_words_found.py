@@ -84,5 +84,18 @@ def test_bikes_are_found_by_customer_number_and_a_slip(owner: User) -> None:
     assert yard(owner, "gravel").bikes == ()
 
 
+def test_a_name_field_says_the_figures_of_a_name_and_what_is_new(client, owner: User) -> None:
+    client.force_login(owner)
+
+    def said(typed: str) -> str:
+        page = client.get("/catalogue/called/cassette/", {"cassette.name": typed}).text
+        return " ".join(page.partition("<output")[2].split())
+
+    assert "11·13·15·17·19·21·23·26·30·34" in said("Skerry 10, 11–34")
+    assert "New: not in the catalogue" in said("Tern 13")
+    assert "New" not in said("skerry")
+    assert "New" not in said("")
+
+
 def test_pieces_are_found_by_kind_and_box(owner: User) -> None:
     assert pieces(owner, where="bench", find="cassette 3A").number == 0

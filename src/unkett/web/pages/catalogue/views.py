@@ -94,6 +94,13 @@ def parts(request: Request) -> HttpResponse:
     return answer(request, "catalogue/parts.html", page)
 
 
+def values_of(part: CataloguePart) -> list[ShownValue]:
+    """Return a part's dimensions in the order of its kind, as a page shows them."""
+    slot = slots_of_kind(part.kind)[0].name
+    named = [name for name in KINDS[part.kind].attributes if name in part.attrs]
+    return [shown_value(slot, name, part.attrs[name], part.origin) for name in named]
+
+
 @frozen(kw_only=True, slots=False)
 class PartPage:
     """One part: its dimensions and the bikes it can go on."""
@@ -107,9 +114,7 @@ class PartPage:
 
     @property
     def values(self) -> list[ShownValue]:
-        slot, attrs = slots_of_kind(self.part.kind)[0].name, self.part.attrs
-        named = [name for name in self.kind.attributes if name in attrs]
-        return [shown_value(slot, name, attrs[name], self.part.origin) for name in named]
+        return values_of(self.part)
 
     @cached_property
     def offers(self) -> list[Offer]:
@@ -137,12 +142,40 @@ def part(request: Request, part_id: int) -> HttpResponse:
     return answer(request, "catalogue/part.html", PartPage(actor=request.user, part=found))
 
 
+@frozen(kw_only=True, slots=False)
+class CalledPage:
+    """The names that hold what is typed in a name field, and the part that bears it."""
+
+    slot: str
+    typed: str
+    offered: list[CataloguePart]
+    bearing: list[CataloguePart]
+
+    @property
+    def chosen(self) -> CataloguePart | None:
+        """The one part of this name: it is what the field then takes."""
+        return self.bearing[0] if len(self.bearing) == 1 else None
+
+    @property
+    def is_new(self) -> bool:
+        return bool(self.typed) and not self.offered and not self.bearing
+
+    @property
+    def values(self) -> list[ShownValue]:
+        return values_of(self.chosen) if self.chosen else []
+
+
 @allowed("see-catalogue")
 def called(request: Request, slot: str) -> HttpResponse:
-    """Names of parts for a slot that hold the typed words: the list under a name field."""
+    """Names of parts for a slot that hold the typed words: the list under a name field, and what the name says."""
     if slot not in SLOTS:
         raise Http404
-    typed = request.GET.get(f"{slot}.name", "")
+    typed = FindForm.words({"find": request.GET.get(f"{slot}.name", "")})
     parts = on_offer(request.user).filter(kind=SLOTS[slot].kind)
-    found = found_by_words(parts, request.user, FindForm.words({"find": typed}))
-    return answer(request, "catalogue/_called.html", list(found.order_by("name", "id")[:NAMES_OFFERED]))
+    page = CalledPage(
+        slot=slot,
+        typed=typed,
+        offered=list(found_by_words(parts, request.user, typed).order_by("name", "id")[:NAMES_OFFERED]),
+        bearing=list(parts.filter(name=typed)[:2]) if typed else [],
+    )
+    return answer(request, "catalogue/_called.html", page)
