@@ -128,7 +128,7 @@ def fill_part(*, actor: User, bike_id: int, version: int, slot: str, part_id: in
         before = None if part is None else part.stored()
         part = part or parts.enter(bike, slot)
         attrs = plain(stored_part(found.kind, found.name, found.attrs).attrs)
-        origins = dict.fromkeys(attrs, found.origin)
+        origins = dict.fromkeys(attrs, Origin(found.origin))
         parts.change(
             part, name=found.name, attrs=attrs, origins=origins, instruments={}, catalogue_part_id=found.pk
         )

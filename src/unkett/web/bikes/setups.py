@@ -108,7 +108,7 @@ def _chosen(actor: User, bike: Bike, held: Parts, slot: str, source: Source) -> 
     if found is None:
         raise Refused(f"That part is not in the catalogue, or no {title.lower()}.")
     attrs = plain(stored_part(found.kind, found.name, found.attrs).attrs)
-    origins = dict.fromkeys(attrs, found.origin)
+    origins = dict.fromkeys(attrs, Origin(found.origin))
     return _aside(
         actor, kind=found.kind, name=found.name, attrs=attrs, origins=origins, catalogue_part_id=found.pk
     )
