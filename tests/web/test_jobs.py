@@ -178,6 +178,18 @@ def test_what_is_due_stands_in_the_yard_until_it_is_looked_at(client, owner, bik
     assert "Chain gauged" not in client.get("/").text
 
 
+def test_a_job_in_work_is_a_card_of_the_yard(client, owner, job) -> None:
+    """The card has the bike drawn, how far the job is and its first open step."""
+    client.force_login(owner)
+    page = client.get(reverse("bikes:yard")).text
+    card = page.partition('data-testid="in-work"')[2].partition("</section>")[0]
+    steps = list(job.steps.order_by("place"))
+    assert f"0 of {len(steps)}" in " ".join(card.split())
+    assert steps[0].says[:40] in card
+    assert f'id="on-bench-{job.pk}-title"' in card
+    assert "Do not ride" not in card
+
+
 def test_something_found_is_a_step_and_a_line_of_the_quote(client, owner, job) -> None:
     """In own words, by a tick on a second part, and a part: the sheet keeps its ticks, each line waits to be agreed."""
     tick(owner, job, "look:bike")

@@ -97,5 +97,14 @@ def test_a_name_field_says_the_figures_of_a_name_and_what_is_new(client, owner: 
     assert "New" not in said("")
 
 
+def test_a_kind_shows_the_figures_that_matter_as_columns(client, owner: User) -> None:
+    client.force_login(owner)
+    page = " ".join(client.get("/catalogue/", {"kind": "rotor"}).text.split())
+    assert '<th scope="col">Diameter<small> mm</small></th>' in page
+    assert '<span class="n-stated">160</span>' in page
+    assert ">Diameter<" not in client.get("/catalogue/").text
+    assert client.get("/catalogue/", {"kind": "no such"}).status_code == 200
+
+
 def test_pieces_are_found_by_kind_and_box(owner: User) -> None:
     assert pieces(owner, where="bench", find="cassette 3A").number == 0

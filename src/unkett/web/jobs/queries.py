@@ -224,6 +224,12 @@ def jobs_in_work(actor: User) -> list[Job]:
     return jobs
 
 
+def next_steps(jobs: Iterable[Job]) -> dict[int, JobStep]:
+    """Return the first open step of each job that has one, by the job's id."""
+    left = JobStep.objects.filter(job__in=list(jobs), done_at=None).order_by("job_id", "place")
+    return {step.job_id: step for step in left.distinct("job_id")}
+
+
 def follow_ups_of(actor: User) -> Iterable[FollowUp]:
     """Return what is to be looked at again within two weeks, or since."""
     until = timezone.localdate() + DUE_SOON

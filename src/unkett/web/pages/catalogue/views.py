@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from functools import cached_property
 from typing import Any
 from urllib.parse import urlencode
@@ -11,7 +12,7 @@ from django.core.paginator import Paginator
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect
 
-from unkett.core.vocabulary import KINDS, SLOTS, Kind, slots_of_kind
+from unkett.core.vocabulary import KINDS, SLOTS, Kind, describe, slots_of_kind
 from unkett.web.bikes.queries import settings_of
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.queries import found_by_words, on_offer, parts_seen_by
@@ -29,6 +30,7 @@ from unkett.web.workshop.permissions import may
 
 PAGE = 50
 NAMES_OFFERED = 12
+COLUMNS_SHOWN = 4
 
 
 @frozen(kw_only=True, slots=False)
@@ -66,9 +68,35 @@ class PartsPage:
         """Whether only the workshop's own parts are shown."""
         return self.which == "own"
 
+    @cached_property
+    def columns(self) -> list[str]:
+        """The attributes shown as columns where one kind is asked for: the first that half of its parts have."""
+        parts = list(self.sheet)
+        if self.kind not in KINDS or not parts:
+            return []
+        held = Counter(name for part in parts for name in part.attrs)
+        often = [name for name in KINDS[self.kind].attributes if held[name] * 2 >= len(parts)]
+        return often[:COLUMNS_SHOWN]
+
     @property
-    def parts(self) -> list[tuple[CataloguePart, str]]:
-        return [(part, KINDS[part.kind].title) for part in self.sheet]
+    def heads(self) -> list[tuple[str, str]]:
+        """Title and unit of each column."""
+        slot = slots_of_kind(self.kind)[0].name if self.columns else ""
+        shown = [describe(slot, name) for name in self.columns]
+        return [(one.title, getattr(one.type, "unit", "")) for one in shown]
+
+    @property
+    def rows(self) -> list[tuple[CataloguePart, str, list[ShownValue | None]]]:
+        """Each part with its kind and the figures of the columns."""
+        found = []
+        for part in self.sheet:
+            slot = slots_of_kind(part.kind)[0].name
+            values = [
+                shown_value(slot, name, part.attrs[name], part.origin) if name in part.attrs else None
+                for name in self.columns
+            ]
+            found.append((part, KINDS[part.kind].title, values))
+        return found
 
     @property
     def asked(self) -> str:

@@ -11,14 +11,17 @@ from django import forms
 from django.http import HttpResponse
 from django.shortcuts import redirect
 
+from unkett.core.drawing.side import Bones, drawn
 from unkett.core.errors import InputError
 from unkett.core.rules.finding import Verdict
-from unkett.web.bikes.models import Where
+from unkett.core.scene import Scene
+from unkett.web.bikes.models import Bike, Where
+from unkett.web.bikes.permissions import bikes_seen_by
 from unkett.web.bikes.services import add_bike_from_file
 from unkett.web.bin.services import part_labelled
 from unkett.web.causes.services import first_stops
-from unkett.web.jobs.models import FollowUp, Job
-from unkett.web.jobs.queries import follow_ups_of, interruption, jobs_in_work
+from unkett.web.jobs.models import FollowUp, Job, JobStep
+from unkett.web.jobs.queries import follow_ups_of, interruption, jobs_in_work, next_steps
 from unkett.web.jobs.schedule import today_of
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import FindForm
@@ -30,6 +33,8 @@ from unkett.web.plans.yard import Yard, yard
 from unkett.web.wear.models import WearReading
 from unkett.web.wear.queries import wear_due
 from unkett.web.workshop.models import User
+
+BENCHES_SHOWN = 6
 
 
 class YardForm(FindForm):
@@ -57,6 +62,26 @@ class BuildFileForm(forms.Form):
     """A build file to add a bike from."""
 
     file = forms.FileField(label="Build file (unkett.build/1, JSON)")
+
+
+@frozen(kw_only=True)
+class OnBench:
+    """A job in work: its bike, drawn; the next step; why the bike is not ridden meanwhile."""
+
+    job: Any
+    bike: Bike
+    scene: Scene
+    step: JobStep | None
+    stop: str
+
+    @property
+    def ident(self) -> str:
+        return f"on-bench-{self.job.pk}"
+
+    @property
+    def ring(self) -> str:
+        """How far round the ring the done steps go, in hundredths."""
+        return f"{100 * self.job.done_count // max(1, self.job.step_count)} 100"
 
 
 @frozen(kw_only=True, slots=False)
@@ -93,6 +118,33 @@ class YardPage:
     def in_work(self) -> list[Job]:
         """The jobs that are on a stand or begun, the nearest promise first."""
         return jobs_in_work(self.actor)
+
+    @cached_property
+    def benches(self) -> list[OnBench]:
+        """The jobs in work as cards: the bike drawn from its figures, how far it is, what is next."""
+        if not self.in_work:
+            return []
+        shown = self.in_work[:BENCHES_SHOWN]
+        wanted = [job.plan.bike_id for job in shown]
+        bikes = {
+            bike.pk: bike
+            for bike in bikes_seen_by(self.actor).filter(pk__in=wanted).prefetch_related("fitted")
+        }
+        steps = next_steps(shown)
+        return [
+            OnBench(
+                job=job,
+                bike=bikes[job.plan.bike_id],
+                scene=drawn(
+                    Bones.of(bikes[job.plan.bike_id].build(list(bikes[job.plan.bike_id].fitted.all())))
+                ),
+                step=steps.get(job.pk),
+                stop=self.stops.get(job.plan.bike_id, "")
+                or (interruption(job.open_facts) if job.open_facts else ""),
+            )
+            for job in shown
+            if job.plan.bike_id in bikes
+        ]
 
     @cached_property
     def today(self) -> list[tuple[str, str, Job]]:
