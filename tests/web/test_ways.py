@@ -235,3 +235,22 @@ def test_gears_to_order_are_found_for_a_gear_and_for_a_hill(client, owner, plan,
     wrong = client.get(url, {"grade": "4"})
     assert wrong.status_code == 422
     assert "power" in wrong.text
+
+
+def test_the_form_says_what_the_bike_has_today_and_the_picture_lays_a_way_over_it(
+    client, page, shelf
+) -> None:
+    """Sprockets of BUILD's cassette before the search; after it the wide cassette's largest sprocket is drawn, too."""
+    teeth = BUILD["parts"]["cassette"]["attrs"]["teeth"]
+    before = " ".join(client.get(page).text.split())
+    assert f"now {len(teeth)}<" in before
+    assert f"now {max(teeth)} teeth<" in before
+    picture = before.partition("ways-gears")[2].partition("</figure>")[0]
+    assert "Gears now<" in picture
+    assert ">42<" not in picture
+    assert wish_form(client, page, largest="42", low="2.3").status_code == 302
+    assert do_next()
+    after = client.get(page).text.partition("ways-gears")[2].partition("</figure>")[0]
+    assert ">42<" in after
+    assert "lowest wished" in after
+    assert "d-gear-planned" in after

@@ -50,6 +50,7 @@ from unkett.web.workshop.permissions import require
 WAYS = "ways"
 PICK = rf"({CATALOGUE}|{BENCH})\d{{1,12}}|{LACE}(front|rear)"
 SECONDS = 30.0
+GEARED = ("chainrings", "cassette", "crank", "rear_hub", "rear_rim", "rear_tyre")  # what gears are made of
 MORE = 2
 
 
@@ -145,7 +146,11 @@ def _card(bike: Bike, question: Question, found: Ways, listed: Listed) -> dict[s
         if finding.verdict in (Verdict.NO_GO, Verdict.UNMEASURED)
         and (*finding.about, finding.says) not in said
     ]
-    names = {part.id: row_of(part) for part in way.changes.values() if part}
+    names = {
+        part.id: row_of(part) | ({"attrs": plain(dict(part.part.attrs))} if slot in GEARED else {})
+        for slot, part in way.changes.items()
+        if part
+    }
     card = {**way_json(question, found.baseline, listed), "parts": names, "beyond": beyond}
     card["changes"] += [
         {"slot": slot, "out": question.build.filled()[slot].name, "in": None} for slot in spare

@@ -13,6 +13,7 @@ from django.utils import timezone
 from django.utils.datastructures import MultiValueDict
 
 from unkett.core.rules.finding import Verdict
+from unkett.core.scene import Scene
 from unkett.core.vocabulary import SLOTS
 from unkett.core.vocabulary.words import in_sentence
 from unkett.core.work.dates import ready_on
@@ -22,6 +23,7 @@ from unkett.web.pages.common.forms import clean
 from unkett.web.pages.common.guard import allowed
 from unkett.web.pages.common.request import Request
 from unkett.web.pages.ways.forms import BEST_WORDS, TakeForm, WishForm
+from unkett.web.pages.ways.today import figures_today, gears_of_ways
 from unkett.web.plans import way_search
 from unkett.web.show.values import Shown
 from unkett.web.show.words import need_says
@@ -178,6 +180,21 @@ class WaysPage(BikePage):
     @property
     def cards(self) -> list[Card]:
         return [Card(place=n, row=row) for n, row in enumerate(self._found.get("cards", []))]
+
+    @cached_property
+    def today(self) -> dict[str, str]:
+        """What the bike has today of each field of the wish."""
+        return figures_today(self.now)
+
+    @cached_property
+    def picture(self) -> Scene | None:
+        """Today's gears, each way's over them, and the wished limits."""
+        typed = self.task.asked["wish"].get("gears", {}) if self.task else {}
+        wanted = {
+            "low": typed.get("lowest_development_m_max"),
+            "high": typed.get("highest_development_m_min"),
+        }
+        return gears_of_ways(self.now, [(card.title, card.row) for card in self.cards], wanted, self.settings)
 
     @property
     def stuck(self) -> dict[str, Any] | None:

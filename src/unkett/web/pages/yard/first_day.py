@@ -49,7 +49,7 @@ def first_day(actor: User) -> list[ToDo]:
             done=there.has_parts,
         ),
         ToDo(
-            title="Invite your team",
+            title="Invite colleagues",
             says="Mechanics, apprentices and the front desk, each with a link.",
             url=reverse("workshop:team"),
             done=there.has_others or there.has_invited,
