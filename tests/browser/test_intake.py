@@ -4,6 +4,7 @@ import re
 
 import pytest
 from attrs import define
+from PIL import Image
 from playwright.sync_api import Page, expect
 
 from unkett.web.bikes.models import Bike
@@ -177,3 +178,22 @@ def test_a_gravel_bike_is_taken_in_with_few_entries(island: Page) -> None:
     assert fitted["rear_shifter"].attrs["fluid"] == "mineral"
     assert bike.looked["chain_worn"]["how"] == "should"
     assert hand.entries <= MOST
+
+
+def test_a_picture_is_made_smaller_before_it_is_sent(signed_in: Page, bike, tmp_path) -> None:
+    """A picture of 2400 × 1800 in every colour goes as a JPEG of 1600 × 1200; a small file goes as it is."""
+    large, small = tmp_path / "large.png", tmp_path / "small.png"
+    Image.effect_noise((2400, 1800), 90).convert("RGB").save(large)
+    Image.new("RGB", (40, 30)).save(small)
+    signed_in.goto(f"/bikes/{bike.pk}/look-over/")
+    field = signed_in.locator("input[type=file][accept^='image/']").first
+    field.set_input_files(large)
+    expect(field).not_to_have_attribute("aria-busy", "true")
+    signed_in.wait_for_function("document.querySelector(\"input[type=file]\").files[0].type === 'image/jpeg'")
+    size = field.evaluate(
+        "async (one) => { const p = await createImageBitmap(one.files[0]); return [p.width, p.height] }"
+    )
+    assert size == [1600, 1200]
+    assert field.evaluate("(one) => one.files[0].size") < large.stat().st_size
+    field.set_input_files(small)
+    assert field.evaluate("(one) => [one.files[0].name, one.files[0].type]") == ["small.png", "image/png"]
