@@ -122,6 +122,26 @@ def test_a_hill_in_every_gear() -> None:
     assert hill_of(build, table, grade_pct=0, power_w=150).easy > 0
 
 
+def test_teeth_of_the_same_gear_in_four_setups_do_not_write_over_one_another() -> None:
+    """All four have the same gears, so each sprocket's four numbers share a place across; 12 units of height apart."""
+    build = bike(
+        crank={"chainline_mm": 49},
+        rear_hub={"spacing_mm": 135},
+        cassette={"speeds": 9, "mount": "spline9", "sprocket_pitch_mm": 4.35},
+    )
+    states = ("stands", "planned", "third", "fourth")
+    scene = gear_scene([setup_of(build, state, state) for state in states])
+    by_place: dict[float, list[float]] = {}
+    for shape in scene.shapes:
+        if isinstance(shape, Text) and shape.role.startswith("teeth-"):
+            by_place.setdefault(shape.at[0], []).append(shape.at[1])
+    assert by_place
+    for heights in by_place.values():
+        ordered = sorted(heights)
+        assert len(ordered) == 4
+        assert min(b - a for a, b in itertools.pairwise(ordered)) >= 12
+
+
 def test_four_setups_lie_on_one_scale() -> None:
     build = bike(
         crank={"chainline_mm": 49},

@@ -25,6 +25,12 @@ LANE = 26.0  # height of a ring's line where its lean is not known
 FOOT = 64.0
 MARKS_M = (0.8, 1, 1.25, 1.5, 2, 2.5, 3, 4, 5, 6, 7, 8, 10, 12)
 BOLD, THIN = 5.5, 4.0  # radius of a gear's dot
+TEETH_AT = {
+    "stands": 17,
+    "planned": -10,
+    "third": -22,
+    "fourth": 29,
+}  # from its dot: none writes over another
 STEP_PCT = 10.0  # the step that the scale under the picture shows
 
 
@@ -184,10 +190,8 @@ def _dots(setup: SetUp, places: Places) -> list[Shape]:
         role = f"gear-{setup.state} hollow" if overlaps else f"gear-{setup.state}"
         title = _said(setup, gear, overlaps)
         shapes.append(Circle(centre=(x, y), radius=THIN if stands else BOLD, role=role, title=title))
-        above = y + 17 if stands else y - 10
-        shapes.append(
-            Text(at=(x, above), text=str(gear.hub_gear or gear.sprocket), role=f"teeth-{setup.state}")
-        )
+        at = (x, y + TEETH_AT[setup.state])
+        shapes.append(Text(at=at, text=str(gear.hub_gear or gear.sprocket), role=f"teeth-{setup.state}"))
     return shapes
 
 
