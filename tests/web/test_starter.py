@@ -101,6 +101,10 @@ def test_the_page_loads_it_and_only_who_may(client, owner: User) -> None:
     page = client.get("/catalogue/?which=own").content.decode()
     assert "0 parts" in page
     assert "Load the starter catalogue" not in page
+    tyre = CataloguePart.objects.get(workshop=owner.workshop, kind="tyre", name="28-622")
+    shown = client.get(f"/catalogue/{tyre.pk}/").text
+    assert "check the marking" in shown
+    assert f"Source: {SOURCES['rims-iso']['title']} (open standard)" in shown
 
 
 def test_the_first_day_ticks_itself_off_and_can_be_closed(client, owner: User) -> None:
@@ -125,12 +129,14 @@ def test_the_first_day_ends_when_all_is_done(client, owner: User) -> None:
 
 
 def test_the_tour_goes_from_stop_to_stop_and_closes_for_good(client, owner: User) -> None:
-    Bike.objects.create(workshop=owner.workshop, name="First", use="road")
+    bike = Bike.objects.create(workshop=owner.workshop, name="First", use="road")
     client.force_login(owner)
     assert "Start the tour" in client.get("/").content.decode()
     for number, stop in enumerate(STOPS, start=1):
         page = client.post("/tour/", {"stop": number + 1}, follow=True).content.decode()
         assert f"{number} of {len(STOPS)} · {stop.title}" in page
+        if stop.of:
+            assert "First tour" not in client.get(f"/bikes/{bike.pk}/work/chain/").text
     assert client.post("/tour/", {"stop": 99}).status_code == 422
     client.post("/tour/", {"stop": 0})
     assert "tour" not in client.get("/").content.decode()

@@ -237,6 +237,27 @@ def test_gears_to_order_are_found_for_a_gear_and_for_a_hill(client, owner, plan,
     assert "power" in wrong.text
 
 
+def test_a_part_without_a_price_is_named_and_its_estimate_never_charged(client, page, plan, shelf) -> None:
+    """Both wide parts without a price: the card's total is the quote's, which counts the work alone."""
+    for name in ("Very wide nine", "Long cage"):
+        part = shelf[name]
+        part.price = None
+        part.save()
+    assert wish_form(client, page, largest="42").status_code == 302
+    assert do_next()
+    card = ways_asked(plan.made_by, plan.pk).found["cards"][0]
+    assert {one["price"] for one in card["parts"].values()} == {None}
+    shown = " ".join(client.get(page).text.split())
+    assert "without 2 parts that have no price" in shown
+    total = shown.split('data-testid="total">')[1].split("<")[0]
+    form = next(form for form in forms_of(shown) if "card" in form.fields)
+    client.post(form.action, form.fields)
+    option = Plan.objects.get(letter="B")
+    assert set(option.changes.values_list("price", flat=True)) == {None}
+    quote = client.get(reverse("plans:quote", args=[option.pk])).text
+    assert quote.split('data-testid="gross">')[1].split("<")[0] == total
+
+
 def test_the_form_says_what_the_bike_has_today_and_the_picture_lays_a_way_over_it(
     client, page, shelf
 ) -> None:

@@ -25,12 +25,8 @@ LANE = 26.0  # height of a ring's line where its lean is not known
 FOOT = 64.0
 MARKS_M = (0.8, 1, 1.25, 1.5, 2, 2.5, 3, 4, 5, 6, 7, 8, 10, 12)
 BOLD, THIN = 5.5, 4.0  # radius of a gear's dot
-TEETH_AT = {
-    "stands": 17,
-    "planned": -10,
-    "third": -22,
-    "fourth": 29,
-}  # from its dot: none writes over another
+# Where a gear's teeth stand from its dot, by set: the teeth of none write over another's.
+TEETH_AT = {"stands": 17, "planned": -10, "third": -22, "fourth": 29}
 STEP_PCT = 10.0  # the step that the scale under the picture shows
 
 

@@ -130,6 +130,11 @@ class Way:
         return len(self.changes)
 
     @property
+    def charged(self) -> int:
+        """Return the price without the estimates of parts that have no price yet, in hundredths."""
+        return self.price - sum(part.price for part in self.changes.values() if part and not part.priced)
+
+    @property
     def not_from_bin(self) -> int:
         return sum(part is not None and not part.from_bin for part in self.changes.values())
 

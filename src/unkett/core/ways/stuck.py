@@ -120,7 +120,7 @@ def _releases(search: Search) -> tuple[Release, ...]:
         model.dropped = None
         if cheapest.changes is not None:
             question = evolve(search.question, wish=_without(search.question, name[1]))
-            price = Search.lay(evolve(search, question=question), cheapest.changes).price
+            price = Search.lay(evolve(search, question=question), cheapest.changes).charged
             says = _wish_says(search.question, name[1])[1]
             found.append(Release(drop=name[1], says=says, price=price))
     return tuple(found)

@@ -96,7 +96,7 @@ def way_json(question: Question, baseline: Baseline, listed: Listed) -> dict[str
         ],
         "unpriced": list(dict.fromkeys(need.what for need in way.needs if not need.priced)),
         "measure": measures(way),
-        "price": money(way.price),
+        "price": money(way.charged),
         "minutes": way.minutes,
         "days": way.days,
         "grams": way.grams,

@@ -109,8 +109,7 @@ def search_ways(task: Task, report: Report) -> Any:
     question = question_of(actor, plan, task.asked)
 
     def better(best: str, way: Way) -> None:
-        estimated = sum(part.price for part in way.changes.values() if part and not part.priced)
-        report.found({"so_far": {"best": best, "price": (way.price - estimated) / 100, "changes": way.count}})
+        report.found({"so_far": {"best": best, "price": way.charged / 100, "changes": way.count}})
 
     found = find_ways(question, Watch(better=better, unwanted=report.unwanted))
     out: dict[str, Any] = {"cards": [_card(plan.bike, question, found, listed) for listed in found.ways]}

@@ -19,6 +19,7 @@ from django.db import transaction
 
 from unkett.core.build import plain
 from unkett.core.formats.reader import attrs_from
+from unkett.core.standards import SOURCES
 from unkett.core.vocabulary import KINDS
 from unkett.core.vocabulary.types import Code
 from unkett.core.vocabulary.words import in_sentence
@@ -123,6 +124,12 @@ def _said(value: Any, kind: str, name: str, words: Mapping[str, str]) -> str:
             "x", " × " if name in SIZES else "x"
         )
     return f"{value:g}"
+
+
+def source_of(part: CataloguePart) -> Mapping[str, str] | None:
+    """Return where the figures of a typical part come from, with `title` and `kind` (how sure); None of another."""
+    sources = {one.code: one.source for one in starter_parts()} if part.typical else {}
+    return SOURCES.get(sources.get(part.starter, ""))
 
 
 def _against(actor: User) -> tuple[list[StarterPart], list[tuple[CataloguePart, StarterPart]], int]:

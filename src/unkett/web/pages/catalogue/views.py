@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Mapping
 from functools import cached_property
 from typing import Any
 from urllib.parse import urlencode
@@ -16,7 +17,7 @@ from unkett.core.vocabulary import KINDS, SLOTS, Kind, describe, slots_of_kind
 from unkett.web.bikes.queries import settings_of
 from unkett.web.catalogue.models import CataloguePart
 from unkett.web.catalogue.queries import found_by_words, on_offer, parts_seen_by
-from unkett.web.catalogue.starter import StarterState, load_starter, starter_state
+from unkett.web.catalogue.starter import StarterState, load_starter, source_of, starter_state
 from unkett.web.pages.catalogue.uses import Use, uses_of
 from unkett.web.pages.common.answers import answer
 from unkett.web.pages.common.forms import FindForm
@@ -143,6 +144,11 @@ class PartPage:
     @property
     def values(self) -> list[ShownValue]:
         return values_of(self.part)
+
+    @property
+    def source(self) -> Mapping[str, str] | None:
+        """Where typical figures come from, and how sure they are."""
+        return source_of(self.part)
 
     @cached_property
     def offers(self) -> list[Offer]:

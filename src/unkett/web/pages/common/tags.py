@@ -48,8 +48,9 @@ def first_tour(context: Mapping[str, Any]) -> dict[str, Any]:
     if request is None or not request.user.is_authenticated or not request.user.tour:
         return {}
     at = stop_of(request.user)
-    here = request.resolver_match.view_name if request.resolver_match else ""
-    if here != (at[1].page if at else "bikes:yard"):
+    match = request.resolver_match
+    here = (match.view_name, match.kwargs.get("page", "")) if match else ("", "")
+    if here != ((at[1].page, at[1].of) if at else ("bikes:yard", "")):
         return {}
     number = at[0] if at else 0
     following = STOPS[number] if number < len(STOPS) else None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
 from unkett.core.bike.figures import SETUPS_MOST, SetUp, setup_of
@@ -19,12 +19,12 @@ from unkett.web.plans.way_search import GEARED
 WAY_STROKES = ("planned", "third", "fourth")
 
 
-def figures_today(build: Build) -> dict[str, str]:
+def figures_today(build: Build, now: SetUp | None) -> dict[str, str]:
     """Return what the bike has today of each field of the wish, in words; nothing where it is not known."""
-    return {field: f"now {says}" for field, says in _today(build)}
+    return {field: f"now {says}" for field, says in _today(build, now)}
 
 
-def _today(build: Build) -> Iterator[tuple[str, str]]:
+def _today(build: Build, now: SetUp | None) -> Iterator[tuple[str, str]]:
     def value(slot: str, attr: str) -> Any:
         part = build.parts.get(slot)
         return part.attrs.get(attr) if part else None
@@ -35,10 +35,9 @@ def _today(build: Build) -> Iterator[tuple[str, str]]:
         yield "largest", str(max(sprockets))
     if rings:
         yield "rings", {1: "one", 2: "two", 3: "three"}.get(len(rings), str(len(rings)))
-    setup = setup_of(build, "now", "stands")
-    if setup is not None:
-        yield "low", f"{setup.table.gears[0].development_m:.2f}"
-        yield "high", f"{setup.table.gears[-1].development_m:.2f}"
+    if now is not None:
+        yield "low", f"{now.table.gears[0].development_m:.2f}"
+        yield "high", f"{now.table.gears[-1].development_m:.2f}"
     actuations = {value(f"{end}_brake_lever", "actuation") for end in ("front", "rear")} - {None}
     if actuations:
         yield "actuation", " and ".join(sorted(LEVER_ACTUATION.title(code).lower() for code in actuations))
@@ -64,7 +63,8 @@ def _with_way(build: Build, row: Mapping[str, Any]) -> Build | None:
 
 def gears_of_ways(
     build: Build,
-    cards: list[tuple[str, Mapping[str, Any]]],
+    now: SetUp | None,
+    cards: Sequence[tuple[str, Mapping[str, Any]]],
     wanted: Mapping[str, float | None],
     settings: Settings,
 ) -> Scene | None:
@@ -72,7 +72,6 @@ def gears_of_ways(
 
     None where the bike's own gears are not known. Ways with the same gears are one curve.
     """
-    now = setup_of(build, "now", "stands")
     if now is None:
         return None
     found: list[SetUp] = [now]

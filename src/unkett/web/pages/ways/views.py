@@ -12,6 +12,7 @@ from django.shortcuts import redirect
 from django.utils import timezone
 from django.utils.datastructures import MultiValueDict
 
+from unkett.core.bike.figures import SetUp, setup_of
 from unkett.core.rules.finding import Verdict
 from unkett.core.scene import Scene
 from unkett.core.vocabulary import SLOTS
@@ -184,7 +185,12 @@ class WaysPage(BikePage):
     @cached_property
     def today(self) -> dict[str, str]:
         """What the bike has today of each field of the wish."""
-        return figures_today(self.now)
+        return figures_today(self.now, self.set_up_now)
+
+    @cached_property
+    def set_up_now(self) -> SetUp | None:
+        """The bike's own gears; None where they are not known."""
+        return setup_of(self.now, "now", "stands")
 
     @cached_property
     def picture(self) -> Scene | None:
@@ -194,7 +200,8 @@ class WaysPage(BikePage):
             "low": typed.get("lowest_development_m_max"),
             "high": typed.get("highest_development_m_min"),
         }
-        return gears_of_ways(self.now, [(card.title, card.row) for card in self.cards], wanted, self.settings)
+        cards = [(card.title, card.row) for card in self.cards]
+        return gears_of_ways(self.now, self.set_up_now, cards, wanted, self.settings)
 
     @property
     def stuck(self) -> dict[str, Any] | None:
